@@ -1,0 +1,103 @@
+//! A page's source and what stands in it: text, blocks, links, ids, head. Reading only; changes are in [`edit`].
+
+pub mod block;
+pub mod edit;
+mod elements;
+pub mod hash;
+pub mod head;
+mod html;
+pub mod link;
+mod place;
+pub mod put_link;
+pub mod region;
+pub mod span;
+pub mod text;
+mod tree;
+
+pub use block::{Block, BlockId, BlockKind};
+pub use edit::{Edit, EditError, Splice};
+pub use hash::ContentHash;
+pub use head::Head;
+pub use link::{Link, LinkKind};
+pub use put_link::{LinkTarget, Refusal};
+pub use region::Region;
+pub use span::{SourceSpan, TextSpan};
+pub use text::TextLayer;
+
+use tree::Tree;
+
+/// One HTML page, or a fragment of one, read with the place of every character in its source.
+///
+/// All source offsets are byte offsets into [`Document::source`]; all text offsets are byte offsets into the UTF-8
+/// string of [`Document::text`].
+#[derive(Debug, Clone)]
+pub struct Document {
+    source: String,
+    text: TextLayer,
+    blocks: Vec<Block>,
+    links: Vec<Link>,
+    ids: Vec<String>,
+    head: Head,
+    tree: Tree,
+}
+
+impl Document {
+    /// Reads HTML: a whole page or the fragment that a content field holds.
+    ///
+    /// Never fails: like a browser it makes something of any input. O(n) in the bytes of `source`; nesting deeper than
+    /// [`tree::MAX_DEPTH`] is flattened.
+    pub fn from_html(source: impl Into<String>) -> Self {
+        html::read(source.into())
+    }
+
+    pub fn source(&self) -> &str {
+        &self.source
+    }
+
+    pub fn text(&self) -> &TextLayer {
+        &self.text
+    }
+
+    /// Blocks of text in source order.
+    pub fn blocks(&self) -> &[Block] {
+        &self.blocks
+    }
+
+    /// Links in source order; a link's index here is its ordinal on the page.
+    pub fn links(&self) -> &[Link] {
+        &self.links
+    }
+
+    /// Every `id` (and `name` of an `<a>`) that a fragment can point at, in source order.
+    pub fn ids(&self) -> &[String] {
+        &self.ids
+    }
+
+    pub fn head(&self) -> &Head {
+        &self.head
+    }
+
+    /// The visible text of the first top-level heading, white space folded.
+    pub fn main_heading(&self) -> Option<String> {
+        let block = self.blocks.iter().find(|b| b.kind == BlockKind::Heading(1))?;
+        let heading = text::fold_space(self.text.slice(block.text));
+        (!heading.is_empty()).then_some(heading)
+    }
+
+    /// The hash of the source, by which an edit knows the version that it was made for.
+    pub fn hash(&self) -> ContentHash {
+        ContentHash::of(&self.source)
+    }
+
+    /// The source span of the element that holds the page's own content: the first `main`, else the `body`, else all.
+    pub fn main_span(&self) -> SourceSpan {
+        self.tree
+            .inner_span_of("main")
+            .or_else(|| self.tree.inner_span_of("body"))
+            .unwrap_or(SourceSpan::new(0, self.source.len()))
+    }
+
+    pub(crate) fn tree(&self) -> &Tree {
+        &self.tree
+    }
+}

@@ -1,0 +1,159 @@
+//! Putting a link on words: where its tags may stand so that the markup stays well nested, and when it must not be.
+
+use thiserror::Error;
+
+use super::edit::{Edit, Splice};
+use super::elements;
+use super::span::{SourceSpan, TextSpan};
+use super::tree::ROOT;
+use super::{BlockId, Document};
+
+/// Where a link leads, as it is written into the page.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LinkTarget {
+    pub href: String,
+}
+
+/// Why words cannot carry a link.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Error)]
+pub enum Refusal {
+    #[error("there are no words here")]
+    NoWords,
+    #[error("the words are in more than one block")]
+    AcrossBlocks,
+    #[error("the words already carry a link")]
+    AlreadyLinked,
+    #[error("the words are part of a heading")]
+    Heading,
+    #[error("the words are code or a control")]
+    CodeOrControl,
+    #[error("the words begin or end in the middle of other markup")]
+    CrossesMarkup,
+    #[error("the words cannot be traced to bytes of the page")]
+    Untraceable,
+}
+
+impl Document {
+    /// The edit that puts a link on the words of `words`.
+    ///
+    /// Visible text stays as it is and no byte is replaced: two tags are inserted. Words that span whole inline
+    /// elements are linked around them. O(log n + depth + runs among the words).
+    ///
+    /// # Errors
+    /// A [`Refusal`] that says why these words cannot carry a link.
+    pub fn put_link(&self, words: TextSpan, target: &LinkTarget) -> Result<Edit, Refusal> {
+        self.wrap(words, format!("<a href=\"{}\">", escape_attribute(&target.href)), "</a>".to_owned())
+    }
+
+    /// Whether [`Document::put_link`] would accept the words. Same cost, nothing allocated but a path.
+    ///
+    /// # Errors
+    /// As [`Document::put_link`].
+    pub fn may_link(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
+        let block = self.block_of(words).ok_or(Refusal::AcrossBlocks)?;
+        let place = self.place(words)?;
+        let block = &self.blocks()[block.0 as usize];
+        if matches!(block.kind, super::BlockKind::Heading(_) | super::BlockKind::Summary) {
+            return Err(Refusal::Heading);
+        }
+        // Links never nest, so their ends are in order too.
+        let next = self.links().partition_point(|link| link.source.end <= place.start);
+        if self.links().get(next).is_some_and(|link| link.source.overlaps(place)) {
+            return Err(Refusal::AlreadyLinked);
+        }
+        let refused = |run: &super::text::Run| self.within(run.node, elements::refuses_links);
+        if self.text().runs_in(words).iter().any(refused) {
+            return Err(Refusal::CodeOrControl);
+        }
+        Ok(place)
+    }
+
+    /// The edit that puts an element of our own around words: a link, or a mark for display.
+    ///
+    /// # Errors
+    /// As [`Document::put_link`].
+    pub fn wrap(&self, words: TextSpan, open: String, close: String) -> Result<Edit, Refusal> {
+        let place = self.may_link(words)?;
+        let splices = vec![
+            Splice { at: SourceSpan::new(place.start, place.start), with: open },
+            Splice { at: SourceSpan::new(place.end, place.end), with: close },
+        ];
+        Edit::new(self.hash(), splices).map_err(|_| Refusal::Untraceable)
+    }
+
+    /// The block in which all of `words` stand. O(log blocks).
+    pub fn block_of(&self, words: TextSpan) -> Option<BlockId> {
+        let index = self.blocks().partition_point(|block| block.text.end <= words.start);
+        let block = self.blocks().get(index)?;
+        (block.text.contains(words) && !words.is_empty()).then(|| BlockId(u32::try_from(index).unwrap_or(u32::MAX)))
+    }
+
+    /// The source from before the first to after the last word, widened over inline elements until both ends have the
+    /// same parent.
+    fn place(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
+        if self.text().slice(words).trim().is_empty() {
+            return Err(Refusal::NoWords);
+        }
+        let runs = self.text().runs_in(words);
+        if runs.iter().any(|run| run.mended) {
+            return Err(Refusal::CrossesMarkup);
+        }
+        let (first, last) = runs.first().zip(runs.last()).ok_or(Refusal::NoWords)?;
+        let mut start = self.text().source_start(words.start).ok_or(Refusal::Untraceable)?;
+        let mut end = self.text().source_end(words.end).ok_or(Refusal::Untraceable)?;
+        let (mut left, mut right) = (first.node, last.node);
+        let tree = self.tree();
+        while left != right {
+            if !tree.holds(left, right) {
+                let node = tree.node(left);
+                if node.is_block || start != node.start_tag.end || left == ROOT {
+                    return Err(Refusal::CrossesMarkup);
+                }
+                start = node.start_tag.start;
+                left = node.parent;
+            } else {
+                let node = tree.node(right);
+                let end_tag = node.end_tag.filter(|tag| !node.is_block && tag.start == end);
+                end = end_tag.ok_or(Refusal::CrossesMarkup)?.end;
+                right = node.parent;
+            }
+        }
+        let place = SourceSpan::new(start, end);
+        if self.unbalanced_between(left, runs) || tree.has_stray_in(place) {
+            return Err(Refusal::CrossesMarkup);
+        }
+        Ok(place)
+    }
+
+    /// Whether text between the two ends stands outside of the parent that both ends share.
+    fn unbalanced_between(&self, parent: u32, runs: &[super::text::Run]) -> bool {
+        runs.iter().any(|run| {
+            let tree = self.tree();
+            let mut node = run.node;
+            while node != parent {
+                // An element that was closed without an end tag of its own may be opened again by a browser.
+                if node == ROOT || tree.node(node).is_block || tree.node(node).end_tag.is_none() {
+                    return true;
+                }
+                node = tree.node(node).parent;
+            }
+            false
+        })
+    }
+
+    fn within(&self, mut node: u32, test: fn(&str) -> bool) -> bool {
+        while node != ROOT {
+            let here = self.tree().node(node);
+            if test(&here.name) {
+                return true;
+            }
+            node = here.parent;
+        }
+        false
+    }
+}
+
+/// Text as the value of an attribute in double quotes.
+pub fn escape_attribute(text: &str) -> String {
+    text.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;").replace('>', "&gt;")
+}

@@ -1,0 +1,113 @@
+//! The text layer: what a reader sees, where every character knows its source bytes.
+
+use super::span::{SourceSpan, TextSpan};
+
+/// How the bytes of a run stand to the bytes of its source.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum RunKind {
+    /// Byte for byte the same.
+    Verbatim,
+    /// One unit: a character reference such as `&amp;`, or a line end of two bytes.
+    Unit,
+    /// Text that could not be followed byte by byte (for example around NUL bytes). It is read but never edited.
+    Opaque,
+}
+
+/// A stretch of text with the source that it came from.
+#[derive(Debug, Clone, Copy)]
+pub struct Run {
+    pub text: TextSpan,
+    pub source: SourceSpan,
+    pub kind: RunKind,
+    /// The node of the tree whose child this text is.
+    pub(crate) node: u32,
+    /// Whether a browser mends the markup around this text, so that its elements are not those of the source.
+    pub(crate) mended: bool,
+}
+
+/// What the reader knows of the markup around a run.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Around {
+    pub node: u32,
+    pub mended: bool,
+}
+
+/// Visible text in source order. Blocks are separated by a line feed that has no source.
+#[derive(Debug, Clone, Default)]
+pub struct TextLayer {
+    text: String,
+    runs: Vec<Run>,
+}
+
+impl TextLayer {
+    pub fn as_str(&self) -> &str {
+        &self.text
+    }
+
+    /// The text of a span; empty when the span does not lie on character boundaries of this text.
+    pub fn slice(&self, span: TextSpan) -> &str {
+        self.text.get(span.range()).unwrap_or_default()
+    }
+
+    pub fn runs(&self) -> &[Run] {
+        &self.runs
+    }
+
+    /// The runs that share a byte with `span`, in order. O(log runs).
+    pub fn runs_in(&self, span: TextSpan) -> &[Run] {
+        let first = self.runs.partition_point(|run| run.text.end <= span.start);
+        let last = self.runs.partition_point(|run| run.text.start < span.end);
+        self.runs.get(first..last).unwrap_or_default()
+    }
+
+    /// The source byte at which the character at text offset `at` begins.
+    ///
+    /// `None` inside separators and opaque text. O(log runs).
+    pub fn source_start(&self, at: usize) -> Option<usize> {
+        let run = self.run_at(at)?;
+        match run.kind {
+            RunKind::Verbatim => Some(run.source.start + (at - run.text.start)),
+            RunKind::Unit => (at == run.text.start).then_some(run.source.start),
+            RunKind::Opaque => None,
+        }
+    }
+
+    /// The source byte just after the character that ends at text offset `at`.
+    ///
+    /// `None` after separators and opaque text. O(log runs).
+    pub fn source_end(&self, at: usize) -> Option<usize> {
+        let run = self.run_at(at.checked_sub(1)?)?;
+        match run.kind {
+            RunKind::Verbatim => Some(run.source.start + (at - run.text.start)),
+            RunKind::Unit => (at == run.text.end).then_some(run.source.end),
+            RunKind::Opaque => None,
+        }
+    }
+
+    fn run_at(&self, at: usize) -> Option<&Run> {
+        let after = self.runs.partition_point(|run| run.text.end <= at);
+        self.runs.get(after).filter(|run| run.text.start <= at)
+    }
+
+    pub(crate) fn len(&self) -> usize {
+        self.text.len()
+    }
+
+    pub(crate) fn push_separator(&mut self) {
+        if !self.text.is_empty() && !self.text.ends_with('\n') {
+            self.text.push('\n');
+        }
+    }
+
+    pub(crate) fn push(&mut self, text: &str, source: SourceSpan, kind: RunKind, around: Around) {
+        let start = self.text.len();
+        self.text.push_str(text);
+        let span = TextSpan::new(start, self.text.len());
+        self.runs.push(Run { text: span, source, kind, node: around.node, mended: around.mended });
+    }
+}
+
+/// Runs of white space as one space, none at the ends: how a browser shows running text.
+pub fn fold_space(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}

@@ -1,0 +1,78 @@
+//! The elements of a document with their places, as far as edits need them. Not a DOM: no attributes, no text.
+
+use super::span::SourceSpan;
+
+/// Elements nested deeper than this hang from the deepest one, as browsers do it.
+pub const MAX_DEPTH: usize = 512;
+
+/// The node that holds everything.
+pub const ROOT: u32 = 0;
+
+#[derive(Debug, Clone)]
+pub struct Node {
+    pub parent: u32,
+    pub name: Box<str>,
+    pub start_tag: SourceSpan,
+    /// `None` when the element was closed without an end tag of its own.
+    pub end_tag: Option<SourceSpan>,
+    pub is_block: bool,
+}
+
+#[derive(Debug, Clone)]
+pub struct Tree {
+    nodes: Vec<Node>,
+    /// Where end tags stand that end nothing, in source order.
+    strays: Vec<usize>,
+}
+
+impl Default for Tree {
+    fn default() -> Self {
+        let nowhere = SourceSpan::new(0, 0);
+        let root = Node { parent: ROOT, name: "".into(), start_tag: nowhere, end_tag: None, is_block: true };
+        Self { nodes: vec![root], strays: Vec::new() }
+    }
+}
+
+impl Tree {
+    pub fn push(&mut self, node: Node) -> u32 {
+        self.nodes.push(node);
+        u32::try_from(self.nodes.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    pub fn push_stray(&mut self, at: usize) {
+        self.strays.push(at);
+    }
+
+    /// Whether an end tag that ends nothing stands in `span`. O(log strays).
+    pub fn has_stray_in(&self, span: SourceSpan) -> bool {
+        let next = self.strays.partition_point(|at| *at < span.start);
+        self.strays.get(next).is_some_and(|at| *at < span.end)
+    }
+
+    pub fn node(&self, id: u32) -> &Node {
+        &self.nodes[id as usize]
+    }
+
+    pub fn node_mut(&mut self, id: u32) -> &mut Node {
+        &mut self.nodes[id as usize]
+    }
+
+    /// Whether `above` is `below` or one of its ancestors. O(depth).
+    pub fn holds(&self, above: u32, mut below: u32) -> bool {
+        loop {
+            if above == below {
+                return true;
+            }
+            if below == ROOT {
+                return false;
+            }
+            below = self.node(below).parent;
+        }
+    }
+
+    /// What stands between the tags of the first element called `name`, when it has both.
+    pub fn inner_span_of(&self, name: &str) -> Option<SourceSpan> {
+        let node = self.nodes.iter().find(|node| &*node.name == name)?;
+        Some(SourceSpan::new(node.start_tag.end, node.end_tag?.start))
+    }
+}

@@ -1,0 +1,35 @@
+//! Sentences after Unicode's UAX 29.
+
+use unicode_segmentation::UnicodeSegmentation;
+
+use crate::document::TextSpan;
+
+/// The sentence of `block` in which `words` stand, without white space at its ends; both spans count from the start
+/// of `block`.
+///
+/// A line end in a page's source does not end a sentence. Words over a sentence's end get both sentences. O(n).
+pub fn sentence_around(block: &str, words: TextSpan) -> TextSpan {
+    let running: String = block.chars().map(|c| if matches!(c, '\n' | '\r') { ' ' } else { c }).collect();
+    let mut around = TextSpan::new(words.start, words.end);
+    for (start, sentence) in running.split_sentence_bound_indices() {
+        let span = TextSpan::new(start, start + sentence.len());
+        if span.overlaps(words) {
+            around = TextSpan::new(around.start.min(span.start), around.end.max(span.end));
+        }
+    }
+    let text = &running[around.range()];
+    let start = around.start + (text.len() - text.trim_start().len());
+    TextSpan::new(start, start + text.trim().len())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_end_in_the_source_does_not_end_a_sentence() {
+        let block = "First one. The moon\nrises late. Third.";
+        let words = TextSpan::new(15, 19);
+        assert_eq!(&block[sentence_around(block, words).range()], "The moon\nrises late.");
+    }
+}

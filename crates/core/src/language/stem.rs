@@ -1,0 +1,115 @@
+//! Stemming by the Snowball family.
+
+use rust_stemmers::Algorithm;
+
+use super::fold;
+
+/// A language whose words we can reduce to stems.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Language {
+    Arabic,
+    Danish,
+    Dutch,
+    English,
+    Finnish,
+    French,
+    German,
+    Greek,
+    Hungarian,
+    Italian,
+    Norwegian,
+    Portuguese,
+    Romanian,
+    Russian,
+    Spanish,
+    Swedish,
+    Tamil,
+    Turkish,
+    /// Any other: words are folded and compared whole.
+    Other,
+}
+
+impl Language {
+    /// From a BCP 47 tag such as `en` or `de-AT`.
+    pub fn from_tag(tag: &str) -> Self {
+        let primary = tag.split(['-', '_']).next().unwrap_or_default().to_ascii_lowercase();
+        match primary.as_str() {
+            "ar" => Self::Arabic,
+            "da" => Self::Danish,
+            "nl" => Self::Dutch,
+            "en" => Self::English,
+            "fi" => Self::Finnish,
+            "fr" => Self::French,
+            "de" => Self::German,
+            "el" => Self::Greek,
+            "hu" => Self::Hungarian,
+            "it" => Self::Italian,
+            "no" | "nb" | "nn" => Self::Norwegian,
+            "pt" => Self::Portuguese,
+            "ro" => Self::Romanian,
+            "ru" => Self::Russian,
+            "es" => Self::Spanish,
+            "sv" => Self::Swedish,
+            "ta" => Self::Tamil,
+            "tr" => Self::Turkish,
+            _ => Self::Other,
+        }
+    }
+
+    const fn algorithm(self) -> Option<Algorithm> {
+        Some(match self {
+            Self::Arabic => Algorithm::Arabic,
+            Self::Danish => Algorithm::Danish,
+            Self::Dutch => Algorithm::Dutch,
+            Self::English => Algorithm::English,
+            Self::Finnish => Algorithm::Finnish,
+            Self::French => Algorithm::French,
+            Self::German => Algorithm::German,
+            Self::Greek => Algorithm::Greek,
+            Self::Hungarian => Algorithm::Hungarian,
+            Self::Italian => Algorithm::Italian,
+            Self::Norwegian => Algorithm::Norwegian,
+            Self::Portuguese => Algorithm::Portuguese,
+            Self::Romanian => Algorithm::Romanian,
+            Self::Russian => Algorithm::Russian,
+            Self::Spanish => Algorithm::Spanish,
+            Self::Swedish => Algorithm::Swedish,
+            Self::Tamil => Algorithm::Tamil,
+            Self::Turkish => Algorithm::Turkish,
+            Self::Other => return None,
+        })
+    }
+}
+
+/// Reduces words of one language.
+pub struct Stemmer {
+    stemmer: Option<rust_stemmers::Stemmer>,
+}
+
+impl Stemmer {
+    pub fn new(language: Language) -> Self {
+        Self { stemmer: language.algorithm().map(rust_stemmers::Stemmer::create) }
+    }
+
+    /// The word folded and stemmed. The stemmer sees the word with its accents, which some languages need.
+    pub fn stem(&self, word: &str) -> String {
+        match &self.stemmer {
+            Some(stemmer) => fold(&stemmer.stem(&word.to_lowercase().replace('\u{2019}', "'"))),
+            None => fold(word),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn forms_of_a_word_share_a_stem() {
+        let english = Stemmer::new(Language::from_tag("en-GB"));
+        assert_eq!(english.stem("Eyepieces"), english.stem("eyepiece"));
+        assert_eq!(english.stem("telescope’s"), english.stem("telescope"));
+        let german = Stemmer::new(Language::German);
+        assert_eq!(german.stem("Häuser"), german.stem("Haus"));
+    }
+}

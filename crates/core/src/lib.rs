@@ -1,0 +1,13 @@
+//! The job's rules and computation.
+//!
+//! No input or output, no clock, no database: everything here is a function of what it is given. A page's way through
+//! the house is one street, and each module knows only those before it:
+//! bytes → [`document`] → [`site`] → [`phrases`] / [`reach`] → [`openings`]; [`document::edit`] leads back to bytes.
+
+pub mod audit;
+pub mod document;
+pub mod language;
+pub mod openings;
+pub mod phrases;
+pub mod reach;
+pub mod site;

@@ -1,0 +1,27 @@
+//! The figures of one page that every view shows.
+
+/// Links that are on the live site and links in the tray count alike; how many of them are in the tray is told apart.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Figures {
+    /// Other pages that link here, from whatever region.
+    pub links_in: u32,
+    /// Of those, pages that link here from their content.
+    pub content_links_in: u32,
+    /// Links in the page's content to other pages of the site.
+    pub links_out: u32,
+    /// Links to other sites, from whatever region.
+    pub links_away: u32,
+    /// Links in the tray that lead here.
+    pub planned_in: u32,
+    /// Links in the tray that lead away from here.
+    pub planned_out: u32,
+    /// Clicks from the entry page; `None` when the page cannot be reached.
+    pub depth: Option<u32>,
+}
+
+impl Figures {
+    /// Whether no page links here.
+    pub const fn is_orphan(&self) -> bool {
+        self.links_in == 0
+    }
+}

@@ -1,0 +1,301 @@
+//! The site model: pages and links, changed by deltas, with the figures that follow from them always at hand.
+
+use std::collections::HashMap;
+
+use super::address::Address;
+use super::figures::Figures;
+use super::page::{PageFacts, PageId};
+use crate::document::Region;
+use crate::reach::{Depths, Roads};
+
+/// A link that is taken but not yet out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ChangeId(pub i64);
+
+/// A link on a page, as far as the model needs it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct OutLink {
+    pub to: Address,
+    pub region: Region,
+}
+
+/// A page that links to another.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct InboundPage {
+    pub page: PageId,
+    /// Links from its content, the tray included.
+    pub content: u32,
+    /// Links from its menus, header, footer and asides.
+    pub furniture: u32,
+}
+
+type AddressIndex = usize;
+
+#[derive(Debug)]
+struct Record {
+    facts: PageFacts,
+    address: AddressIndex,
+    links: Vec<(AddressIndex, Region)>,
+    links_away: u32,
+}
+
+#[derive(Debug, Clone, Copy, Default)]
+struct Counts {
+    content: u32,
+    furniture: u32,
+}
+
+/// See the module. Memory: O(pages + links).
+#[derive(Debug)]
+pub struct Site {
+    entry: AddressIndex,
+    entry_address: Address,
+    addresses: HashMap<Address, AddressIndex>,
+    page_at: Vec<Option<PageId>>,
+    redirects: HashMap<AddressIndex, AddressIndex>,
+    inbound: Vec<HashMap<PageId, Counts>>,
+    records: Vec<Option<Record>>,
+    planned: HashMap<ChangeId, (PageId, PageId)>,
+    planned_in: HashMap<PageId, u32>,
+    planned_out: HashMap<PageId, Vec<PageId>>,
+    depths: Depths,
+    /// Links went away since the depths were computed.
+    depths_stale: bool,
+}
+
+impl Site {
+    pub fn new(entry: Address) -> Self {
+        let mut site = Self {
+            entry: 0,
+            entry_address: entry.clone(),
+            addresses: HashMap::new(),
+            page_at: Vec::new(),
+            redirects: HashMap::new(),
+            inbound: Vec::new(),
+            records: Vec::new(),
+            planned: HashMap::new(),
+            planned_in: HashMap::new(),
+            planned_out: HashMap::new(),
+            depths: Depths::default(),
+            depths_stale: false,
+        };
+        site.entry = site.intern(&entry);
+        site
+    }
+
+    pub fn entry(&self) -> &Address {
+        &self.entry_address
+    }
+
+    /// Whether `address` belongs to this site.
+    pub fn is_own(&self, address: &Address) -> bool {
+        self.entry_address.same_origin(address)
+    }
+
+    /// Adds a page or replaces what is known of it, with all its links. O(its links), plus what comes within reach.
+    pub fn put_page(&mut self, facts: PageFacts, links: &[OutLink]) {
+        self.take_links_off(facts.id);
+        let address = self.intern(&facts.address);
+        let id = facts.id;
+        let slot = id.0 as usize;
+        if self.records.len() <= slot {
+            self.records.resize_with(slot + 1, || None);
+        }
+        if let Some(old) = self.records[slot].as_ref().map(|record| record.address).filter(|old| *old != address) {
+            self.page_at[old] = None;
+        }
+        self.page_at[address] = Some(id);
+        let own: Vec<_> = links.iter().filter(|link| self.is_own(&link.to)).collect();
+        let links_away = u32::try_from(links.len() - own.len()).unwrap_or(u32::MAX);
+        let links: Vec<_> = own.into_iter().map(|link| (self.intern(&link.to), link.region)).collect();
+        for (to, region) in &links {
+            self.count(*to, id, *region, 1);
+        }
+        self.records[slot] = Some(Record { facts, address, links, links_away });
+        self.relax_into(id);
+    }
+
+    /// Says that whoever asks for `from` is sent on to `to`.
+    pub fn put_redirect(&mut self, from: &Address, to: &Address) {
+        let (from, to) = (self.intern(from), self.intern(to));
+        if from != to && self.redirects.insert(from, to) != Some(to) {
+            self.depths_stale = true;
+        }
+    }
+
+    /// Counts a link that is taken but not yet out. O(what it brings within reach).
+    pub fn plan(&mut self, change: ChangeId, source: PageId, target: PageId) {
+        if self.planned.insert(change, (source, target)).is_some() {
+            return;
+        }
+        let Some(to) = self.record(target).map(|record| record.address) else { return };
+        self.count(to, source, Region::Content, 1);
+        *self.planned_in.entry(target).or_default() += 1;
+        self.planned_out.entry(source).or_default().push(target);
+        self.relax_into(target);
+    }
+
+    /// Forgets a planned link: it was dropped, or it is out and now stands in the page itself.
+    pub fn unplan(&mut self, change: ChangeId) {
+        let Some((source, target)) = self.planned.remove(&change) else { return };
+        let Some(to) = self.record(target).map(|record| record.address) else { return };
+        self.count(to, source, Region::Content, -1);
+        if let Some(count) = self.planned_in.get_mut(&target) {
+            *count = count.saturating_sub(1);
+        }
+        if let Some(targets) = self.planned_out.get_mut(&source)
+            && let Some(at) = targets.iter().position(|t| *t == target)
+        {
+            targets.swap_remove(at);
+        }
+        self.depths_stale = true;
+    }
+
+    /// Brings click depths up to date after links went away: O(pages + links), once for any number of deltas.
+    /// After additions alone there is nothing to do.
+    pub fn settle(&mut self) {
+        if std::mem::take(&mut self.depths_stale) {
+            let mut depths = Depths::default();
+            if let Some(entry) = self.page_behind(self.entry) {
+                depths.relax(&*self, entry, 0);
+            }
+            self.depths = depths;
+        }
+    }
+
+    /// All pages in the order of their numbers.
+    pub fn pages(&self) -> impl Iterator<Item = &PageFacts> {
+        self.records.iter().flatten().map(|record| &record.facts)
+    }
+
+    pub fn page(&self, id: PageId) -> Option<&PageFacts> {
+        self.record(id).map(|record| &record.facts)
+    }
+
+    /// The page that a reader gets at `address`, redirects followed.
+    pub fn page_at(&self, address: &Address) -> Option<PageId> {
+        self.page_behind(*self.addresses.get(address)?)
+    }
+
+    /// Figures of a page. O(redirects to it + its own links). Depths are those of the last [`Site::settle`].
+    pub fn figures(&self, id: PageId) -> Option<Figures> {
+        let record = self.record(id)?;
+        let leads_elsewhere = |(to, region): &&(AddressIndex, Region)| {
+            *region == Region::Content && self.page_behind(*to) != Some(id)
+        };
+        let planned_out = self.planned_out.get(&id).map_or(0, Vec::len);
+        let links_out = record.links.iter().filter(leads_elsewhere).count() + planned_out;
+        let (mut links_in, mut content_links_in) = (0, 0);
+        for inbound in self.inbound(id) {
+            links_in += 1;
+            content_links_in += u32::from(inbound.content > 0);
+        }
+        Some(Figures {
+            links_in,
+            content_links_in,
+            links_out: u32::try_from(links_out).unwrap_or(u32::MAX),
+            links_away: record.links_away,
+            planned_in: self.planned_in.get(&id).copied().unwrap_or_default(),
+            planned_out: u32::try_from(planned_out).unwrap_or(u32::MAX),
+            depth: self.depths.of(id),
+        })
+    }
+
+    /// Other pages that link to a page, in the order of their numbers.
+    pub fn inbound(&self, id: PageId) -> Vec<InboundPage> {
+        let Some(record) = self.record(id) else { return Vec::new() };
+        let mut counts: HashMap<PageId, Counts> = HashMap::new();
+        let mut add = |to: AddressIndex| {
+            for (page, found) in &self.inbound[to] {
+                let sum = counts.entry(*page).or_default();
+                sum.content += found.content;
+                sum.furniture += found.furniture;
+            }
+        };
+        add(record.address);
+        self.redirects.keys().filter(|from| self.page_behind(**from) == Some(id)).for_each(|from| add(*from));
+        let mut inbound: Vec<_> = counts
+            .into_iter()
+            .filter(|(page, sum)| *page != id && sum.content + sum.furniture > 0)
+            .map(|(page, sum)| InboundPage { page, content: sum.content, furniture: sum.furniture })
+            .collect();
+        inbound.sort_by_key(|inbound| inbound.page);
+        inbound
+    }
+
+    /// Whether the content of `source`, or the tray, already leads to `target`. O(links of `source`).
+    pub fn leads_to(&self, source: PageId, target: PageId) -> bool {
+        let planned = self.planned_out.get(&source).is_some_and(|targets| targets.contains(&target));
+        planned
+            || self.record(source).is_some_and(|record| {
+                let links = record.links.iter();
+                links.filter(|(_, region)| *region == Region::Content).any(|(to, _)| self.page_behind(*to) == Some(target))
+            })
+    }
+
+    fn record(&self, id: PageId) -> Option<&Record> {
+        self.records.get(id.0 as usize)?.as_ref()
+    }
+
+    fn intern(&mut self, address: &Address) -> AddressIndex {
+        if let Some(index) = self.addresses.get(address) {
+            return *index;
+        }
+        let index = self.page_at.len();
+        self.addresses.insert(address.clone(), index);
+        self.page_at.push(None);
+        self.inbound.push(HashMap::new());
+        index
+    }
+
+    /// The page at an address after at most ten redirects.
+    fn page_behind(&self, mut address: AddressIndex) -> Option<PageId> {
+        for _ in 0..10 {
+            if let Some(page) = self.page_at[address] {
+                return Some(page);
+            }
+            address = *self.redirects.get(&address)?;
+        }
+        None
+    }
+
+    fn count(&mut self, to: AddressIndex, source: PageId, region: Region, by: i32) {
+        let counts = self.inbound[to].entry(source).or_default();
+        let count = if region == Region::Content { &mut counts.content } else { &mut counts.furniture };
+        *count = count.saturating_add_signed(by);
+        if counts.content + counts.furniture == 0 {
+            self.inbound[to].remove(&source);
+        }
+    }
+
+    fn take_links_off(&mut self, id: PageId) {
+        let slot = self.records.get_mut(id.0 as usize).and_then(Option::as_mut);
+        let Some(links) = slot.map(|record| std::mem::take(&mut record.links)) else { return };
+        self.depths_stale |= !links.is_empty();
+        for (to, region) in links {
+            self.count(to, id, region, -1);
+        }
+    }
+
+    /// Takes note that links to, or a page at, `id` are new.
+    fn relax_into(&mut self, id: PageId) {
+        if self.depths_stale {
+            return;
+        }
+        let above = self.inbound(id).into_iter().filter_map(|inbound| self.depths.of(inbound.page)).min();
+        let is_entry = self.page_behind(self.entry) == Some(id);
+        let depth = if is_entry { Some(0) } else { above.map(|depth| depth + 1) };
+        let Some(depth) = depth else { return };
+        let mut depths = std::mem::take(&mut self.depths);
+        depths.relax(&*self, id, depth);
+        self.depths = depths;
+    }
+}
+
+impl Roads for Site {
+    fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
+        let links = self.record(from).into_iter().flat_map(|record| &record.links);
+        links.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+        self.planned_out.get(&from).into_iter().flatten().copied().for_each(visit);
+    }
+}

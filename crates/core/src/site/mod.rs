@@ -1,0 +1,11 @@
+//! A whole site: addresses, pages, the links between them, and what follows from those, kept up to date by deltas.
+
+pub mod address;
+pub mod figures;
+mod graph;
+pub mod page;
+
+pub use address::{Address, AddressError, Destination};
+pub use figures::Figures;
+pub use graph::{ChangeId, InboundPage, OutLink, Site};
+pub use page::{PageFacts, PageId, PageKind};

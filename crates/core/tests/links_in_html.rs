@@ -1,0 +1,188 @@
+//! Putting a link on words, judged by an independent HTML parser.
+
+use std::fmt::Write as _;
+
+use html5ever::tendril::TendrilSink;
+use html5ever::{ParseOpts, parse_document};
+use markup5ever_rcdom::{Handle, NodeData, RcDom};
+use proptest::prelude::*;
+use strelm_core::document::{Document, Edit, LinkTarget, TextSpan};
+use strelm_core::language::words;
+
+const HREF: &str = "/target?a=1&b=\"2\"";
+
+/// The tree as text; elements that link to [`HREF`] are left out (their children stay) and counted.
+fn outline(html: &str) -> (String, usize) {
+    let dom = parse_document(RcDom::default(), ParseOpts::default()).one(html);
+    let mut out = String::new();
+    let mut ours = 0;
+    walk(&dom.document, &mut out, &mut ours);
+    (out, ours)
+}
+
+fn walk(handle: &Handle, out: &mut String, ours: &mut usize) {
+    let mut close = "";
+    match &handle.data {
+        NodeData::Text { contents } => out.push_str(&contents.borrow()),
+        NodeData::Comment { contents } => write!(out, "<!--{contents}-->").unwrap(),
+        NodeData::Element { name, attrs, .. } => {
+            let attrs = attrs.borrow();
+            if attrs.iter().any(|a| &*a.name.local == "href" && &*a.value == HREF) {
+                *ours += 1;
+            } else {
+                write!(out, "<{}", name.local).unwrap();
+                attrs.iter().for_each(|a| write!(out, " {}={:?}", a.name.local, a.value).unwrap());
+                out.push('>');
+                close = "</>";
+            }
+        }
+        _ => {}
+    }
+    handle.children.borrow().iter().for_each(|child| walk(child, out, ours));
+    out.push_str(close);
+}
+
+fn target() -> LinkTarget {
+    LinkTarget { href: HREF.to_owned() }
+}
+
+/// Every run of one to four neighbouring words of every block.
+fn spans(document: &Document) -> Vec<TextSpan> {
+    let mut spans = Vec::new();
+    for block in document.blocks() {
+        let found: Vec<_> = words(document.text().slice(block.text)).map(|word| word.span).collect();
+        for (first, start) in found.iter().enumerate() {
+            for last in found.iter().skip(first).take(4) {
+                spans.push(TextSpan::new(block.text.start + start.start, block.text.start + last.end));
+            }
+        }
+    }
+    spans
+}
+
+fn check(source: &str, document: &Document, words: TextSpan) -> Option<Edit> {
+    let edit = document.put_link(words, &target()).ok()?;
+    let after = edit.apply(source).unwrap();
+    let read = Document::from_html(after.clone());
+    assert_eq!(read.text().as_str(), document.text().as_str(), "visible text in {after}");
+    assert_eq!(read.links().len(), document.links().len() + 1, "links in {after}");
+    let ours = read.links().iter().find(|link| link.href == HREF).unwrap();
+    assert_eq!(read.text().slice(ours.text).trim(), document.text().slice(words), "anchor text in {after}");
+    let (before_tree, _) = outline(source);
+    let (after_tree, elements) = outline(&after);
+    assert_eq!(elements, 1, "elements in {after}");
+    assert_eq!(after_tree, before_tree, "other elements in {after}");
+    assert_eq!(edit.inverse(source).unwrap().apply(&after).unwrap(), source, "undone");
+    Some(edit)
+}
+
+fn inline() -> impl Strategy<Value = String> {
+    let word = prop_oneof![
+        4 => "[a-z]{1,6} ",
+        1 => Just("R&amp;D ".to_owned()),
+        1 => Just("caf&eacute; ".to_owned()),
+        1 => Just("naïve\r\n ".to_owned()),
+        1 => Just("<br>".to_owned()),
+        1 => Just("<img src=x alt='a moon'>".to_owned()),
+        1 => Just("<!-- note -->".to_owned()),
+        1 => Just("&notareference; ".to_owned()),
+    ];
+    word.prop_recursive(3, 24, 5, |inner| {
+        let elements = prop::sample::select(vec!["em", "strong", "a href='/old'", "code", "span class=x", "button", "i"]);
+        (elements, prop::collection::vec(inner, 1..5), prop::bool::weighted(0.95)).prop_map(|(tag, inner, closed)| {
+            let name = tag.split(' ').next().unwrap();
+            format!("<{tag}>{}{}", inner.concat(), if closed { format!("</{name}> ") } else { String::new() })
+        })
+    })
+}
+
+fn page() -> impl Strategy<Value = String> {
+    let blocks = prop::sample::select(vec!["p", "h2", "li", "td", "div", "blockquote", "nav", "pre", "section", ""]);
+    let block = (blocks, prop::collection::vec(inline(), 1..6), any::<bool>()).prop_map(|(tag, inner, closed)| {
+        let text = inner.concat();
+        match (tag, closed) {
+            ("", _) => text,
+            (_, true) => format!("<{tag}>{text}</{tag}>\n"),
+            (_, false) => format!("<{tag}>{text}\n"),
+        }
+    });
+    prop::collection::vec(block, 1..6).prop_map(|blocks| blocks.concat())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 160, ..ProptestConfig::default() })]
+
+    #[test]
+    fn a_link_adds_one_element_and_nothing_else(source in page()) {
+        let document = Document::from_html(source.clone());
+        for words in spans(&document) {
+            check(&source, &document, words);
+        }
+    }
+
+    #[test]
+    fn links_that_do_not_touch_compose_and_come_undone_together(source in page()) {
+        let document = Document::from_html(source.clone());
+        let mut edits = Vec::new();
+        let mut free_from = 0;
+        for words in spans(&document) {
+            let place = document.may_link(words).ok().filter(|place| place.start >= free_from);
+            if let Some(place) = place {
+                free_from = place.end + 1;
+                edits.push(document.put_link(words, &target()).unwrap());
+            }
+        }
+        let count = edits.len();
+        let edit = Edit::compose(document.hash(), edits).unwrap();
+        let after = edit.apply(&source).unwrap();
+        let (before_tree, _) = outline(&source);
+        let (after_tree, elements) = outline(&after);
+        prop_assert_eq!(elements, count);
+        prop_assert_eq!(after_tree, before_tree);
+        prop_assert_eq!(edit.inverse(&source).unwrap().apply(&after).unwrap(), source);
+    }
+
+    #[test]
+    fn every_character_knows_its_bytes(source in page()) {
+        let document = Document::from_html(source.clone());
+        let text = document.text();
+        for run in text.runs() {
+            let raw = &source[run.source.range()];
+            let shown = text.slice(run.text);
+            prop_assert!(raw == shown || htmlize::unescape(raw) == shown || shown == "\n", "{raw:?} shown as {shown:?}");
+        }
+    }
+
+    #[test]
+    fn arbitrary_bytes_are_read_without_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+        let source = String::from_utf8_lossy(&bytes).into_owned();
+        let document = Document::from_html(source.clone());
+        for words in spans(&document) {
+            if let Ok(edit) = document.put_link(words, &target()) {
+                let after = edit.apply(&source).unwrap();
+                prop_assert_eq!(edit.inverse(&source).unwrap().apply(&after).unwrap(), source.clone());
+            }
+        }
+    }
+
+    #[test]
+    fn hostile_markup_is_read_without_panic(source in "([<>/a&;=\"' !-]|<a |</a>|<p>|<b>|<!--|&amp;|<script>|</script>){0,80}") {
+        let document = Document::from_html(source.clone());
+        for words in spans(&document) {
+            let _ = document.put_link(words, &target());
+        }
+    }
+}
+
+#[test]
+fn words_over_emphasis_are_linked_around_it() {
+    let source = "<p>See the <em>dark</em> adaptation guide.</p>";
+    let document = Document::from_html(source);
+    let start = document.text().as_str().find("dark").unwrap();
+    let words = TextSpan::new(start, start + "dark adaptation".len());
+    let after = check(source, &document, words).unwrap().apply(source).unwrap();
+    assert_eq!(
+        after,
+        "<p>See the <a href=\"/target?a=1&amp;b=&quot;2&quot;\"><em>dark</em> adaptation</a> guide.</p>"
+    );
+}
