@@ -1,5 +1,7 @@
 //! Putting a link on words, judged by an independent HTML parser.
 
+#![allow(clippy::unwrap_used)]
+
 use std::fmt::Write as _;
 
 use html5ever::tendril::TendrilSink;
@@ -88,7 +90,8 @@ fn inline() -> impl Strategy<Value = String> {
         1 => Just("&notareference; ".to_owned()),
     ];
     word.prop_recursive(3, 24, 5, |inner| {
-        let elements = prop::sample::select(vec!["em", "strong", "a href='/old'", "code", "span class=x", "button", "i"]);
+        let elements =
+            prop::sample::select(vec!["em", "strong", "a href='/old'", "code", "span class=x", "button", "i"]);
         (elements, prop::collection::vec(inner, 1..5), prop::bool::weighted(0.95)).prop_map(|(tag, inner, closed)| {
             let name = tag.split(' ').next().unwrap();
             format!("<{tag}>{}{}", inner.concat(), if closed { format!("</{name}> ") } else { String::new() })
@@ -181,8 +184,5 @@ fn words_over_emphasis_are_linked_around_it() {
     let start = document.text().as_str().find("dark").unwrap();
     let words = TextSpan::new(start, start + "dark adaptation".len());
     let after = check(source, &document, words).unwrap().apply(source).unwrap();
-    assert_eq!(
-        after,
-        "<p>See the <a href=\"/target?a=1&amp;b=&quot;2&quot;\"><em>dark</em> adaptation</a> guide.</p>"
-    );
+    assert_eq!(after, "<p>See the <a href=\"/target?a=1&amp;b=&quot;2&quot;\"><em>dark</em> adaptation</a> guide.</p>");
 }

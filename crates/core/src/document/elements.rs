@@ -4,7 +4,19 @@
 pub fn is_void(name: &str) -> bool {
     matches!(
         name,
-        "area" | "base" | "br" | "col" | "embed" | "hr" | "img" | "input" | "link" | "meta" | "source" | "track" | "wbr"
+        "area"
+            | "base"
+            | "br"
+            | "col"
+            | "embed"
+            | "hr"
+            | "img"
+            | "input"
+            | "link"
+            | "meta"
+            | "source"
+            | "track"
+            | "wbr"
     )
 }
 
@@ -12,11 +24,58 @@ pub fn is_void(name: &str) -> bool {
 pub fn is_block(name: &str) -> bool {
     matches!(
         name,
-        "address" | "article" | "aside" | "blockquote" | "body" | "caption" | "center" | "dd" | "details" | "dialog"
-            | "dir" | "div" | "dl" | "dt" | "fieldset" | "figcaption" | "figure" | "footer" | "form" | "h1" | "h2"
-            | "h3" | "h4" | "h5" | "h6" | "head" | "header" | "hgroup" | "hr" | "html" | "legend" | "li" | "main"
-            | "menu" | "nav" | "ol" | "option" | "p" | "pre" | "search" | "section" | "select" | "summary" | "table"
-            | "tbody" | "td" | "tfoot" | "th" | "thead" | "title" | "tr" | "ul"
+        "address"
+            | "article"
+            | "aside"
+            | "blockquote"
+            | "body"
+            | "caption"
+            | "center"
+            | "dd"
+            | "details"
+            | "dialog"
+            | "dir"
+            | "div"
+            | "dl"
+            | "dt"
+            | "fieldset"
+            | "figcaption"
+            | "figure"
+            | "footer"
+            | "form"
+            | "h1"
+            | "h2"
+            | "h3"
+            | "h4"
+            | "h5"
+            | "h6"
+            | "head"
+            | "header"
+            | "hgroup"
+            | "hr"
+            | "html"
+            | "legend"
+            | "li"
+            | "main"
+            | "menu"
+            | "nav"
+            | "ol"
+            | "option"
+            | "p"
+            | "pre"
+            | "search"
+            | "section"
+            | "select"
+            | "summary"
+            | "table"
+            | "tbody"
+            | "td"
+            | "tfoot"
+            | "th"
+            | "thead"
+            | "title"
+            | "tr"
+            | "ul"
     )
 }
 
@@ -24,17 +83,30 @@ pub fn is_block(name: &str) -> bool {
 pub fn is_hidden(name: &str) -> bool {
     matches!(
         name,
-        "audio" | "canvas" | "datalist" | "head" | "iframe" | "math" | "noembed" | "noframes" | "noscript" | "object"
-            | "script" | "style" | "svg" | "template" | "textarea" | "title" | "video" | "xmp"
+        "audio"
+            | "canvas"
+            | "datalist"
+            | "head"
+            | "iframe"
+            | "math"
+            | "noembed"
+            | "noframes"
+            | "noscript"
+            | "object"
+            | "script"
+            | "style"
+            | "svg"
+            | "template"
+            | "textarea"
+            | "title"
+            | "video"
+            | "xmp"
     )
 }
 
 /// Elements whose text never takes a link of ours.
 pub fn refuses_links(name: &str) -> bool {
-    matches!(
-        name,
-        "button" | "code" | "kbd" | "label" | "legend" | "option" | "pre" | "samp" | "select" | "tt" | "var"
-    )
+    matches!(name, "button" | "code" | "kbd" | "label" | "legend" | "option" | "pre" | "samp" | "select" | "tt" | "var")
 }
 
 /// Whether the start of `opening` closes an open `open`, whose end tag may be left out.
@@ -56,8 +128,27 @@ pub fn closes(opening: &str, open: &str) -> bool {
 pub fn is_scope(name: &str) -> bool {
     matches!(
         name,
-        "article" | "aside" | "blockquote" | "body" | "button" | "details" | "div" | "dl" | "figure" | "footer"
-            | "form" | "header" | "html" | "main" | "nav" | "object" | "ol" | "section" | "table" | "template" | "ul"
+        "article"
+            | "aside"
+            | "blockquote"
+            | "body"
+            | "button"
+            | "details"
+            | "div"
+            | "dl"
+            | "figure"
+            | "footer"
+            | "form"
+            | "header"
+            | "html"
+            | "main"
+            | "nav"
+            | "object"
+            | "ol"
+            | "section"
+            | "table"
+            | "template"
+            | "ul"
     )
 }
 

@@ -85,7 +85,13 @@ mod tests {
     fn references_know_their_bytes() {
         assert_eq!(
             texts("a &amp; b&#8212;c"),
-            [("a ".into(), "a "), ("&".into(), "&amp;"), (" b".into(), " b"), ("—".into(), "&#8212;"), ("c".into(), "c")]
+            [
+                ("a ".into(), "a "),
+                ("&".into(), "&amp;"),
+                (" b".into(), " b"),
+                ("—".into(), "&#8212;"),
+                ("c".into(), "c")
+            ]
         );
     }
 

@@ -22,15 +22,13 @@ impl Depths {
         self.depth.get(page.0 as usize).copied().flatten()
     }
 
-    /// Says that `page` can be reached in `depth` clicks, and follows what that improves.
+    /// Says that `page` can be reached in `depth` clicks and that its roads may be new, and follows what that improves.
     ///
     /// From nothing this is a plain breadth-first search, O(pages + links). Later it costs O(links of the pages whose
     /// depth becomes smaller). Links that went away need a search from nothing.
     pub fn relax(&mut self, roads: &impl Roads, page: PageId, depth: u32) {
-        let mut queue = VecDeque::new();
-        if self.improve(page, depth) {
-            queue.push_back(page);
-        }
+        self.improve(page, depth);
+        let mut queue = VecDeque::from([page]);
         while let Some(page) = queue.pop_front() {
             let Some(next) = self.of(page).map(|depth| depth + 1) else { continue };
             roads.each_road(page, &mut |to| {

@@ -45,6 +45,14 @@ struct Counts {
     furniture: u32,
 }
 
+/// Who links to an address.
+#[derive(Debug, Default)]
+struct Inbound {
+    by_page: HashMap<PageId, Counts>,
+    /// How many of them do so from their content.
+    from_content: u32,
+}
+
 /// See the module. Memory: O(pages + links).
 #[derive(Debug)]
 pub struct Site {
@@ -53,7 +61,8 @@ pub struct Site {
     addresses: HashMap<Address, AddressIndex>,
     page_at: Vec<Option<PageId>>,
     redirects: HashMap<AddressIndex, AddressIndex>,
-    inbound: Vec<HashMap<PageId, Counts>>,
+    redirected_here: HashMap<AddressIndex, Vec<AddressIndex>>,
+    inbound: Vec<Inbound>,
     records: Vec<Option<Record>>,
     planned: HashMap<ChangeId, (PageId, PageId)>,
     planned_in: HashMap<PageId, u32>,
@@ -71,6 +80,7 @@ impl Site {
             addresses: HashMap::new(),
             page_at: Vec::new(),
             redirects: HashMap::new(),
+            redirected_here: HashMap::new(),
             inbound: Vec::new(),
             records: Vec::new(),
             planned: HashMap::new(),
@@ -118,17 +128,27 @@ impl Site {
     /// Says that whoever asks for `from` is sent on to `to`.
     pub fn put_redirect(&mut self, from: &Address, to: &Address) {
         let (from, to) = (self.intern(from), self.intern(to));
-        if from != to && self.redirects.insert(from, to) != Some(to) {
-            self.depths_stale = true;
+        if from == to {
+            return;
         }
+        let before = self.redirects.insert(from, to);
+        if before == Some(to) {
+            return;
+        }
+        if let Some(froms) = before.and_then(|before| self.redirected_here.get_mut(&before)) {
+            froms.retain(|f| *f != from);
+        }
+        self.redirected_here.entry(to).or_default().push(from);
+        self.depths_stale = true;
     }
 
     /// Counts a link that is taken but not yet out. O(what it brings within reach).
     pub fn plan(&mut self, change: ChangeId, source: PageId, target: PageId) {
-        if self.planned.insert(change, (source, target)).is_some() {
+        let Some(to) = self.record(target).map(|record| record.address) else { return };
+        if self.planned.contains_key(&change) {
             return;
         }
-        let Some(to) = self.record(target).map(|record| record.address) else { return };
+        self.planned.insert(change, (source, target));
         self.count(to, source, Region::Content, 1);
         *self.planned_in.entry(target).or_default() += 1;
         self.planned_out.entry(source).or_default().push(target);
@@ -180,16 +200,11 @@ impl Site {
     /// Figures of a page. O(redirects to it + its own links). Depths are those of the last [`Site::settle`].
     pub fn figures(&self, id: PageId) -> Option<Figures> {
         let record = self.record(id)?;
-        let leads_elsewhere = |(to, region): &&(AddressIndex, Region)| {
-            *region == Region::Content && self.page_behind(*to) != Some(id)
-        };
+        let leads_elsewhere =
+            |(to, region): &&(AddressIndex, Region)| *region == Region::Content && self.page_behind(*to) != Some(id);
         let planned_out = self.planned_out.get(&id).map_or(0, Vec::len);
         let links_out = record.links.iter().filter(leads_elsewhere).count() + planned_out;
-        let (mut links_in, mut content_links_in) = (0, 0);
-        for inbound in self.inbound(id) {
-            links_in += 1;
-            content_links_in += u32::from(inbound.content > 0);
-        }
+        let (links_in, content_links_in) = self.count_inbound(id, record.address);
         Some(Figures {
             links_in,
             content_links_in,
@@ -205,15 +220,13 @@ impl Site {
     pub fn inbound(&self, id: PageId) -> Vec<InboundPage> {
         let Some(record) = self.record(id) else { return Vec::new() };
         let mut counts: HashMap<PageId, Counts> = HashMap::new();
-        let mut add = |to: AddressIndex| {
-            for (page, found) in &self.inbound[to] {
+        for to in self.addresses_of(id, record.address) {
+            for (page, found) in &self.inbound[to].by_page {
                 let sum = counts.entry(*page).or_default();
                 sum.content += found.content;
                 sum.furniture += found.furniture;
             }
-        };
-        add(record.address);
-        self.redirects.keys().filter(|from| self.page_behind(**from) == Some(id)).for_each(|from| add(*from));
+        }
         let mut inbound: Vec<_> = counts
             .into_iter()
             .filter(|(page, sum)| *page != id && sum.content + sum.furniture > 0)
@@ -229,8 +242,38 @@ impl Site {
         planned
             || self.record(source).is_some_and(|record| {
                 let links = record.links.iter();
-                links.filter(|(_, region)| *region == Region::Content).any(|(to, _)| self.page_behind(*to) == Some(target))
+                links
+                    .filter(|(_, region)| *region == Region::Content)
+                    .any(|(to, _)| self.page_behind(*to) == Some(target))
             })
+    }
+
+    /// Pages that link to a page, and how many of them from content. O(1) unless other addresses redirect to it.
+    fn count_inbound(&self, id: PageId, address: AddressIndex) -> (u32, u32) {
+        if self.redirected_here.contains_key(&address) {
+            let inbound = self.inbound(id);
+            let content = inbound.iter().filter(|inbound| inbound.content > 0).count();
+            return (u32::try_from(inbound.len()).unwrap_or(u32::MAX), u32::try_from(content).unwrap_or(u32::MAX));
+        }
+        let inbound = &self.inbound[address];
+        let own = inbound.by_page.get(&id);
+        let pages = inbound.by_page.len() - usize::from(own.is_some());
+        let from_content = inbound.from_content - u32::from(own.is_some_and(|own| own.content > 0));
+        (u32::try_from(pages).unwrap_or(u32::MAX), from_content)
+    }
+
+    /// The address of a page and all that redirect to it.
+    fn addresses_of(&self, id: PageId, address: AddressIndex) -> Vec<AddressIndex> {
+        let mut found = vec![address];
+        let mut next = 0;
+        while let Some(to) = found.get(next).copied() {
+            next += 1;
+            let froms = self.redirected_here.get(&to).into_iter().flatten();
+            let new: Vec<_> =
+                froms.copied().filter(|from| !found.contains(from) && self.page_behind(*from) == Some(id)).collect();
+            found.extend(new);
+        }
+        found
     }
 
     fn record(&self, id: PageId) -> Option<&Record> {
@@ -244,7 +287,7 @@ impl Site {
         let index = self.page_at.len();
         self.addresses.insert(address.clone(), index);
         self.page_at.push(None);
-        self.inbound.push(HashMap::new());
+        self.inbound.push(Inbound::default());
         index
     }
 
@@ -260,11 +303,18 @@ impl Site {
     }
 
     fn count(&mut self, to: AddressIndex, source: PageId, region: Region, by: i32) {
-        let counts = self.inbound[to].entry(source).or_default();
+        let inbound = &mut self.inbound[to];
+        let counts = inbound.by_page.entry(source).or_default();
+        let had_content = counts.content > 0;
         let count = if region == Region::Content { &mut counts.content } else { &mut counts.furniture };
         *count = count.saturating_add_signed(by);
+        match (had_content, counts.content > 0) {
+            (false, true) => inbound.from_content += 1,
+            (true, false) => inbound.from_content -= 1,
+            _ => {}
+        }
         if counts.content + counts.furniture == 0 {
-            self.inbound[to].remove(&source);
+            inbound.by_page.remove(&source);
         }
     }
 

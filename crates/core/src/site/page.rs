@@ -18,8 +18,7 @@ pub enum PageKind {
 }
 
 impl PageKind {
-    pub const ALL: [Self; 6] =
-        [Self::Page, Self::Post, Self::Product, Self::Collection, Self::TermArchive, Self::File];
+    pub const ALL: [Self; 6] = [Self::Page, Self::Post, Self::Product, Self::Collection, Self::TermArchive, Self::File];
 
     pub const fn as_str(self) -> &'static str {
         match self {

@@ -1,0 +1,144 @@
+//! The site model after any sequence of deltas, judged by a model built anew and by a plain search.
+
+#![allow(clippy::unwrap_used)]
+
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+use proptest::prelude::*;
+use strelm_core::document::Region;
+use strelm_core::language::Language;
+use strelm_core::site::{Address, ChangeId, Figures, OutLink, PageFacts, PageId, PageKind, Site};
+
+const PAGES: u32 = 7;
+
+#[derive(Debug, Clone)]
+enum Delta {
+    Put(u32, Vec<(u32, bool)>),
+    Plan(i64, u32, u32),
+    Unplan(i64),
+    Redirect(u32, u32),
+}
+
+fn address(number: u32) -> Address {
+    Address::parse(&format!("https://site.example/{number}")).unwrap()
+}
+
+fn delta() -> impl Strategy<Value = Delta> {
+    // Addresses beyond the pages' own are links to nowhere, or redirects.
+    let link = (1..PAGES + 4, any::<bool>());
+    prop_oneof![
+        4 => (1..=PAGES, prop::collection::vec(link, 0..5)).prop_map(|(page, links)| Delta::Put(page, links)),
+        2 => (0i64..6, 1..=PAGES, 1..=PAGES).prop_map(|(c, s, t)| Delta::Plan(c, s, t)),
+        2 => (0i64..6).prop_map(Delta::Unplan),
+        1 => (PAGES + 1..PAGES + 4, 1..PAGES + 4).prop_map(|(from, to)| Delta::Redirect(from, to)),
+    ]
+}
+
+fn facts(number: u32) -> PageFacts {
+    PageFacts {
+        id: PageId(number),
+        address: address(number),
+        kind: PageKind::Page,
+        title: format!("Page {number}"),
+        heading: None,
+        category: None,
+        words: 0,
+        language: Language::English,
+        editable: true,
+    }
+}
+
+#[derive(Default)]
+struct Plain {
+    links: BTreeMap<u32, Vec<(u32, bool)>>,
+    planned: BTreeMap<i64, (u32, u32)>,
+    redirects: HashMap<u32, u32>,
+}
+
+impl Plain {
+    fn behind(&self, mut number: u32) -> Option<u32> {
+        for _ in 0..10 {
+            if self.links.contains_key(&number) {
+                return Some(number);
+            }
+            number = *self.redirects.get(&number)?;
+        }
+        None
+    }
+
+    fn edges(&self) -> Vec<(u32, u32, bool)> {
+        let live = self.links.iter().flat_map(|(from, links)| {
+            links.iter().filter_map(|(to, content)| Some((*from, self.behind(*to)?, *content)))
+        });
+        live.chain(self.planned.values().map(|(from, to)| (*from, *to, true))).collect()
+    }
+
+    fn figures(&self, page: u32) -> Figures {
+        let edges = self.edges();
+        let from = |content: bool| {
+            let sources = edges.iter().filter(|(s, t, c)| *t == page && *s != page && (*c || !content));
+            u32::try_from(sources.map(|(s, ..)| s).collect::<BTreeSet<_>>().len()).unwrap()
+        };
+        let out = self.links[&page].iter().filter(|(to, content)| *content && self.behind(*to) != Some(page)).count();
+        let planned_out = self.planned.values().filter(|(s, _)| *s == page).count();
+        let mut depth = if self.links.contains_key(&1) { BTreeMap::from([(1, 0)]) } else { BTreeMap::new() };
+        for _ in 0..PAGES {
+            for (s, t, _) in &edges {
+                if let Some(d) = depth.get(s).copied() {
+                    let best = depth.get(t).copied().unwrap_or(u32::MAX).min(d + 1);
+                    depth.insert(*t, best);
+                }
+            }
+        }
+        Figures {
+            links_in: from(false),
+            content_links_in: from(true),
+            links_out: u32::try_from(out + planned_out).unwrap(),
+            links_away: 0,
+            planned_in: u32::try_from(self.planned.values().filter(|(_, t)| *t == page).count()).unwrap(),
+            planned_out: u32::try_from(planned_out).unwrap(),
+            depth: depth.get(&page).copied(),
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 1500, ..ProptestConfig::default() })]
+
+    #[test]
+    fn figures_after_deltas_are_those_of_a_plain_count(deltas in prop::collection::vec(delta(), 0..40)) {
+        let mut site = Site::new(address(1));
+        let mut plain = Plain::default();
+        for delta in deltas {
+            match delta {
+                Delta::Put(page, links) => {
+                    let region = |content| if content { Region::Content } else { Region::Menu };
+                    let out: Vec<_> =
+                        links.iter().map(|(to, c)| OutLink { to: address(*to), region: region(*c) }).collect();
+                    site.put_page(facts(page), &out);
+                    plain.links.insert(page, links);
+                }
+                Delta::Plan(change, source, target) => {
+                    if plain.links.contains_key(&source) && plain.links.contains_key(&target) {
+                        site.plan(ChangeId(change), PageId(source), PageId(target));
+                        plain.planned.entry(change).or_insert((source, target));
+                    }
+                }
+                Delta::Unplan(change) => {
+                    site.unplan(ChangeId(change));
+                    plain.planned.remove(&change);
+                }
+                Delta::Redirect(from, to) => {
+                    site.put_redirect(&address(from), &address(to));
+                    if from != to {
+                        plain.redirects.insert(from, to);
+                    }
+                }
+            }
+            site.settle();
+            for page in plain.links.keys() {
+                prop_assert_eq!(site.figures(PageId(*page)), Some(plain.figures(*page)), "page {}", page);
+            }
+        }
+    }
+}
