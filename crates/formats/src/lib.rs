@@ -1,1 +1,3 @@
+//! Open formats: reading and writing. Knows neither sites nor rules.
 
+pub mod sitemap;

@@ -1,5 +1,13 @@
 //! What a page says about itself outside of its visible text.
 
+/// A `<link>` element.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct HeadLink {
+    /// Lower-case tokens.
+    pub rel: Vec<String>,
+    pub href: String,
+}
+
 /// Facts from the `head`, and from root class names where they follow microformats2.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Head {
@@ -7,7 +15,8 @@ pub struct Head {
     pub title: Option<String>,
     /// `lang` of the `html` element.
     pub language: Option<String>,
-    pub canonical: Option<String>,
+    /// `<link>` elements with `rel` and `href`, in source order.
+    pub links: Vec<HeadLink>,
     /// `content` of `<meta property="og:type">`.
     pub open_graph_type: Option<String>,
     /// Whether `<meta name="robots">` says `noindex`.
@@ -18,4 +27,11 @@ pub struct Head {
     pub microformat: Option<String>,
     /// The first text linked with the class `p-category`.
     pub category: Option<String>,
+}
+
+impl Head {
+    /// The `href` of the first `<link>` with this token in its `rel`.
+    pub fn link(&self, rel: &str) -> Option<&str> {
+        self.links.iter().find(|link| link.rel.iter().any(|token| token == rel)).map(|link| link.href.as_str())
+    }
 }

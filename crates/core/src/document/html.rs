@@ -13,7 +13,7 @@ use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
-use super::{Document, Head, elements};
+use super::{Document, Head, HeadLink, elements};
 
 pub(super) fn read(source: String) -> Document {
     let mut reader = Reader::new(&source);
@@ -181,7 +181,7 @@ impl<'s> Reader<'s> {
             text: TextSpan::new(at, at),
             kind: LinkKind::Picture,
             alt: None,
-            rel: rel.split_ascii_whitespace().map(str::to_ascii_lowercase).collect(),
+            rel: tokens(rel),
             region,
             block: None,
         });
@@ -272,8 +272,11 @@ impl<'s> Reader<'s> {
         match tag.name.as_str() {
             "html" => first(&mut self.head.language, tag.get("lang").or_else(|| tag.get("xml:lang"))),
             "base" => first(&mut self.head.base, tag.get("href")),
-            "link" if tag.get("rel").is_some_and(|rel| rel.eq_ignore_ascii_case("canonical")) => {
-                first(&mut self.head.canonical, tag.get("href"));
+            "link" => {
+                if let Some((rel, href)) = tag.get("rel").zip(tag.get("href")) {
+                    let rel = tokens(rel);
+                    self.head.links.push(HeadLink { rel, href: href.trim().to_owned() });
+                }
             }
             "meta" if tag.get("property") == Some("og:type") => {
                 first(&mut self.head.open_graph_type, tag.get("content"));
@@ -354,6 +357,10 @@ fn block_kind(element: &str) -> Option<BlockKind> {
         "dt" => BlockKind::Term,
         _ => return None,
     })
+}
+
+fn tokens(list: &str) -> Vec<String> {
+    list.split_ascii_whitespace().map(str::to_ascii_lowercase).collect()
 }
 
 fn lossy(bytes: &[u8]) -> String {

@@ -17,7 +17,7 @@ mod tree;
 pub use block::{Block, BlockId, BlockKind};
 pub use edit::{Edit, EditError, Splice};
 pub use hash::ContentHash;
-pub use head::Head;
+pub use head::{Head, HeadLink};
 pub use link::{Link, LinkKind};
 pub use put_link::{LinkTarget, Refusal};
 pub use region::Region;

@@ -1,0 +1,128 @@
+//! Getting one address of a site, within limits, and never leaving the site.
+
+use futures::StreamExt;
+use reqwest::StatusCode;
+use reqwest::header::{CONTENT_TYPE, LOCATION};
+use strelm_core::site::{Address, Destination};
+use thiserror::Error;
+
+#[derive(Debug, Clone, Copy)]
+pub struct FetchLimits {
+    pub most_bytes: usize,
+    pub most_redirects: usize,
+}
+
+impl Default for FetchLimits {
+    fn default() -> Self {
+        Self { most_bytes: 8 * 1024 * 1024, most_redirects: 5 }
+    }
+}
+
+/// What an address gave.
+#[derive(Debug, Clone)]
+pub struct Fetched {
+    /// Where the answer came from, after redirects.
+    pub address: Address,
+    /// Addresses that sent on to the next one, the first is the one asked for.
+    pub redirects: Vec<Address>,
+    pub media_type: String,
+    pub body: Body,
+}
+
+#[derive(Debug, Clone)]
+pub enum Body {
+    Bytes(Vec<u8>),
+    /// Not wanted by its media type, and not read.
+    Unread,
+}
+
+impl Fetched {
+    pub fn is_html(&self) -> bool {
+        matches!(self.media_type.as_str(), "text/html" | "application/xhtml+xml")
+    }
+
+    /// The body as UTF-8; what is not UTF-8 is replaced.
+    pub fn text(self) -> String {
+        match self.body {
+            Body::Bytes(bytes) => String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into()),
+            Body::Unread => String::new(),
+        }
+    }
+}
+
+#[derive(Debug, Error)]
+pub enum FetchError {
+    #[error("the site cannot be reached: {0}")]
+    Unreachable(String),
+    #[error("the site answers with status {0}")]
+    Status(StatusCode),
+    #[error("the address leads away from the site, to {0}")]
+    LeadsAway(Address),
+    #[error("there are more than {0} redirects in a row")]
+    TooManyRedirects(usize),
+    #[error("the answer is larger than {0} bytes")]
+    TooLarge(usize),
+    #[error("the answer sends on to something that is no address")]
+    BadRedirect,
+}
+
+/// Gets `address`, following redirects on the same site. The body is read only when `wanted` says so of the media
+/// type.
+///
+/// # Errors
+/// [`FetchError`]; an answer beyond the limits is given up, not cut.
+pub async fn fetch(
+    client: &reqwest::Client,
+    address: &Address,
+    limits: FetchLimits,
+    wanted: impl Fn(&str) -> bool,
+) -> Result<Fetched, FetchError> {
+    let mut here = address.clone();
+    let mut redirects = Vec::new();
+    loop {
+        let request = client.get(here.as_url().clone()).send().await;
+        let answer = request.map_err(|error| FetchError::Unreachable(plain(&error)))?;
+        let status = answer.status();
+        if status.is_redirection() {
+            let to = answer.headers().get(LOCATION).and_then(|to| to.to_str().ok()).ok_or(FetchError::BadRedirect)?;
+            let Destination::Page { address: next, .. } = here.follow(to) else { return Err(FetchError::BadRedirect) };
+            if !next.same_origin(address) {
+                return Err(FetchError::LeadsAway(next));
+            }
+            redirects.push(std::mem::replace(&mut here, next));
+            if redirects.len() > limits.most_redirects {
+                return Err(FetchError::TooManyRedirects(limits.most_redirects));
+            }
+            continue;
+        }
+        if !status.is_success() {
+            return Err(FetchError::Status(status));
+        }
+        let kind = answer.headers().get(CONTENT_TYPE).and_then(|kind| kind.to_str().ok()).unwrap_or_default();
+        let media_type = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
+        let body = if wanted(&media_type) { Body::Bytes(read(answer, limits.most_bytes).await?) } else { Body::Unread };
+        return Ok(Fetched { address: here, redirects, media_type, body });
+    }
+}
+
+async fn read(answer: reqwest::Response, most: usize) -> Result<Vec<u8>, FetchError> {
+    let mut bytes = Vec::new();
+    let mut chunks = answer.bytes_stream();
+    while let Some(chunk) = chunks.next().await {
+        let chunk = chunk.map_err(|error| FetchError::Unreachable(plain(&error)))?;
+        if bytes.len() + chunk.len() > most {
+            return Err(FetchError::TooLarge(most));
+        }
+        bytes.extend_from_slice(&chunk);
+    }
+    Ok(bytes)
+}
+
+/// A client's error without the address, which whoever reads the message knows.
+pub(crate) fn plain(error: &reqwest::Error) -> String {
+    let mut source: &dyn std::error::Error = error;
+    while let Some(deeper) = source.source() {
+        source = deeper;
+    }
+    if error.is_timeout() { "no answer in time".to_owned() } else { source.to_string() }
+}

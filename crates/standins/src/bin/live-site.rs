@@ -1,0 +1,30 @@
+//! The demo's live site as a program.
+
+use std::path::PathBuf;
+
+use clap::Parser;
+use strelm_standins::live_site::{Options, start};
+
+#[derive(Parser)]
+#[command(about = "Plays an editor's live site on loopback")]
+struct Arguments {
+    /// The folder with `pages` and `media` from which the site starts.
+    #[arg(long)]
+    seed: PathBuf,
+    /// Where the site keeps its state.
+    #[arg(long)]
+    state: PathBuf,
+    #[arg(long, default_value_t = 0)]
+    port: u16,
+    /// The bearer token that Micropub asks for.
+    #[arg(long, env = "LIVE_SITE_TOKEN")]
+    token: String,
+}
+
+fn main() -> anyhow::Result<()> {
+    let Arguments { seed, state, port, token } = Arguments::parse();
+    let site = start(Options { seed, state, port, token })?;
+    println!("live site: {}", site.entry());
+    site.wait();
+    Ok(())
+}

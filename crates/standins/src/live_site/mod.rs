@@ -1,0 +1,13 @@
+//! The editor's live site, simulated: finished HTML pages out of a folder of content, and Micropub to edit them.
+
+mod listing;
+mod page;
+mod publish;
+mod routes;
+mod server;
+mod shelf;
+mod template;
+
+pub use page::{PageFile, PageFileError, PageType};
+pub use server::{Options, Running, StartError, start};
+pub use shelf::{Shelf, ShelfError};

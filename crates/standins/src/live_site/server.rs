@@ -1,0 +1,94 @@
+//! Starting and stopping the live site on a thread of its own.
+
+use std::path::PathBuf;
+use std::sync::mpsc;
+use std::thread::JoinHandle;
+
+use actix_web::{App, HttpServer, web};
+use thiserror::Error;
+
+use super::routes::{State, configure};
+use super::shelf::{Shelf, ShelfError};
+
+#[derive(Debug, Clone)]
+pub struct Options {
+    /// The folder with `pages` and `media` from which the site starts.
+    pub seed: PathBuf,
+    /// Where the site keeps its state.
+    pub state: PathBuf,
+    /// On loopback; 0 for any free one.
+    pub port: u16,
+    /// The bearer token that Micropub asks for.
+    pub token: String,
+}
+
+#[derive(Debug, Error)]
+pub enum StartError {
+    #[error(transparent)]
+    Shelf(#[from] ShelfError),
+    #[error("port {port} on loopback cannot be had: {error}")]
+    Port { port: u16, error: std::io::Error },
+    #[error("the server did not start")]
+    Server,
+}
+
+/// A live site that runs until it is stopped or dropped.
+pub struct Running {
+    base: String,
+    handle: actix_web::dev::ServerHandle,
+    thread: Option<JoinHandle<()>>,
+}
+
+impl Running {
+    /// The address of its home page, with a slash at the end.
+    pub fn entry(&self) -> String {
+        format!("{}/", self.base)
+    }
+
+    pub fn micropub(&self) -> String {
+        format!("{}/micropub", self.base)
+    }
+
+    /// Waits until the site ends by itself.
+    pub fn wait(mut self) {
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
+    }
+}
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        if let Some(thread) = self.thread.take() {
+            // The order to stop is sent at once; the future only waits for its end, and so does the thread.
+            drop(self.handle.stop(false));
+            let _ = thread.join();
+        }
+    }
+}
+
+/// # Errors
+/// [`StartError`] when the content cannot be read or the port is taken.
+pub fn start(options: Options) -> Result<Running, StartError> {
+    let shelf = Shelf::open(&options.seed, &options.state)?;
+    let port = options.port;
+    let listener =
+        std::net::TcpListener::bind(("127.0.0.1", port)).map_err(|error| StartError::Port { port, error })?;
+    let address = listener.local_addr().map_err(|error| StartError::Port { port, error })?;
+    let base = format!("http://{address}");
+    let state = web::Data::new(State { shelf, base: base.clone(), token: options.token });
+    let (sender, receiver) = mpsc::channel();
+    let thread = std::thread::spawn(move || {
+        let result = actix_web::rt::System::new().block_on(async move {
+            let app = move || App::new().app_data(state.clone()).configure(configure);
+            let server = HttpServer::new(app).workers(2).listen(listener)?.run();
+            let _ = sender.send(server.handle());
+            server.await
+        });
+        if let Err(error) = result {
+            eprintln!("the live site ended: {error}");
+        }
+    });
+    let handle = receiver.recv().map_err(|_| StartError::Server)?;
+    Ok(Running { base, handle, thread: Some(thread) })
+}
