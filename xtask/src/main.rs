@@ -1,1 +1,35 @@
-fn main() {}
+//! The project's commands. `demo` and `test` do everything on a fresh machine.
+
+mod demo;
+mod dev;
+mod postgres;
+mod process;
+mod run_tests;
+mod setup;
+mod types;
+mod web;
+
+use anyhow::bail;
+
+const HELP: &str = "cargo xtask COMMAND
+
+  demo [--fresh] [--port N]   install what is missing, build, start everything with demo data, print the address
+  test [ARGS...]              the same set-up, then all checks and tests; ARGS go to cargo test instead of the checks
+  dev                         the demo with the interface from Vite, reloading while you edit
+  types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
+
+fn main() -> anyhow::Result<()> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    let (command, rest) = arguments.split_first().map_or(("", &[][..]), |(first, rest)| (first.as_str(), rest));
+    match command {
+        "demo" => demo::run(rest),
+        "dev" => dev::run(rest),
+        "test" => run_tests::run(rest),
+        "types" => types::run(),
+        "" | "help" | "--help" | "-h" => {
+            println!("{HELP}");
+            Ok(())
+        }
+        other => bail!("there is no command “{other}”\n\n{HELP}"),
+    }
+}

@@ -1,0 +1,129 @@
+//! The demo site has exactly the defects that its README lists, as far as the core can tell them already.
+
+#![allow(clippy::unwrap_used)]
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::PathBuf;
+
+use strelm_core::audit::{PageLinks, broken};
+use strelm_core::document::{Document, Region};
+use strelm_core::language::Language;
+use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_sources::crawl::{CrawlEvent, CrawlLimits, crawl};
+use strelm_standins::live_site::{Options, Running, start};
+
+fn demo() -> PathBuf {
+    PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"))
+}
+
+fn listed(kind: &str) -> BTreeSet<String> {
+    let readme = std::fs::read_to_string(demo().join("README.md")).unwrap();
+    let rows = readme.lines().filter_map(|line| {
+        let cells: Vec<_> = line.split('|').map(str::trim).collect();
+        (cells.len() == 5 && cells[1] == kind).then(|| cells[2].to_owned())
+    });
+    rows.collect()
+}
+
+fn live_site(state: &tempfile::TempDir) -> Running {
+    let options = Options { seed: demo(), state: state.path().to_owned(), port: 0, token: "secret".into() };
+    start(options).unwrap()
+}
+
+fn read_all(entry: &Address) -> BTreeMap<Address, Document> {
+    let runtime = tokio::runtime::Runtime::new().unwrap();
+    runtime.block_on(async {
+        let client = strelm_sources::client::client().unwrap();
+        let (sender, mut events) = tokio::sync::mpsc::channel(16);
+        let entry = entry.clone();
+        let crawling = tokio::spawn(async move { crawl(&client, &entry, CrawlLimits::default(), sender).await });
+        let mut pages = BTreeMap::new();
+        while let Some(event) = events.recv().await {
+            if let CrawlEvent::Page(page) = event {
+                pages.insert(page.address.clone(), page.document);
+            }
+        }
+        crawling.await.unwrap().unwrap();
+        pages
+    })
+}
+
+fn paths<'a>(addresses: impl IntoIterator<Item = &'a Address>) -> BTreeSet<String> {
+    addresses.into_iter().map(Address::from_root).collect()
+}
+
+#[test]
+fn the_demo_has_the_defects_that_its_readme_lists() {
+    let state = tempfile::tempdir().unwrap();
+    let live = live_site(&state);
+    let entry = Address::parse(&live.entry()).unwrap();
+    let pages = read_all(&entry);
+    let mut site = Site::new(entry.clone());
+    let mut judged = Vec::new();
+    for (number, (address, document)) in (1..).zip(&pages) {
+        let facts = PageFacts {
+            id: PageId(number),
+            address: address.clone(),
+            kind: PageKind::Page,
+            title: document.head().title.clone().unwrap(),
+            heading: document.main_heading(),
+            category: document.head().category.clone(),
+            words: 0,
+            language: Language::English,
+            editable: true,
+        };
+        let followed: Vec<_> = document.links().iter().map(|l| (address.follow(&l.href), l)).collect();
+        let links: Vec<_> = followed
+            .iter()
+            .filter_map(|(to, link)| match to {
+                Destination::Page { address, .. } => Some(OutLink { to: address.clone(), region: link.region }),
+                _ => None,
+            })
+            .collect();
+        site.put_page(facts, &links);
+        let ids = document.ids().iter().cloned().collect();
+        let links = followed.into_iter().map(|(to, link)| (link.href.clone(), to)).collect();
+        judged.push(PageLinks { address: address.clone(), links, ids });
+    }
+    site.settle();
+    let figures: Vec<_> = site.pages().map(|page| (&page.address, site.figures(page.id).unwrap())).collect();
+    let with = |test: &dyn Fn(&strelm_core::site::Figures) -> bool| {
+        paths(figures.iter().filter(|(_, f)| test(f)).map(|(address, _)| *address))
+    };
+    assert_eq!(with(&|f| f.is_orphan()), listed("orphan"));
+    assert_eq!(with(&|f| !f.is_orphan() && f.depth.is_none()), listed("island"));
+    assert_eq!(with(&|f| f.links_out == 0), listed("dead end"));
+    let hanging = with(&|f| f.links_in == 1 && f.depth.is_some());
+    assert!(hanging.is_superset(&listed("thread")), "{hanging:?}");
+    let (links, fragments) = broken(&judged, |address| address.same_origin(&entry), |_| false);
+    assert_eq!(paths(links.iter().map(|l| &l.page)), listed("broken link"));
+    assert_eq!(paths(fragments.iter().map(|f| &f.page)), listed("broken fragment"));
+    let generic = pages.iter().filter(|(_, document)| {
+        let mut texts = document.links().iter().map(|l| document.text().slice(l.text).trim().to_lowercase());
+        texts.any(|text| ["read more", "click here", "this page"].contains(&text.as_str()))
+    });
+    assert_eq!(paths(generic.map(|(address, _)| address)), listed("generic anchor"));
+}
+
+#[test]
+fn every_demo_page_is_real_prose_of_150_to_600_words() {
+    let pages: Vec<_> = walkdir::WalkDir::new(demo().join("pages"))
+        .into_iter()
+        .map(Result::unwrap)
+        .filter(|entry| entry.file_type().is_file())
+        .collect();
+    assert!(pages.len() >= 30);
+    for page in pages {
+        let source = std::fs::read_to_string(page.path()).unwrap();
+        let content = strelm_standins::live_site::PageFile::parse(&source).unwrap().content;
+        let document = Document::from_html(content);
+        let words = document.text().as_str().split_whitespace().count();
+        assert!((150..=600).contains(&words), "{}: {words} words", page.path().display());
+        assert!(document.blocks().iter().all(|block| block.region == Region::Content));
+        for link in document.links() {
+            let own = link.href.starts_with(['/', '#']) || link.href.starts_with("mailto:");
+            let host = url::Url::parse(&link.href).ok().and_then(|url| url.host_str().map(str::to_owned));
+            assert!(own || host.is_some_and(|host| host.ends_with(".example")), "{}", link.href);
+        }
+    }
+}
