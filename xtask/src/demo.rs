@@ -10,7 +10,7 @@ use std::time::Duration;
 use anyhow::{Context, bail};
 
 use crate::postgres::{Cluster, Durability, random_word};
-use crate::process::{Beside, end_signal, output, root, run as run_shown};
+use crate::process::{Beside, end_signal, output, root, run_shown};
 use crate::{setup, web};
 
 const LIVE_SITE_PORT: u16 = 4871;

@@ -14,7 +14,7 @@ pub fn root() -> PathBuf {
 }
 
 /// Runs a command to its end, with its output shown.
-pub fn run(command: &mut Command) -> anyhow::Result<()> {
+pub fn run_shown(command: &mut Command) -> anyhow::Result<()> {
     let shown = show(command);
     let status = command.status().with_context(|| format!("cannot run {shown}"))?;
     if !status.success() {

@@ -3,12 +3,12 @@
 use std::process::Command;
 
 use crate::postgres::{Cluster, Durability};
-use crate::process::{root, run};
+use crate::process::{root, run_shown};
 use crate::{setup, web};
 
 pub fn run_cargo(arguments: &[&str]) -> anyhow::Result<()> {
     println!("cargo {}", arguments.join(" "));
-    run(Command::new("cargo").args(arguments).current_dir(root()))
+    run_shown(Command::new("cargo").args(arguments).current_dir(root()))
 }
 
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
@@ -28,5 +28,5 @@ pub fn run(arguments: &[String]) -> anyhow::Result<()> {
 fn run_process(cluster: &Cluster, arguments: &[String]) -> anyhow::Result<()> {
     let mut test = Command::new("cargo");
     test.args(["test", "--workspace"]).args(arguments).current_dir(root());
-    run(test.env("SQLX_OFFLINE", "true").env("DATABASE_URL", cluster.url("strelm")))
+    run_shown(test.env("SQLX_OFFLINE", "true").env("DATABASE_URL", cluster.url("strelm")))
 }

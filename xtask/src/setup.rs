@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::process::Command;
 
-use crate::process::{output, run};
+use crate::process::{output, run_shown};
 
 /// Debian packages for running Strelm.
 pub fn for_running() -> anyhow::Result<()> {
@@ -34,6 +34,6 @@ fn install(packages: &[&str]) -> anyhow::Result<()> {
         command.env("DEBIAN_FRONTEND", "noninteractive");
         command
     };
-    run(apt().args(["update", "-qq"]))?;
+    run_shown(apt().args(["update", "-qq"]))?;
     output(apt().args(["install", "-y", "-qq", "--no-install-recommends"]).args(packages)).map(|_| ())
 }

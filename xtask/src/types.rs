@@ -4,12 +4,12 @@ use std::fs;
 use std::process::Command;
 
 use crate::postgres::{Cluster, Durability};
-use crate::process::{output, root, run};
+use crate::process::{output, root, run_shown};
 use crate::{setup, web};
 
 const DATABASE: &str = "strelm_types";
 
-pub fn run_queries() -> anyhow::Result<()> {
+fn run_queries() -> anyhow::Result<()> {
     setup::for_running()?;
     let cluster = Cluster::start("test", Durability::None)?;
     cluster.psql("postgres", &["-c", &format!("drop database if exists {DATABASE}")])?;
@@ -25,7 +25,7 @@ pub fn run_queries() -> anyhow::Result<()> {
     // The macros run again only when the crate is compiled again.
     output(Command::new("touch").arg(root().join("crates/store/src/lib.rs")))?;
     println!("checking the queries against a database");
-    run(Command::new("cargo")
+    run_shown(Command::new("cargo")
         .args(["build", "--quiet", "--package", "strelm-store"])
         .current_dir(root())
         .env("SQLX_OFFLINE", "false")

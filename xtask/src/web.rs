@@ -3,7 +3,7 @@
 use std::fs;
 use std::process::Command;
 
-use crate::process::{output, root, run};
+use crate::process::{output, root, run_shown};
 
 pub fn npm(arguments: &[&str]) -> Command {
     let mut command = Command::new("npm");
@@ -33,5 +33,5 @@ pub fn build() -> anyhow::Result<()> {
 
 pub fn check() -> anyhow::Result<()> {
     ensure_packages()?;
-    run(&mut npm(&["run", "--silent", "check"]))
+    run_shown(&mut npm(&["run", "--silent", "check"]))
 }

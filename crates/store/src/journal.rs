@@ -1,0 +1,127 @@
+//! The ordered journal of a site's changes.
+
+use sqlx::postgres::PgListener;
+use sqlx::{PgExecutor, PgPool};
+use strelm_core::site::{ChangeId, PageId};
+
+use crate::{SiteId, StoreError, numbers, page_id};
+
+/// Place in a site's journal; the first entry has 1.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct Seq(pub i64);
+
+/// What changed. Readers look up the new state themselves, so an entry read twice does no harm.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Entry {
+    Pages(Vec<PageId>),
+    Redirects,
+    Taken(Vec<ChangeId>),
+    Passed { source: PageId, target: PageId },
+    Reading,
+    Release,
+}
+
+impl Entry {
+    pub const fn kind(&self) -> &'static str {
+        match self {
+            Self::Pages(_) => "pages",
+            Self::Redirects => "redirects",
+            Self::Taken(_) => "taken",
+            Self::Passed { .. } => "passed",
+            Self::Reading => "reading",
+            Self::Release => "release",
+        }
+    }
+
+    fn from_row(kind: &str, pages: &[i32], changes: Vec<i64>) -> Option<Self> {
+        Some(match kind {
+            "pages" => Self::Pages(pages.iter().map(|number| page_id(*number)).collect()),
+            "redirects" => Self::Redirects,
+            "taken" => Self::Taken(changes.into_iter().map(ChangeId).collect()),
+            "passed" => Self::Passed { source: page_id(*pages.first()?), target: page_id(*pages.get(1)?) },
+            "reading" => Self::Reading,
+            "release" => Self::Release,
+            _ => return None,
+        })
+    }
+}
+
+/// Appends an entry. To be called last in a transaction: the site's row is held until it ends.
+pub(crate) async fn append(executor: impl PgExecutor<'_>, site: SiteId, entry: &Entry) -> Result<Seq, StoreError> {
+    let pages = match entry {
+        Entry::Pages(pages) => numbers(pages),
+        Entry::Passed { source, target } => numbers(&[*source, *target]),
+        _ => Vec::new(),
+    };
+    let changes: Vec<_> = match entry {
+        Entry::Taken(changes) => changes.iter().map(|change| change.0).collect(),
+        _ => Vec::new(),
+    };
+    let seq = sqlx::query_scalar!(
+        "select journal_append($1, $2, $3, $4) as \"seq!\"",
+        site.0,
+        entry.kind(),
+        &pages,
+        &changes,
+    )
+    .fetch_one(executor)
+    .await?;
+    Ok(Seq(seq))
+}
+
+/// The end of a site's journal; `None` when there is no such site.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn end(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError> {
+    let end = sqlx::query_scalar!("select journal_at from site where id = $1", site.0).fetch_optional(pool).await?;
+    Ok(end.map(Seq))
+}
+
+/// Entries after `seq`, in order.
+///
+/// # Errors
+/// [`StoreError`]; an entry of a kind that this version does not know is an error, since the model would be wrong.
+pub async fn after(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Vec<(Seq, Entry)>, StoreError> {
+    let rows = sqlx::query!(
+        "select seq, kind, pages, changes from journal where site_id = $1 and seq > $2 order by seq",
+        site.0,
+        seq.0,
+    )
+    .fetch_all(pool)
+    .await?;
+    let entry = |row: (i64, String, Vec<i32>, Vec<i64>)| {
+        let (seq, kind, pages, changes) = row;
+        let entry = Entry::from_row(&kind, &pages, changes);
+        entry.map(|entry| (Seq(seq), entry)).ok_or(StoreError::Unknown { what: "a journal entry", value: kind })
+    };
+    rows.into_iter().map(|row| entry((row.seq, row.kind, row.pages, row.changes))).collect()
+}
+
+/// Tells which site's journal grew, whichever process wrote to it.
+pub struct Listener(PgListener);
+
+impl Listener {
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub async fn start(pool: &PgPool) -> Result<Self, StoreError> {
+        let mut listener = PgListener::connect_with(pool).await?;
+        listener.listen("strelm_journal").await?;
+        Ok(Self(listener))
+    }
+
+    /// Waits for the next notice. `None` says that the connection was lost and made again, so that notices may be
+    /// missing: whoever follows a journal looks at its end then.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`] when the connection cannot be made again.
+    pub async fn next(&mut self) -> Result<Option<(SiteId, Seq)>, StoreError> {
+        loop {
+            let Some(notice) = self.0.try_recv().await? else { return Ok(None) };
+            let parts = notice.payload().split_once(':');
+            if let Some((site, seq)) = parts.and_then(|(site, seq)| Some((site.parse().ok()?, seq.parse().ok()?))) {
+                return Ok(Some((SiteId(site), Seq(seq))));
+            }
+        }
+    }
+}

@@ -1,0 +1,99 @@
+//! Openings that the editor set aside.
+
+use sqlx::PgPool;
+use strelm_core::site::PageId;
+
+use crate::journal::{self, Entry};
+use crate::{Seq, SiteId, StoreError, number, page_id};
+
+#[derive(Debug, Clone)]
+pub struct Passed {
+    pub source: PageId,
+    pub target: PageId,
+    pub anchor: String,
+}
+
+/// Sets the openings of a pair of pages aside. Passing twice changes nothing.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn add(
+    pool: &PgPool,
+    site: SiteId,
+    source: PageId,
+    target: PageId,
+    anchor: &str,
+) -> Result<Seq, StoreError> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "insert into passed_opening (site_id, source_number, target_number, anchor) values ($1, $2, $3, $4)
+         on conflict do nothing",
+        site.0,
+        number(source),
+        number(target),
+        anchor,
+    )
+    .execute(&mut *tx)
+    .await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Passed { source, target }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// Brings the openings of a pair of pages back.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn remove(pool: &PgPool, site: SiteId, source: PageId, target: PageId) -> Result<Seq, StoreError> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "delete from passed_opening where site_id = $1 and source_number = $2 and target_number = $3",
+        site.0,
+        number(source),
+        number(target),
+    )
+    .execute(&mut *tx)
+    .await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Passed { source, target }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// All that was passed on a site, or only what concerns one page, the latest first.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn all(pool: &PgPool, site: SiteId, page: Option<PageId>) -> Result<Vec<Passed>, StoreError> {
+    let rows = sqlx::query!(
+        "select source_number, target_number, anchor from passed_opening
+         where site_id = $1 and ($2::int is null or source_number = $2 or target_number = $2)
+         order by passed_at desc",
+        site.0,
+        page.map(number),
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|row| Passed {
+            source: page_id(row.source_number),
+            target: page_id(row.target_number),
+            anchor: row.anchor,
+        })
+        .collect())
+}
+
+/// Whether the openings of a pair of pages are set aside.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn contains(pool: &PgPool, site: SiteId, source: PageId, target: PageId) -> Result<bool, StoreError> {
+    let found = sqlx::query_scalar!(
+        "select exists (select from passed_opening
+                        where site_id = $1 and source_number = $2 and target_number = $3) as \"is!\"",
+        site.0,
+        number(source),
+        number(target),
+    );
+    Ok(found.fetch_one(pool).await?)
+}

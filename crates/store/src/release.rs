@@ -1,0 +1,288 @@
+//! Releases: the tray sent to the site together, and taken back whole.
+
+use chrono::{DateTime, Utc};
+use sqlx::{PgConnection, PgPool};
+use strelm_core::site::{ChangeId, PageId};
+
+use crate::journal::{self, Entry};
+use crate::taken::{self, TakenState};
+use crate::{Seq, SiteId, StoreError, number, page_id};
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
+#[serde(transparent)]
+pub struct ReleaseId(pub i64);
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ReleaseState {
+    Waiting,
+    Running,
+    Out,
+    TakingBack,
+    TakenBack,
+}
+
+impl ReleaseState {
+    pub const ALL: [Self; 5] = [Self::Waiting, Self::Running, Self::Out, Self::TakingBack, Self::TakenBack];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::Waiting => "waiting",
+            Self::Running => "running",
+            Self::Out => "out",
+            Self::TakingBack => "taking back",
+            Self::TakenBack => "taken back",
+        }
+    }
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PageState {
+    Waiting,
+    Out,
+    HeldBack,
+    TakenBack,
+    NotTakenBack,
+}
+
+impl PageState {
+    pub const ALL: [Self; 5] = [Self::Waiting, Self::Out, Self::HeldBack, Self::TakenBack, Self::NotTakenBack];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::Waiting => "waiting",
+            Self::Out => "out",
+            Self::HeldBack => "held back",
+            Self::TakenBack => "taken back",
+            Self::NotTakenBack => "not taken back",
+        }
+    }
+}
+
+#[derive(Debug, Clone)]
+pub struct Release {
+    pub id: ReleaseId,
+    pub state: ReleaseState,
+    pub created_at: DateTime<Utc>,
+    pub finished_at: Option<DateTime<Utc>>,
+    pub taken_back_at: Option<DateTime<Utc>>,
+}
+
+#[derive(Debug, Clone)]
+pub struct ReleasePage {
+    pub release: ReleaseId,
+    pub page: PageId,
+    pub state: PageState,
+    /// The source before and after, once it is about to go out.
+    pub versions: Option<(String, String)>,
+    pub message: Option<String>,
+}
+
+/// Gathers the tray into a release, inside a transaction. `None` when the tray is empty; a conflict says that a
+/// release is under way.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn begin(tx: &mut PgConnection, site: SiteId) -> Result<Option<(ReleaseId, Seq)>, StoreError> {
+    let id = sqlx::query_scalar!("insert into release (site_id) values ($1) returning id", site.0)
+        .fetch_one(&mut *tx)
+        .await?;
+    let changes = sqlx::query_scalar!(
+        "update taken_link set state = 'releasing', release_id = $2, message = null
+         where site_id = $1 and state = 'tray' returning id",
+        site.0,
+        id,
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    if changes.is_empty() {
+        return Ok(None);
+    }
+    sqlx::query!(
+        "insert into release_page (release_id, site_id, page_number)
+         select distinct $2::bigint, site_id, source_number from taken_link where site_id = $1 and release_id = $2",
+        site.0,
+        id,
+    )
+    .execute(&mut *tx)
+    .await?;
+    let changes = changes.into_iter().map(ChangeId).collect();
+    journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    Ok(Some((ReleaseId(id), seq)))
+}
+
+/// Orders a release to be taken back, inside a transaction. `None` when it is not out, or nothing of it is.
+///
+/// # Errors
+/// [`StoreError::Database`]; a conflict says that another release is under way.
+pub async fn begin_taking_back(
+    tx: &mut PgConnection,
+    site: SiteId,
+    release: ReleaseId,
+) -> Result<Option<Seq>, StoreError> {
+    let ordered = sqlx::query!(
+        "update release set state = 'taking back' where site_id = $1 and id = $2 and state = 'out'
+         and exists (select from release_page where release_id = $2 and state in ('out', 'not taken back'))",
+        site.0,
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if ordered.rows_affected() == 0 {
+        return Ok(None);
+    }
+    Ok(Some(journal::append(tx, site, &Entry::Release).await?))
+}
+
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn set_state(
+    pool: &PgPool,
+    site: SiteId,
+    release: ReleaseId,
+    state: ReleaseState,
+) -> Result<Seq, StoreError> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "update release set state = $2,
+                finished_at = case when $2 = 'out' then coalesce(finished_at, now()) else finished_at end,
+                taken_back_at = case when $2 = 'taken back' then now() else taken_back_at end
+         where id = $1",
+        release.0,
+        state.as_str(),
+    )
+    .execute(&mut *tx)
+    .await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// Notes what a page is and what it will be, before it goes out: so a crash in between can be understood.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn note_versions(
+    pool: &PgPool,
+    release: ReleaseId,
+    page: PageId,
+    before: &str,
+    after: &str,
+) -> Result<(), StoreError> {
+    sqlx::query!(
+        "update release_page set before_html = $3, after_html = $4 where release_id = $1 and page_number = $2",
+        release.0,
+        number(page),
+        before,
+        after,
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Notes how a page ended, and moves its links along: out, back into the tray, or taken back.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn finish_page(
+    pool: &PgPool,
+    site: SiteId,
+    release: ReleaseId,
+    page: PageId,
+    state: PageState,
+    message: Option<&str>,
+) -> Result<Seq, StoreError> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "update release_page set state = $3, message = $4 where release_id = $1 and page_number = $2",
+        release.0,
+        number(page),
+        state.as_str(),
+        message,
+    )
+    .execute(&mut *tx)
+    .await?;
+    let links = match state {
+        PageState::Out | PageState::NotTakenBack => TakenState::Out,
+        PageState::HeldBack | PageState::Waiting => TakenState::Tray,
+        PageState::TakenBack => TakenState::TakenBack,
+    };
+    let changes = taken::move_links(&mut tx, release, page, links, message).await?;
+    journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// Releases of a site, the latest first.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, state, created_at, finished_at, taken_back_at from release where site_id = $1
+         order by id desc limit $2",
+        site.0,
+        most,
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_release).collect()
+}
+
+/// # Errors
+/// [`StoreError`].
+pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Release>, StoreError> {
+    let row = sqlx::query_as!(
+        Row,
+        "select id, state, created_at, finished_at, taken_back_at from release where site_id = $1 and id = $2",
+        site.0,
+        release.0,
+    );
+    row.fetch_optional(pool).await?.map(Row::into_release).transpose()
+}
+
+struct Row {
+    id: i64,
+    state: String,
+    created_at: DateTime<Utc>,
+    finished_at: Option<DateTime<Utc>>,
+    taken_back_at: Option<DateTime<Utc>>,
+}
+
+impl Row {
+    fn into_release(self) -> Result<Release, StoreError> {
+        let state = ReleaseState::ALL.into_iter().find(|state| state.as_str() == self.state);
+        Ok(Release {
+            id: ReleaseId(self.id),
+            state: state.ok_or(StoreError::Unknown { what: "a state of a release", value: self.state })?,
+            created_at: self.created_at,
+            finished_at: self.finished_at,
+            taken_back_at: self.taken_back_at,
+        })
+    }
+}
+
+/// Pages of some releases, in the order of releases and pages.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn pages(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<ReleasePage>, StoreError> {
+    let ids: Vec<_> = releases.iter().map(|release| release.0).collect();
+    let rows = sqlx::query!(
+        "select release_id, page_number, state, before_html, after_html, message from release_page
+         where release_id = any($1) order by release_id, page_number",
+        &ids,
+    )
+    .fetch_all(pool)
+    .await?;
+    let page = |row: (i64, i32, String, Option<String>, Option<String>, Option<String>)| {
+        let (release, number, name, before, after, message) = row;
+        let state = PageState::ALL.into_iter().find(|state| state.as_str() == name);
+        let state = state.ok_or(StoreError::Unknown { what: "a state of a released page", value: name })?;
+        Ok(ReleasePage { release: ReleaseId(release), page: page_id(number), state, versions: before.zip(after), message })
+    };
+    rows.into_iter()
+        .map(|row| page((row.release_id, row.page_number, row.state, row.before_html, row.after_html, row.message)))
+        .collect()
+}

@@ -1,0 +1,223 @@
+//! Links that were taken: in the tray, on their way, out, dropped or taken back.
+
+use chrono::{DateTime, Utc};
+use sqlx::{PgConnection, PgPool};
+use strelm_core::document::{ContentHash, TextSpan};
+use strelm_core::site::{ChangeId, PageId};
+
+use crate::journal::{self, Entry};
+use crate::release::ReleaseId;
+use crate::{Seq, SiteId, StoreError, number, page_id};
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum TakenState {
+    Tray,
+    Releasing,
+    Out,
+    Dropped,
+    TakenBack,
+}
+
+impl TakenState {
+    pub const ALL: [Self; 5] = [Self::Tray, Self::Releasing, Self::Out, Self::Dropped, Self::TakenBack];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::Tray => "tray",
+            Self::Releasing => "releasing",
+            Self::Out => "out",
+            Self::Dropped => "dropped",
+            Self::TakenBack => "taken back",
+        }
+    }
+
+    /// Whether the link is taken but not yet on the site.
+    pub const fn is_planned(self) -> bool {
+        matches!(self, Self::Tray | Self::Releasing)
+    }
+}
+
+/// A link to be put on words of a page.
+#[derive(Debug, Clone)]
+pub struct NewLink {
+    pub source: PageId,
+    pub target: PageId,
+    /// In the text of the version of the source with `source_hash`.
+    pub words: TextSpan,
+    pub source_hash: ContentHash,
+    pub anchor: String,
+    pub before_anchor: String,
+    pub after_anchor: String,
+    pub href: String,
+    pub fit: f64,
+}
+
+#[derive(Debug, Clone)]
+pub struct TakenLink {
+    pub id: ChangeId,
+    pub link: NewLink,
+    pub state: TakenState,
+    pub message: Option<String>,
+    pub taken_at: DateTime<Utc>,
+}
+
+/// Puts a link into the tray. A conflict says that a link from this page to that is in the tray already.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn add(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<(ChangeId, Seq), StoreError> {
+    let mut tx = pool.begin().await?;
+    let offset = |at: usize| i32::try_from(at).unwrap_or(i32::MAX);
+    let id = sqlx::query_scalar!(
+        "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
+                                 before_anchor, after_anchor, href, fit)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id",
+        site.0,
+        number(link.source),
+        number(link.target),
+        offset(link.words.start),
+        offset(link.words.end),
+        link.source_hash.as_bytes(),
+        link.anchor,
+        link.before_anchor,
+        link.after_anchor,
+        link.href,
+        link.fit as f32,
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Taken(vec![ChangeId(id)])).await?;
+    tx.commit().await?;
+    Ok((ChangeId(id), seq))
+}
+
+/// Takes a link out of the tray; `None` when it is not there any more.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn drop_from_tray(pool: &PgPool, site: SiteId, change: ChangeId) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let dropped = sqlx::query!(
+        "update taken_link set state = 'dropped' where site_id = $1 and id = $2 and state = 'tray'",
+        site.0,
+        change.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if dropped.rows_affected() == 0 {
+        return Ok(None);
+    }
+    let seq = journal::append(&mut *tx, site, &Entry::Taken(vec![change])).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
+struct Row {
+    id: i64,
+    source_number: i32,
+    target_number: i32,
+    words_start: i32,
+    words_end: i32,
+    source_hash: Vec<u8>,
+    anchor: String,
+    before_anchor: String,
+    after_anchor: String,
+    href: String,
+    fit: f32,
+    state: String,
+    message: Option<String>,
+    taken_at: DateTime<Utc>,
+}
+
+impl Row {
+    fn into_link(self) -> Result<TakenLink, StoreError> {
+        let state = TakenState::ALL.into_iter().find(|state| state.as_str() == self.state);
+        let hash = ContentHash::from_bytes(&self.source_hash);
+        let offset = |at: i32| usize::try_from(at).unwrap_or_default();
+        Ok(TakenLink {
+            id: ChangeId(self.id),
+            link: NewLink {
+                source: page_id(self.source_number),
+                target: page_id(self.target_number),
+                words: TextSpan::new(offset(self.words_start), offset(self.words_end)),
+                source_hash: hash.ok_or(StoreError::Unknown { what: "a hash", value: self.id.to_string() })?,
+                anchor: self.anchor,
+                before_anchor: self.before_anchor,
+                after_anchor: self.after_anchor,
+                href: self.href,
+                fit: self.fit.into(),
+            },
+            state: state.ok_or(StoreError::Unknown { what: "a state of a link", value: self.state })?,
+            message: self.message,
+            taken_at: self.taken_at,
+        })
+    }
+}
+
+/// What is taken and not yet out, in the order of pages and words.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
+                after_anchor, href, fit, state, message, taken_at
+         from taken_link where site_id = $1 and state in ('tray', 'releasing')
+         order by source_number, words_start, id",
+        site.0,
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_link).collect()
+}
+
+/// Taken links by their ids.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<Vec<TakenLink>, StoreError> {
+    let ids: Vec<_> = changes.iter().map(|change| change.0).collect();
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
+                after_anchor, href, fit, state, message, taken_at
+         from taken_link where site_id = $1 and id = any($2) order by id",
+        site.0,
+        &ids,
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_link).collect()
+}
+
+/// Links of a release, in the order of pages and words.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn of_release(pool: &PgPool, release: ReleaseId) -> Result<Vec<TakenLink>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
+                after_anchor, href, fit, state, message, taken_at
+         from taken_link where release_id = $1 order by source_number, words_start, id",
+        release.0,
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_link).collect()
+}
+
+/// Moves a release's links on one page to another state, inside a transaction; gives their ids.
+pub(crate) async fn move_links(
+    tx: &mut PgConnection,
+    release: ReleaseId,
+    page: PageId,
+    state: TakenState,
+    message: Option<&str>,
+) -> Result<Vec<ChangeId>, StoreError> {
+    let ids = sqlx::query_scalar!(
+        "update taken_link set state = $3, message = $4 where release_id = $1 and source_number = $2 returning id",
+        release.0,
+        number(page),
+        state.as_str(),
+        message,
+    )
+    .fetch_all(tx)
+    .await?;
+    Ok(ids.into_iter().map(ChangeId).collect())
+}
