@@ -1,1 +1,11 @@
+//! The `strelm` program: the server, the worker and the command line.
 
+pub mod api;
+pub mod command;
+pub mod config;
+mod interface;
+pub mod jobs;
+pub mod live;
+pub mod secrets;
+pub mod serve;
+pub mod survey;

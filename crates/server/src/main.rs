@@ -1,1 +1,3 @@
-fn main() {}
+fn main() -> anyhow::Result<()> {
+    strelm_server::command::run()
+}

@@ -4,6 +4,8 @@ use std::time::Duration;
 
 use thiserror::Error;
 
+pub use reqwest::Client;
+
 /// How Strelm names itself to the sites that it reads, and in their `robots.txt`.
 pub const AGENT: &str = "Strelm";
 
@@ -15,10 +17,10 @@ pub struct ClientError(#[from] reqwest::Error);
 ///
 /// # Errors
 /// [`ClientError`] when the system offers no way to make one.
-pub fn client() -> Result<reqwest::Client, ClientError> {
+pub fn client() -> Result<Client, ClientError> {
     // A second installation is refused and harmless.
     let _ = rustls::crypto::ring::default_provider().install_default();
-    Ok(reqwest::Client::builder()
+    Ok(Client::builder()
         .user_agent(concat!("Strelm/", env!("CARGO_PKG_VERSION")))
         .redirect(reqwest::redirect::Policy::none())
         .connect_timeout(Duration::from_secs(10))

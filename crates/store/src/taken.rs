@@ -125,6 +125,7 @@ struct Row {
     href: String,
     fit: f32,
     state: String,
+    release_id: Option<i64>,
     message: Option<String>,
     taken_at: DateTime<Utc>,
 }
@@ -162,7 +163,7 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, Stor
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, message, taken_at
+                after_anchor, href, fit, state, release_id, message, taken_at
          from taken_link where site_id = $1 and state in ('tray', 'releasing')
          order by source_number, words_start, id",
         site.0,
@@ -179,7 +180,7 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, message, taken_at
+                after_anchor, href, fit, state, release_id, message, taken_at
          from taken_link where site_id = $1 and id = any($2) order by id",
         site.0,
         &ids,
@@ -187,19 +188,24 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
     rows.fetch_all(pool).await?.into_iter().map(Row::into_link).collect()
 }
 
-/// Links of a release, in the order of pages and words.
+/// Links of some releases, in the order of pages and words.
 ///
 /// # Errors
 /// [`StoreError`].
-pub async fn of_release(pool: &PgPool, release: ReleaseId) -> Result<Vec<TakenLink>, StoreError> {
+pub async fn of_releases(
+    pool: &PgPool,
+    releases: &[ReleaseId],
+) -> Result<Vec<(ReleaseId, TakenLink)>, StoreError> {
+    let ids: Vec<_> = releases.iter().map(|release| release.0).collect();
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, message, taken_at
-         from taken_link where release_id = $1 order by source_number, words_start, id",
-        release.0,
+                after_anchor, href, fit, state, release_id, message, taken_at
+         from taken_link where release_id = any($1) order by source_number, words_start, id",
+        &ids,
     );
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_link).collect()
+    let rows = rows.fetch_all(pool).await?.into_iter();
+    rows.filter_map(|row| Some((ReleaseId(row.release_id?), row))).map(|(id, row)| Ok((id, row.into_link()?))).collect()
 }
 
 /// Moves a release's links on one page to another state, inside a transaction; gives their ids.

@@ -1,0 +1,72 @@
+//! Refusals, as one shape with words for the person at the screen.
+
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, ResponseError};
+use serde::Serialize;
+use strelm_store::StoreError;
+use thiserror::Error;
+use utoipa::ToSchema;
+
+use crate::jobs::OrderError;
+use crate::live::LiveError;
+
+/// What went wrong, and what to do about it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Problem {
+    pub message: String,
+}
+
+#[derive(Debug, Error)]
+pub enum ApiError {
+    #[error("{0}")]
+    NotFound(&'static str),
+    #[error("{0}")]
+    Conflict(String),
+    #[error("{0}")]
+    Unusable(String),
+    #[error("Something went wrong on the server. Nothing was changed; try again in a moment.")]
+    Internal(#[source] anyhow::Error),
+}
+
+impl ResponseError for ApiError {
+    fn status_code(&self) -> StatusCode {
+        match self {
+            Self::NotFound(_) => StatusCode::NOT_FOUND,
+            Self::Conflict(_) => StatusCode::CONFLICT,
+            Self::Unusable(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+
+    fn error_response(&self) -> HttpResponse {
+        if let Self::Internal(error) = self {
+            tracing::error!(error = format!("{error:#}"), "a request failed");
+        }
+        HttpResponse::build(self.status_code()).json(Problem { message: self.to_string() })
+    }
+}
+
+impl From<StoreError> for ApiError {
+    fn from(error: StoreError) -> Self {
+        Self::Internal(error.into())
+    }
+}
+
+impl From<LiveError> for ApiError {
+    fn from(error: LiveError) -> Self {
+        match error {
+            LiveError::NoSite => Self::NotFound("There is no such site. Choose one in the bar at the top."),
+            other => Self::Internal(other.into()),
+        }
+    }
+}
+
+impl From<OrderError> for ApiError {
+    fn from(error: OrderError) -> Self {
+        match error {
+            OrderError::UnderWay => Self::Conflict("That is under way already. Wait until it is done.".to_owned()),
+            OrderError::Nothing => Self::Conflict("There is nothing to do: somebody may have been faster.".to_owned()),
+            other => Self::Internal(other.into()),
+        }
+    }
+}

@@ -1,0 +1,49 @@
+//! Server-sent events: the number of a site's latest change, each time that it grows.
+
+use std::convert::Infallible;
+use std::time::Duration;
+
+use actix_web::http::header::{CACHE_CONTROL, ContentEncoding, ContentType};
+use actix_web::web::Bytes;
+use actix_web::{HttpResponse, get, web};
+use futures::StreamExt;
+use futures::stream::{self, select};
+use strelm_store::{Seq, SiteId, journal};
+use tokio_stream::wrappers::{BroadcastStream, IntervalStream};
+
+use super::Notice;
+use crate::api::{ApiError, Problem, State};
+
+/// Keeps the connection open through whatever stands between, and finds out when nobody listens any more.
+const BEAT: Duration = Duration::from_secs(15);
+
+/// Each event is `data: SEQ`. The first comes at once.
+#[utoipa::path(responses(
+    (status = 200, content_type = "text/event-stream", body = String),
+    (status = 404, body = Problem)
+))]
+#[get("/sites/{site}/events")]
+pub async fn follow(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
+    let site = SiteId(*path);
+    let notices = state.events.subscribe();
+    let Seq(now) = journal::end(&state.pool, site).await?.ok_or(ApiError::NotFound("There is no such site."))?;
+    let grown = BroadcastStream::new(notices).filter_map(move |notice| async move {
+        match notice {
+            Ok(Notice::Grew(grown, seq)) if grown == site => Some(Ok::<_, Infallible>(event(seq))),
+            Ok(Notice::Grew(..)) => None,
+            // Missed notices: the browser is told to look at everything.
+            Ok(Notice::Unsure) | Err(_) => Some(Ok(event(0))),
+        }
+    });
+    let beats = IntervalStream::new(tokio::time::interval(BEAT)).map(|_| Ok(Bytes::from_static(b": beat\n\n")));
+    let events = stream::iter([Ok(event(now))]).chain(select(grown, beats));
+    Ok(HttpResponse::Ok()
+        .content_type(ContentType(actix_web::mime::TEXT_EVENT_STREAM))
+        .insert_header((CACHE_CONTROL, "no-store"))
+        .insert_header(ContentEncoding::Identity)
+        .streaming(events))
+}
+
+fn event(seq: i64) -> Bytes {
+    Bytes::from(format!("data: {seq}\n\n"))
+}

@@ -1,0 +1,54 @@
+//! Telling browsers that something changed, whichever process changed it.
+
+pub mod follow;
+
+use std::time::Duration;
+
+use strelm_store::{PgPool, SiteId, journal};
+use tokio::sync::broadcast;
+
+/// A browser that lags behind by more notices than this is told to look at everything.
+const MOST_WAITING: usize = 256;
+
+/// Notices of the journal, for any number of listeners.
+#[derive(Clone)]
+pub struct Events(broadcast::Sender<Notice>);
+
+#[derive(Debug, Clone, Copy)]
+pub enum Notice {
+    Grew(SiteId, i64),
+    /// Notices may have been missed.
+    Unsure,
+}
+
+impl Events {
+    /// Listens to the database until the process ends; a broken connection is made again.
+    pub fn start(pool: PgPool) -> Self {
+        let (sender, _) = broadcast::channel(MOST_WAITING);
+        let events = Self(sender.clone());
+        tokio::spawn(async move {
+            loop {
+                if let Err(error) = listen(&pool, &sender).await {
+                    tracing::warn!(%error, "the journal cannot be followed for the moment");
+                }
+                let _ = sender.send(Notice::Unsure);
+                tokio::time::sleep(Duration::from_secs(1)).await;
+            }
+        });
+        events
+    }
+
+    pub fn subscribe(&self) -> broadcast::Receiver<Notice> {
+        self.0.subscribe()
+    }
+}
+
+async fn listen(pool: &PgPool, sender: &broadcast::Sender<Notice>) -> Result<(), strelm_store::StoreError> {
+    let mut listener = journal::Listener::start(pool).await?;
+    let _ = sender.send(Notice::Unsure);
+    loop {
+        let notice = listener.next().await?.map_or(Notice::Unsure, |(site, seq)| Notice::Grew(site, seq.0));
+        // Nobody listening is no error.
+        let _ = sender.send(notice);
+    }
+}

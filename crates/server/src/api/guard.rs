@@ -1,0 +1,60 @@
+//! What every request and every answer passes: changes come from our own pages only, and pages load from here only.
+
+use actix_web::body::MessageBody;
+use actix_web::dev::{ServiceRequest, ServiceResponse};
+use actix_web::http::Method;
+use actix_web::http::header::{HOST, HeaderName, HeaderValue, ORIGIN};
+use actix_web::middleware::Next;
+use actix_web::{Error, HttpResponse};
+
+use super::Problem;
+
+const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; \
+    connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
+
+const HEADERS: [(&str, &str); 5] = [
+    ("content-security-policy", POLICY),
+    ("x-content-type-options", "nosniff"),
+    ("referrer-policy", "no-referrer"),
+    ("cross-origin-opener-policy", "same-origin"),
+    ("cross-origin-resource-policy", "same-origin"),
+];
+
+/// Middleware for `actix_web::middleware::from_fn`.
+///
+/// # Errors
+/// Those of the inner service.
+pub async fn guard(
+    request: ServiceRequest,
+    next: Next<impl MessageBody + 'static>,
+) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    let mut response = if is_own(&request) {
+        next.call(request).await?.map_into_boxed_body()
+    } else {
+        let message = "This request does not come from Strelm's own pages and was refused.".to_owned();
+        request.into_response(HttpResponse::Forbidden().json(Problem { message })).map_into_boxed_body()
+    };
+    for (name, value) in HEADERS {
+        let (name, value) = (HeaderName::from_static(name), HeaderValue::from_static(value));
+        if !response.headers().contains_key(&name) {
+            response.headers_mut().insert(name, value);
+        }
+    }
+    Ok(response)
+}
+
+/// A server on loopback answers to loopback names only, so that no foreign name can be pointed at it; and a change
+/// that names its origin must come from this very server.
+fn is_own(request: &ServiceRequest) -> bool {
+    let text = |name: &HeaderName| request.headers().get(name).and_then(|value| value.to_str().ok());
+    let Some(host) = text(&HOST).or_else(|| request.uri().authority().map(|a| a.as_str())) else { return false };
+    let name = host.rsplit_once(':').map_or(host, |(name, _)| name);
+    if !matches!(name, "127.0.0.1" | "localhost" | "[::1]") {
+        return false;
+    }
+    let changes = !matches!(*request.method(), Method::GET | Method::HEAD | Method::OPTIONS);
+    match text(&ORIGIN) {
+        Some(origin) if changes => origin.strip_prefix("http://").is_some_and(|origin| origin == host),
+        _ => true,
+    }
+}

@@ -1,0 +1,3 @@
+pub mod bring_back;
+pub mod pass;
+pub mod take;

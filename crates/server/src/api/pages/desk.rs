@@ -1,0 +1,145 @@
+//! The Desk of a page: the page as readers see it, what leads in, and where it leads out.
+
+use std::collections::HashMap;
+
+use actix_web::{get, web};
+use serde::Serialize;
+use strelm_core::document::{Document, Region};
+use strelm_core::site::{PageFacts, PageId};
+use strelm_store::page::{self, PageText, StoredLink};
+use strelm_store::passed::{self, Passed};
+use strelm_store::{SiteId, taken::TakenLink};
+use utoipa::ToSchema;
+
+use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
+use super::row::{PageRef, PageRow};
+use super::shown::{Mark, shown};
+use crate::api::state::page_of;
+use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
+
+/// Links in beyond these are counted, not listed.
+const MOST_LINKS: i64 = 500;
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Desk {
+    pub page: PageRow,
+    pub heading: String,
+    /// Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places.
+    pub html: String,
+    pub links_in: Vec<LinkRow>,
+    pub openings_in: Vec<OpeningRow>,
+    pub taken_in: Vec<TakenRow>,
+    pub links_out: Vec<LinkRow>,
+    /// In the order of the numbers in `data-opening`, from 1.
+    pub openings_out: Vec<OpeningRow>,
+    pub taken_out: Vec<TakenRow>,
+    pub passed: Vec<PassedRow>,
+}
+
+/// O(words of the page and of the pages that mention it), and four queries by key.
+#[utoipa::path(responses((status = 200, body = Desk), (status = 404, body = Problem)))]
+#[get("/sites/{site}/pages/{page}/desk")]
+pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Result<web::Json<Desk>, ApiError> {
+    let (site, number) = path.into_inner();
+    let live = state.site(site).await?;
+    let (id, page) = (SiteId(site), PageId(number));
+    let address = page_of(&live.read(), number)?.address.to_string();
+    let inbound = page::links_to(&state.pool, id, &[address], MOST_LINKS).await?;
+    let outbound = page::links(&state.pool, id, Some(&[page])).await?;
+    let passed = passed::all(&state.pool, id, Some(page)).await?;
+    let text = page::text(&state.pool, id, page).await?;
+    let text = text.ok_or(ApiError::NotFound("There is no such page. It may have been removed."))?;
+    let model = live.read();
+    Ok(web::Json(lay_out(&model, site, page_of(&model, number)?, &text, Rows { inbound, outbound, passed })?))
+}
+
+struct Rows {
+    inbound: Vec<StoredLink>,
+    outbound: Vec<StoredLink>,
+    passed: Vec<Passed>,
+}
+
+fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Rows) -> Result<Desk, ApiError> {
+    let figures = model.site.figures(page.id).unwrap_or_default();
+    let html = text.source.as_ref().map_or(text.main_html.as_str(), |(html, _)| html.as_str());
+    let document = Document::from_html(html);
+    let is_current = model.versions.get(&page.id) == Some(&document.hash());
+    let mut openings_out = if is_current { model.openings_out(page.id) } else { Vec::new() };
+    openings_out.sort_by_key(|opening| opening.words);
+    let mut marks: Vec<_> = (1..)
+        .zip(&openings_out)
+        .map(|(number, opening)| Mark { words: opening.words, what: "opening", number })
+        .collect();
+    let planned: Vec<_> = model.planned_on(page.id).collect();
+    marks.extend(planned.iter().filter(|taken| taken.link.source_hash == document.hash()).map(|taken| Mark {
+        words: taken.link.words,
+        what: "tray",
+        number: usize::try_from(taken.id.0).unwrap_or_default(),
+    }));
+    let openings_in = model.openings_in(page.id);
+    let planned_in = model.planned.values().filter(|taken| taken.link.target == page.id);
+    Ok(Desk {
+        heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
+        html: shown(&document, &page.address, site, &marks),
+        links_in: inbound_rows(model, page, &rows.inbound),
+        openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
+        taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
+        links_out: outbound_rows(model, &rows.outbound),
+        openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
+        taken_out: planned.into_iter().map(|t| taken_row(model, t, t.link.target)).collect::<Result<_, _>>()?,
+        passed: rows.passed.iter().map(|passed| passed_row(model, page.id, passed)).collect::<Result<_, _>>()?,
+        page: PageRow::of(model, page, figures),
+    })
+}
+
+/// Content links one by one; the same furniture link on many pages as one row.
+fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<LinkRow> {
+    let mut rows: Vec<LinkRow> = Vec::new();
+    let mut furniture: HashMap<(Region, &str), usize> = HashMap::new();
+    for link in links.iter().filter(|link| link.page != page.id) {
+        if link.region != Region::Content {
+            if let Some(row) = furniture.get(&(link.region, link.anchor.as_str())) {
+                rows[*row].repeated += 1;
+                continue;
+            }
+            furniture.insert((link.region, &link.anchor), rows.len());
+        }
+        let source = PageRef::of(model, link.page.0).ok();
+        rows.push(row_of(link, source));
+    }
+    rows
+}
+
+fn outbound_rows(model: &Model, links: &[StoredLink]) -> Vec<LinkRow> {
+    let content = links.iter().filter(|link| link.region == Region::Content);
+    content
+        .map(|link| {
+            let target = model.site.page_at(&link.to).and_then(|page| PageRef::of(model, page.0).ok());
+            row_of(link, target)
+        })
+        .collect()
+}
+
+fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
+    LinkRow {
+        page,
+        address: link.to.to_string(),
+        anchor: link.anchor.clone(),
+        region: link.region.as_str().to_owned(),
+        repeated: 1,
+    }
+}
+
+fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow, ApiError> {
+    let link = &taken.link;
+    let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
+    let sentence = Sentence { before, anchor: link.anchor.clone(), after };
+    Ok(TakenRow { change: taken.id.0, page: PageRef::of(model, other.0)?, sentence })
+}
+
+fn passed_row(model: &Model, page: PageId, passed: &Passed) -> Result<PassedRow, ApiError> {
+    let other = if passed.source == page { passed.target } else { passed.source };
+    let (source, target) = (passed.source.0, passed.target.0);
+    Ok(PassedRow { page: PageRef::of(model, other.0)?, source, target, anchor: passed.anchor.clone() })
+}

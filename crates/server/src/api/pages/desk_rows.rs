@@ -1,0 +1,122 @@
+//! The rows beside the page on the Desk: links that exist, openings, and what is in the tray.
+
+use serde::Serialize;
+use strelm_core::document::text::fold_space;
+use strelm_core::openings::{Fit, Opening};
+use utoipa::ToSchema;
+
+use super::row::PageRef;
+use crate::api::ApiError;
+use crate::live::Model;
+
+/// A link that exists.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct LinkRow {
+    /// The page at the other end; null when there is none on this site.
+    pub page: Option<PageRef>,
+    /// Where it leads, for a link to another site or to nothing.
+    pub address: String,
+    pub anchor: String,
+    pub region: String,
+    /// How often the same link stands on other pages too, when it is furniture repeated across the site.
+    pub repeated: u32,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PartRow {
+    pub part: String,
+    /// 0 to 1.
+    pub strength: f64,
+    /// What the part adds to the fit, and the most that it could add.
+    pub adds: f64,
+    pub most: f64,
+    /// In plain words.
+    pub reasons: Vec<String>,
+}
+
+/// A sentence with the words that carry, or could carry, a link.
+#[derive(Debug, Serialize, ToSchema, Clone)]
+pub struct Sentence {
+    pub before: String,
+    pub anchor: String,
+    pub after: String,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct OpeningRow {
+    /// The page at the other end.
+    pub page: PageRef,
+    pub source: u32,
+    pub target: u32,
+    /// Byte offsets into the text of the source page, for taking it.
+    pub words_start: usize,
+    pub words_end: usize,
+    /// The version of the source page, for taking it.
+    pub version: String,
+    pub sentence: Sentence,
+    /// 0 to 100.
+    pub fit: f64,
+    pub parts: Vec<PartRow>,
+}
+
+/// A link in the tray.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct TakenRow {
+    pub change: i64,
+    pub page: PageRef,
+    pub sentence: Sentence,
+}
+
+/// A pair of pages whose openings were set aside.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PassedRow {
+    pub page: PageRef,
+    pub source: u32,
+    pub target: u32,
+    pub anchor: String,
+}
+
+impl OpeningRow {
+    /// `other` is the page at the other end, as seen from the Desk.
+    pub fn of(model: &Model, opening: &Opening, other: u32) -> Result<Self, ApiError> {
+        let version = model.versions.get(&opening.source).map(ToString::to_string).unwrap_or_default();
+        Ok(Self {
+            page: PageRef::of(model, other)?,
+            source: opening.source.0,
+            target: opening.target.0,
+            words_start: opening.words.start,
+            words_end: opening.words.end,
+            version,
+            sentence: Sentence::of(model, opening),
+            fit: opening.fit.total(),
+            parts: parts(&opening.fit),
+        })
+    }
+}
+
+impl Sentence {
+    /// White space is folded, but kept as one space beside the words.
+    pub fn of(model: &Model, opening: &Opening) -> Self {
+        let text = model.book.prose(opening.source).map(|prose| prose.text()).unwrap_or_default();
+        let piece = |start: usize, end: usize| text.get(start..end).unwrap_or_default();
+        let before = piece(opening.sentence.start, opening.words.start);
+        let after = piece(opening.words.end, opening.sentence.end);
+        let space = |is: bool| if is { " " } else { "" };
+        Self {
+            before: format!("{}{}", fold_space(before), space(before.ends_with(char::is_whitespace))),
+            anchor: fold_space(piece(opening.words.start, opening.words.end)),
+            after: format!("{}{}", space(after.starts_with(char::is_whitespace)), fold_space(after)),
+        }
+    }
+}
+
+fn parts(fit: &Fit) -> Vec<PartRow> {
+    let row = |score: &strelm_core::openings::PartScore| PartRow {
+        part: score.part.as_str().to_owned(),
+        strength: score.strength,
+        adds: score.strength * score.part.weight(),
+        most: score.part.weight(),
+        reasons: score.reasons.iter().map(ToString::to_string).collect(),
+    };
+    fit.parts.iter().map(row).collect()
+}

@@ -1,0 +1,104 @@
+//! A page as a row, with all its figures.
+
+use serde::Serialize;
+use strelm_core::site::{Figures, PageFacts, PageKind};
+use utoipa::ToSchema;
+
+use crate::api::{ApiError, state};
+use crate::live::Model;
+
+#[derive(Debug, Serialize, ToSchema, Clone, Copy, PartialEq, Eq)]
+#[serde(rename_all = "snake_case")]
+pub enum Kind {
+    Page,
+    Post,
+    Product,
+    Collection,
+    TermArchive,
+    File,
+}
+
+impl From<PageKind> for Kind {
+    fn from(kind: PageKind) -> Self {
+        match kind {
+            PageKind::Page => Self::Page,
+            PageKind::Post => Self::Post,
+            PageKind::Product => Self::Product,
+            PageKind::Collection => Self::Collection,
+            PageKind::TermArchive => Self::TermArchive,
+            PageKind::File => Self::File,
+        }
+    }
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PageRow {
+    pub number: u32,
+    /// Without the name of the site.
+    pub title: String,
+    pub address: String,
+    /// Path and query.
+    pub path: String,
+    pub kind: Kind,
+    pub category: Option<String>,
+    pub words: u32,
+    /// Other pages that link here, the tray included.
+    pub links_in: u32,
+    /// Of those, pages that link here from their content.
+    pub content_links_in: u32,
+    pub links_out: u32,
+    pub links_away: u32,
+    /// Links in the tray that lead here, and that lead away from here.
+    pub planned_in: u32,
+    pub planned_out: u32,
+    /// Clicks from the entry page; null when the page cannot be reached.
+    pub depth: Option<u32>,
+    pub is_entry: bool,
+    pub editable: bool,
+}
+
+/// Just enough of a page to name it and to go there.
+#[derive(Debug, Serialize, ToSchema, Clone)]
+pub struct PageRef {
+    pub number: u32,
+    pub title: String,
+    pub path: String,
+    pub kind: Kind,
+    pub depth: Option<u32>,
+}
+
+impl PageRow {
+    pub fn of(model: &Model, page: &PageFacts, figures: Figures) -> Self {
+        Self {
+            number: page.id.0,
+            title: title(model, page),
+            address: page.address.to_string(),
+            path: page.address.from_root(),
+            kind: page.kind.into(),
+            category: page.category.clone(),
+            words: page.words,
+            links_in: figures.links_in,
+            content_links_in: figures.content_links_in,
+            links_out: figures.links_out,
+            links_away: figures.links_away,
+            planned_in: figures.planned_in,
+            planned_out: figures.planned_out,
+            depth: figures.depth,
+            is_entry: model.site.page_at(model.site.entry()) == Some(page.id),
+            editable: page.editable,
+        }
+    }
+}
+
+impl PageRef {
+    pub fn of(model: &Model, number: u32) -> Result<Self, ApiError> {
+        let page = state::page_of(model, number)?;
+        let depth = model.site.figures(page.id).and_then(|figures| figures.depth);
+        let (title, path) = (title(model, page), page.address.from_root());
+        Ok(Self { number, title, path, kind: page.kind.into(), depth })
+    }
+}
+
+pub fn title(model: &Model, page: &PageFacts) -> String {
+    model.book.own_title(&page.title).to_owned()
+}

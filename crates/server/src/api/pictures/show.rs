@@ -1,0 +1,42 @@
+//! A picture of the site, for showing its pages: fetched by us, from the site's own host only, and never run.
+
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_SECURITY_POLICY};
+use actix_web::{HttpResponse, get, web};
+use serde::Deserialize;
+use strelm_core::site::Address;
+use strelm_sources::fetch::{Body, FetchLimits, fetch};
+use utoipa::IntoParams;
+
+use crate::api::{ApiError, Problem, State};
+
+const MOST_BYTES: usize = 4 * 1024 * 1024;
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct Query {
+    /// Absolute address of a picture on the site.
+    address: String,
+}
+
+#[utoipa::path(params(Query), responses((status = 200, content_type = "image/*"), (status = 404, body = Problem)))]
+#[get("/sites/{site}/pictures")]
+pub async fn show(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    query: web::Query<Query>,
+) -> Result<HttpResponse, ApiError> {
+    const NONE: ApiError = ApiError::NotFound("There is no such picture on this site.");
+    let live = state.site(*path).await?;
+    let address = Address::parse(&query.address).map_err(|_| NONE)?;
+    if !live.read().site.is_own(&address) {
+        return Err(NONE);
+    }
+    let limits = FetchLimits { most_bytes: MOST_BYTES, ..FetchLimits::default() };
+    let fetched = fetch(&state.client, &address, limits, |kind| kind.starts_with("image/")).await.map_err(|_| NONE)?;
+    let Body::Bytes(bytes) = fetched.body else { return Err(NONE) };
+    Ok(HttpResponse::Ok()
+        .content_type(fetched.media_type)
+        .insert_header((CONTENT_SECURITY_POLICY, "default-src 'none'; style-src 'unsafe-inline'; sandbox"))
+        .insert_header((CACHE_CONTROL, "private, max-age=300"))
+        .body(bytes))
+}

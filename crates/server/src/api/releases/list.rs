@@ -1,0 +1,132 @@
+//! History: the releases of a site, the latest first.
+
+use actix_web::{get, web};
+use chrono::{DateTime, Utc};
+use serde::Serialize;
+use strelm_store::release::{self, PageState, Release, ReleasePage, ReleaseState};
+use strelm_store::taken::{self, TakenLink};
+use strelm_store::SiteId;
+use utoipa::ToSchema;
+
+use crate::api::pages::{PageRef, Sentence};
+use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
+
+const MOST_RELEASES: i64 = 100;
+
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ReleasePhase {
+    Waiting,
+    Running,
+    Out,
+    TakingBack,
+    TakenBack,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum PagePhase {
+    Waiting,
+    Out,
+    HeldBack,
+    TakenBack,
+    NotTakenBack,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ReleaseRow {
+    pub release: i64,
+    pub phase: ReleasePhase,
+    pub created_at: DateTime<Utc>,
+    pub finished_at: Option<DateTime<Utc>>,
+    pub taken_back_at: Option<DateTime<Utc>>,
+    /// Links that are, or were, out on the site.
+    pub links: usize,
+    pub pages: Vec<ReleasedPage>,
+    /// Whether something of it is out and can be taken back.
+    pub can_take_back: bool,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ReleasedPage {
+    pub page: PageRef,
+    /// Where the page is on the live site.
+    pub address: String,
+    pub phase: PagePhase,
+    /// What to do when it was held back or not taken back.
+    pub message: Option<String>,
+    pub links: Vec<ReleasedLink>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ReleasedLink {
+    pub target: PageRef,
+    pub sentence: Sentence,
+}
+
+#[utoipa::path(responses((status = 200, body = [ReleaseRow]), (status = 404, body = Problem)))]
+#[get("/sites/{site}/releases")]
+pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<ReleaseRow>>, ApiError> {
+    let live = state.site(*path).await?;
+    let releases = release::all(&state.pool, SiteId(*path), MOST_RELEASES).await?;
+    let ids: Vec<_> = releases.iter().map(|release| release.id).collect();
+    let pages = release::pages(&state.pool, &ids).await?;
+    let links = taken::of_releases(&state.pool, &ids).await?;
+    let model = live.read();
+    let row = |release: &Release| {
+        let pages = pages.iter().filter(|page| page.release == release.id);
+        let links: Vec<_> = links.iter().filter(|(id, _)| *id == release.id).map(|(_, link)| link).collect();
+        release_row(&model, release, pages, &links)
+    };
+    Ok(web::Json(releases.iter().map(row).collect::<Result<_, _>>()?))
+}
+
+fn release_row<'p>(
+    model: &Model,
+    release: &Release,
+    pages: impl Iterator<Item = &'p ReleasePage>,
+    links: &[&TakenLink],
+) -> Result<ReleaseRow, ApiError> {
+    let pages: Vec<_> = pages.collect();
+    let is_out = |page: &&&ReleasePage| matches!(page.state, PageState::Out | PageState::NotTakenBack);
+    Ok(ReleaseRow {
+        release: release.id.0,
+        phase: match release.state {
+            ReleaseState::Waiting => ReleasePhase::Waiting,
+            ReleaseState::Running => ReleasePhase::Running,
+            ReleaseState::Out => ReleasePhase::Out,
+            ReleaseState::TakingBack => ReleasePhase::TakingBack,
+            ReleaseState::TakenBack => ReleasePhase::TakenBack,
+        },
+        created_at: release.created_at,
+        finished_at: release.finished_at,
+        taken_back_at: release.taken_back_at,
+        links: links.len(),
+        can_take_back: release.state == ReleaseState::Out && pages.iter().any(|page| is_out(&page)),
+        pages: pages.iter().map(|page| page_row(model, page, links)).collect::<Result<_, _>>()?,
+    })
+}
+
+fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<ReleasedPage, ApiError> {
+    let on_page = links.iter().filter(|taken| taken.link.source == page.page);
+    let link = |taken: &&TakenLink| {
+        let link = &taken.link;
+        let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
+        let sentence = Sentence { before, anchor: link.anchor.clone(), after };
+        Ok::<_, ApiError>(ReleasedLink { target: PageRef::of(model, link.target.0)?, sentence })
+    };
+    Ok(ReleasedPage {
+        page: PageRef::of(model, page.page.0)?,
+        address: model.site.page(page.page).map(|page| page.address.to_string()).unwrap_or_default(),
+        phase: match page.state {
+            PageState::Waiting => PagePhase::Waiting,
+            PageState::Out => PagePhase::Out,
+            PageState::HeldBack => PagePhase::HeldBack,
+            PageState::TakenBack => PagePhase::TakenBack,
+            PageState::NotTakenBack => PagePhase::NotTakenBack,
+        },
+        message: page.message.clone(),
+        links: on_page.map(link).collect::<Result<_, _>>()?,
+    })
+}

@@ -1,0 +1,3 @@
+pub mod list;
+pub mod start;
+pub mod take_back;

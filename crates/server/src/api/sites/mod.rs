@@ -1,0 +1,2 @@
+pub mod list;
+pub mod show;

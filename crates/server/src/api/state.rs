@@ -1,0 +1,31 @@
+//! What every operation works with.
+
+use std::sync::Arc;
+
+use strelm_core::site::{PageFacts, PageId};
+use strelm_sources::client::Client;
+use strelm_store::{PgPool, SiteId};
+
+use super::ApiError;
+use super::events::Events;
+use crate::live::{LiveSite, LiveSites, Model};
+
+#[derive(Clone)]
+pub struct State {
+    pub pool: PgPool,
+    pub client: Client,
+    pub live: Arc<LiveSites>,
+    pub events: Events,
+}
+
+impl State {
+    /// The model of a site, as fresh as the database.
+    pub async fn site(&self, site: i32) -> Result<Arc<LiveSite>, ApiError> {
+        Ok(self.live.get(&self.pool, SiteId(site)).await?)
+    }
+}
+
+/// The page with a number, or the refusal that says that there is none.
+pub fn page_of(model: &Model, number: u32) -> Result<&PageFacts, ApiError> {
+    model.site.page(PageId(number)).ok_or(ApiError::NotFound("There is no such page. It may have been removed."))
+}

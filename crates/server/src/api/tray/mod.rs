@@ -1,0 +1,2 @@
+pub mod drop;
+pub mod show;

@@ -1,0 +1,79 @@
+//! Ordering work: the row that describes it and the job on the queue are written together or not at all.
+
+use apalis::prelude::TaskBuilder;
+use serde::{Deserialize, Serialize};
+use strelm_store::reading::{self, ReadingId};
+use strelm_store::release::{self, ReleaseId};
+use strelm_store::{PgPool, Seq, SiteId, StoreError};
+use thiserror::Error;
+
+/// Name of the queue that all workers share.
+pub const QUEUE: &str = "strelm";
+
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Job {
+    ReadSite { site: SiteId, reading: ReadingId },
+    Release { site: SiteId, release: ReleaseId },
+    TakeBack { site: SiteId, release: ReleaseId },
+}
+
+#[derive(Debug, Error)]
+pub enum OrderError {
+    #[error(transparent)]
+    Store(StoreError),
+    #[error("the job cannot be put on the queue: {0}")]
+    Queue(String),
+    #[error("the same kind of work is under way for this site")]
+    UnderWay,
+    #[error("there is nothing to do")]
+    Nothing,
+}
+
+impl From<StoreError> for OrderError {
+    fn from(error: StoreError) -> Self {
+        if error.is_conflict() { Self::UnderWay } else { Self::Store(error) }
+    }
+}
+
+impl From<sqlx::Error> for OrderError {
+    fn from(error: sqlx::Error) -> Self {
+        Self::from(StoreError::from(error))
+    }
+}
+
+/// # Errors
+/// [`OrderError::UnderWay`] when the site is being read already.
+pub async fn order_reading(pool: &PgPool, site: SiteId) -> Result<(ReadingId, Seq), OrderError> {
+    let mut tx = pool.begin().await?;
+    let (reading, seq) = reading::begin(&mut tx, site).await?;
+    enqueue(&mut tx, &Job::ReadSite { site, reading }).await?;
+    tx.commit().await?;
+    Ok((reading, seq))
+}
+
+/// # Errors
+/// [`OrderError::Nothing`] when the tray is empty, [`OrderError::UnderWay`] when another release is under way.
+pub async fn order_release(pool: &PgPool, site: SiteId) -> Result<(ReleaseId, Seq), OrderError> {
+    let mut tx = pool.begin().await?;
+    let (release, seq) = release::begin(&mut tx, site).await?.ok_or(OrderError::Nothing)?;
+    enqueue(&mut tx, &Job::Release { site, release }).await?;
+    tx.commit().await?;
+    Ok((release, seq))
+}
+
+/// # Errors
+/// [`OrderError::Nothing`] when nothing of the release is out, [`OrderError::UnderWay`] when another one is under way.
+pub async fn order_taking_back(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Seq, OrderError> {
+    let mut tx = pool.begin().await?;
+    let seq = release::begin_taking_back(&mut tx, site, release).await?.ok_or(OrderError::Nothing)?;
+    enqueue(&mut tx, &Job::TakeBack { site, release }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+async fn enqueue(tx: &mut sqlx::PgConnection, job: &Job) -> Result<(), OrderError> {
+    let bytes = serde_json::to_vec(job).map_err(|error| OrderError::Queue(error.to_string()))?;
+    let task = TaskBuilder::new(bytes).max_attempts(5).build();
+    apalis_postgres::queries::push_tasks(tx, QUEUE, vec![task]).await.map_err(|e| OrderError::Queue(e.to_string()))
+}

@@ -1,0 +1,9 @@
+//! Models of sites, held in memory and kept up to date by the journal. PostgreSQL is the truth; a model can be dropped
+//! and loaded anew at any time, and several processes agree because they follow the same journal.
+
+mod follow;
+mod model;
+mod registry;
+
+pub use model::Model;
+pub use registry::{LiveError, LiveSite, LiveSites};

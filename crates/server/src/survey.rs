@@ -1,0 +1,242 @@
+//! `strelm survey`: a folder of HTML read without a database, and what is to be said of its links.
+
+use std::collections::{BTreeMap, HashSet};
+use std::path::PathBuf;
+use std::sync::mpsc;
+
+use anyhow::Context;
+use rayon::iter::{ParallelBridge, ParallelIterator};
+use serde_json::json;
+use strelm_core::audit::{PageLinks, broken};
+use strelm_core::document::{Document, Region};
+use strelm_core::language::{Language, words};
+use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_sources::folder::{self, FolderFile};
+
+/// The folder's files get addresses below this one, which leads nowhere.
+const BASE: &str = "http://folder.invalid/";
+
+#[derive(Debug, clap::Args)]
+pub struct Survey {
+    /// The folder of HTML files
+    folder: PathBuf,
+    /// The page on which readers start, relative to the folder
+    #[arg(long, default_value = "index.html")]
+    entry: String,
+    /// Print one JSON object instead of text
+    #[arg(long)]
+    json: bool,
+}
+
+struct Surveyed {
+    page: PageLinks,
+    title: String,
+    words: usize,
+    regions: Vec<Region>,
+}
+
+struct Findings {
+    site: Site,
+    words: usize,
+    links_by_region: BTreeMap<&'static str, usize>,
+    links_away: u32,
+    links_within: usize,
+    orphans: Vec<String>,
+    unreachable: Vec<String>,
+    depths: BTreeMap<u32, usize>,
+    broken_links: Vec<(String, String)>,
+    broken_fragments: Vec<(String, String)>,
+}
+
+impl Survey {
+    /// # Errors
+    /// When a part of the folder cannot be read or the entry page is not there.
+    pub fn run(&self) -> anyhow::Result<()> {
+        let base = Address::parse(BASE)?;
+        let (mut pages, others) = read(&self.folder, &base)?;
+        pages.sort_by(|a, b| a.page.address.cmp(&b.page.address));
+        let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
+        if !pages.iter().any(|page| page.page.address == entry) {
+            let shown: Vec<_> = pages.iter().take(5).map(|page| name(&page.page.address)).collect();
+            anyhow::bail!(
+                "{} is not in the folder; name the first page with --entry, such as: {}",
+                self.entry,
+                shown.join(", ")
+            );
+        }
+        let findings = judge(entry, pages, &others);
+        if self.json {
+            println!("{:#}", findings.to_json());
+        } else {
+            findings.print();
+        }
+        Ok(())
+    }
+}
+
+/// Reads and parses on all cores; parsed documents are not kept.
+fn read(folder: &std::path::Path, base: &Address) -> anyhow::Result<(Vec<Surveyed>, HashSet<Address>)> {
+    let (other_sender, others) = mpsc::channel();
+    let pages: Result<Vec<_>, _> = folder::files(folder)
+        .par_bridge()
+        .filter_map(|file| match file {
+            Ok(FolderFile::Page { path, html }) => address_of(base, &path).map(|a| Ok(survey_page(a, html))),
+            Ok(FolderFile::Other { path }) => {
+                // The receiver outlives the loop.
+                let _ = address_of(base, &path).map(|address| other_sender.send(address));
+                None
+            }
+            Err(error) => Some(Err(error)),
+        })
+        .collect();
+    drop(other_sender);
+    Ok((pages?, others.into_iter().collect()))
+}
+
+fn address_of(base: &Address, path: &str) -> Option<Address> {
+    let mut url = base.as_url().clone();
+    url.path_segments_mut().ok()?.clear().extend(path.split('/'));
+    Address::parse(url.as_str()).ok()
+}
+
+/// What a link leads to; one to a folder leads to its index file.
+fn follow(page: &Address, href: &str) -> Destination {
+    match page.follow(href) {
+        Destination::Page { address, fragment } if address.as_str().ends_with('/') => {
+            let index = Address::parse(&format!("{address}index.html"));
+            Destination::Page { address: index.unwrap_or(address), fragment }
+        }
+        other => other,
+    }
+}
+
+fn survey_page(address: Address, html: String) -> Surveyed {
+    let document = Document::from_html(html);
+    let base = document.head().base.as_ref().and_then(|base| match address.follow(base) {
+        Destination::Page { address, .. } => Some(address),
+        _ => None,
+    });
+    let base = base.as_ref().unwrap_or(&address);
+    let links = document.links().iter().map(|link| (link.href.clone(), follow(base, &link.href))).collect();
+    let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+    Surveyed {
+        title: document.head().title.clone().unwrap_or_default(),
+        words: content.map(|block| words(document.text().slice(block.text)).count()).sum(),
+        regions: document.links().iter().map(|link| link.region).collect(),
+        page: PageLinks { links, ids: document.ids().iter().cloned().collect(), address },
+    }
+}
+
+fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Findings {
+    let mut site = Site::new(entry);
+    let mut links_by_region: BTreeMap<_, _> = Region::ALL.iter().map(|region| (region.as_str(), 0)).collect();
+    let mut links_within = 0;
+    for (number, surveyed) in (1..).zip(&pages) {
+        let facts = PageFacts {
+            id: PageId(number),
+            address: surveyed.page.address.clone(),
+            kind: PageKind::Page,
+            title: surveyed.title.clone(),
+            heading: None,
+            category: None,
+            words: u32::try_from(surveyed.words).unwrap_or(u32::MAX),
+            language: Language::Other,
+            editable: false,
+        };
+        let mut links = Vec::new();
+        for ((_, destination), region) in surveyed.page.links.iter().zip(&surveyed.regions) {
+            if let Destination::Page { address, .. } = destination {
+                *links_by_region.entry(region.as_str()).or_default() += 1;
+                links_within += usize::from(site.is_own(address));
+                links.push(OutLink { to: address.clone(), region: *region });
+            }
+        }
+        site.put_page(facts, &links);
+    }
+    site.settle();
+    let mut findings = Findings {
+        words: pages.iter().map(|page| page.words).sum(),
+        links_by_region,
+        links_away: 0,
+        links_within,
+        orphans: Vec::new(),
+        unreachable: Vec::new(),
+        depths: BTreeMap::new(),
+        broken_links: Vec::new(),
+        broken_fragments: Vec::new(),
+        site,
+    };
+    let judged: Vec<_> = pages.into_iter().map(|surveyed| surveyed.page).collect();
+    let (links, fragments) = broken(&judged, |address| findings.site.is_own(address), |a| others.contains(a));
+    findings.broken_links = links.into_iter().map(|link| (name(&link.page), link.href)).collect();
+    findings.broken_fragments = fragments.into_iter().map(|link| (name(&link.page), link.href)).collect();
+    findings.count();
+    findings
+}
+
+impl Findings {
+    fn count(&mut self) {
+        let entry = self.site.page_at(self.site.entry());
+        for page in self.site.pages() {
+            let Some(figures) = self.site.figures(page.id) else { continue };
+            self.links_away += figures.links_away;
+            match figures.depth {
+                Some(depth) => *self.depths.entry(depth).or_default() += 1,
+                None => self.unreachable.push(name(&page.address)),
+            }
+            if figures.is_orphan() && Some(page.id) != entry {
+                self.orphans.push(name(&page.address));
+            }
+        }
+    }
+
+    fn to_json(&self) -> serde_json::Value {
+        let rows = |rows: &[(String, String)]| -> Vec<_> {
+            rows.iter().map(|(page, href)| json!({"page": page, "href": href})).collect()
+        };
+        json!({
+            "pages": self.site.pages().count(),
+            "words": self.words,
+            "links": self.links_by_region.values().sum::<usize>(),
+            "links_by_region": self.links_by_region,
+            "links_within": self.links_within,
+            "links_away": self.links_away,
+            "orphans": self.orphans,
+            "unreachable": self.unreachable,
+            "depths": self.depths,
+            "broken_links": rows(&self.broken_links),
+            "broken_fragments": rows(&self.broken_fragments),
+        })
+    }
+
+    fn print(&self) {
+        let links: usize = self.links_by_region.values().sum();
+        println!("{:>9}  pages, {} words", self.site.pages().count(), self.words);
+        println!("{links:>9}  links, {} of them within, {} away", self.links_within, self.links_away);
+        for (region, count) in self.links_by_region.iter().filter(|(_, count)| **count > 0) {
+            println!("{count:>9}    in {region}");
+        }
+        for (depth, count) in &self.depths {
+            println!("{count:>9}  pages at depth {depth}");
+        }
+        list("pages that cannot be reached", &self.unreachable);
+        list("orphans: no page links there", &self.orphans);
+        let pairs = |rows: &[(String, String)]| -> Vec<_> { rows.iter().map(|(p, h)| format!("{p} → {h}")).collect() };
+        list("broken links", &pairs(&self.broken_links));
+        list("broken fragments", &pairs(&self.broken_fragments));
+    }
+}
+
+fn list(what: &str, rows: &[String]) {
+    println!("{:>9}  {what}", rows.len());
+    for row in rows.iter().take(10) {
+        println!("             {row}");
+    }
+    if rows.len() > 10 {
+        println!("             … and {} more; --json lists all", rows.len() - 10);
+    }
+}
+
+fn name(address: &Address) -> String {
+    address.from_root().trim_start_matches('/').to_owned()
+}
