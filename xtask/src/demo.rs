@@ -78,14 +78,17 @@ impl Demo {
         let token = fs::read_to_string(&token_file)?;
         let live = format!("http://127.0.0.1:{LIVE_SITE_PORT}/");
         let mut demo = Self { programs: Vec::new(), _cluster: cluster, address: String::new() };
-        demo.begin("the live site", program("live-site").env("LIVE_SITE_TOKEN", token).args([
-            "--seed".into(),
-            root().join("demo"),
-            "--state".into(),
-            state.join("live-site"),
-            "--port".into(),
-            LIVE_SITE_PORT.to_string().into(),
-        ]))?;
+        demo.begin(
+            "the live site",
+            program("live-site").env("LIVE_SITE_TOKEN", token).args([
+                "--seed".into(),
+                root().join("demo"),
+                "--state".into(),
+                state.join("live-site"),
+                "--port".into(),
+                LIVE_SITE_PORT.to_string().into(),
+            ]),
+        )?;
         let url = demo._cluster.url("strelm");
         let strelm = || {
             let mut command = program("strelm");

@@ -25,19 +25,23 @@ fn run_queries() -> anyhow::Result<()> {
     // The macros run again only when the crate is compiled again.
     output(Command::new("touch").arg(root().join("crates/store/src/lib.rs")))?;
     println!("checking the queries against a database");
-    run_shown(Command::new("cargo")
-        .args(["build", "--quiet", "--package", "strelm-store"])
-        .current_dir(root())
-        .env("SQLX_OFFLINE", "false")
-        .env("SQLX_OFFLINE_DIR", &folder)
-        .env("STRELM_SQLX_URL", cluster.url(DATABASE)))
+    run_shown(
+        Command::new("cargo")
+            .args(["build", "--quiet", "--package", "strelm-store"])
+            .current_dir(root())
+            .env("SQLX_OFFLINE", "false")
+            .env("SQLX_OFFLINE_DIR", &folder)
+            .env("STRELM_SQLX_URL", cluster.url(DATABASE)),
+    )
 }
 
 pub fn run() -> anyhow::Result<()> {
     run_queries()?;
     println!("describing the API");
     let document = output(
-        Command::new("cargo").args(["run", "--quiet", "--package", "strelm-server", "--", "openapi"]).current_dir(root()),
+        Command::new("cargo")
+            .args(["run", "--quiet", "--package", "strelm-server", "--", "openapi"])
+            .current_dir(root()),
     )?;
     fs::write(root().join("web/src/api/openapi.json"), document)?;
     web::ensure_packages()?;

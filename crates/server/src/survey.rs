@@ -221,7 +221,8 @@ impl Findings {
         }
         list("pages that cannot be reached", &self.unreachable);
         list("orphans: no page links there", &self.orphans);
-        let pairs = |rows: &[(String, String)]| -> Vec<_> { rows.iter().map(|(p, h)| format!("{p} → {h}")).collect() };
+        let pairs =
+            |rows: &[(String, String)]| -> Vec<_> { rows.iter().map(|(p, h)| format!("{p} → {h}")).collect() };
         list("broken links", &pairs(&self.broken_links));
         list("broken fragments", &pairs(&self.broken_fragments));
     }

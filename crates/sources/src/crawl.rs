@@ -36,9 +36,18 @@ pub enum CrawlEvent {
     Known(usize),
     Page(Box<CrawledPage>),
     /// Something else than a page that a page links to.
-    File { address: Address, media_type: String },
-    Redirect { from: Address, to: Address },
-    Failed { address: Address, error: FetchError },
+    File {
+        address: Address,
+        media_type: String,
+    },
+    Redirect {
+        from: Address,
+        to: Address,
+    },
+    Failed {
+        address: Address,
+        error: FetchError,
+    },
     /// Left out because `robots.txt` asks for it.
     Disallowed(Address),
 }

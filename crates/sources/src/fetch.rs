@@ -44,7 +44,9 @@ impl Fetched {
     /// The body as UTF-8; what is not UTF-8 is replaced.
     pub fn text(self) -> String {
         match self.body {
-            Body::Bytes(bytes) => String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into()),
+            Body::Bytes(bytes) => {
+                String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into())
+            }
             Body::Unread => String::new(),
         }
     }

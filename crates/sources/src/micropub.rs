@@ -98,8 +98,7 @@ impl Micropub {
         let query = [("q", "source"), ("properties[]", "content"), ("url", page.as_str())];
         let answer = self.send(self.client.get(self.endpoint.clone()).query(&query)).await?;
         let version = answer.headers().get(ETAG).and_then(|tag| tag.to_str().ok()).map(str::to_owned);
-        let source: Source =
-            answer.json().await.map_err(|error| MicropubError::Unintelligible(plain(&error)))?;
+        let source: Source = answer.json().await.map_err(|error| MicropubError::Unintelligible(plain(&error)))?;
         let html = source.properties.content.into_iter().find_map(|content| match content {
             Value::Object(mut fields) => fields.remove("html").and_then(|html| html.as_str().map(str::to_owned)),
             // Plain text is no HTML source: a link cannot be put into it.
@@ -112,7 +111,12 @@ impl Micropub {
     ///
     /// # Errors
     /// [`MicropubError`]; the page is then as it was, unless the answer was lost on its way.
-    pub async fn replace_content(&self, page: &Address, html: &str, version: Option<&str>) -> Result<(), MicropubError> {
+    pub async fn replace_content(
+        &self,
+        page: &Address,
+        html: &str,
+        version: Option<&str>,
+    ) -> Result<(), MicropubError> {
         let body = json!({"action": "update", "url": page.as_str(), "replace": {"content": [{"html": html}]}});
         let mut request = self.client.post(self.endpoint.clone()).json(&body);
         if let Some(version) = version {

@@ -15,8 +15,8 @@ pub mod taken;
 
 pub use database::{StoreError, connect, migrate};
 pub use journal::Seq;
-pub use sqlx::PgPool;
 pub use site::SiteId;
+pub use sqlx::PgPool;
 
 /// Numbers of a site's pages as the database has them.
 fn numbers(pages: &[strelm_core::site::PageId]) -> Vec<i32> {

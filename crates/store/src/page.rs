@@ -65,9 +65,8 @@ pub async fn put_all(pool: &PgPool, site: SiteId, pages: &[ReadPage]) -> Result<
     let mut tx = pool.begin().await?;
     let addresses: Vec<_> = pages.iter().map(|page| page.address.as_str().to_owned()).collect();
     // Holds the site's row, so that nobody else hands out numbers meanwhile.
-    let next = sqlx::query_scalar!("select next_page from site where id = $1 for update", site.0)
-        .fetch_one(&mut *tx)
-        .await?;
+    let next =
+        sqlx::query_scalar!("select next_page from site where id = $1 for update", site.0).fetch_one(&mut *tx).await?;
     let known = sqlx::query!(
         "select number, address, crawled_hash, source_hash from page where site_id = $1 and address = any($2)",
         site.0,
@@ -146,7 +145,8 @@ async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)
     sqlx::query!("delete from link where site_id = $1 and page_number = any($2)", site.0, &numbers)
         .execute(&mut **tx)
         .await?;
-    let links = || pages.iter().flat_map(|(number, page)| (0i32..).zip(&page.links).map(|(o, link)| (*number, o, link)));
+    let links =
+        || pages.iter().flat_map(|(number, page)| (0i32..).zip(&page.links).map(|(o, link)| (*number, o, link)));
     let column = |value: fn(&ReadLink) -> String| links().map(|(.., link)| value(link)).collect::<Vec<_>>();
     let fragments: Vec<_> = links().map(|(.., link)| link.fragment.clone()).collect();
     sqlx::query!(

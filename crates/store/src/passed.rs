@@ -17,13 +17,7 @@ pub struct Passed {
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn add(
-    pool: &PgPool,
-    site: SiteId,
-    source: PageId,
-    target: PageId,
-    anchor: &str,
-) -> Result<Seq, StoreError> {
+pub async fn add(pool: &PgPool, site: SiteId, source: PageId, target: PageId, anchor: &str) -> Result<Seq, StoreError> {
     let mut tx = pool.begin().await?;
     sqlx::query!(
         "insert into passed_opening (site_id, source_number, target_number, anchor) values ($1, $2, $3, $4)

@@ -34,9 +34,8 @@ pub async fn put_all(pool: &PgPool, site: SiteId, redirects: &[(Address, Address
 /// [`StoreError`].
 pub async fn all(pool: &PgPool, site: SiteId) -> Result<Vec<(Address, Address)>, StoreError> {
     let rows = sqlx::query!("select from_address, to_address from redirect where site_id = $1", site.0);
-    let address = |text: String| {
-        Address::parse(&text).map_err(|_| StoreError::Unknown { what: "an address", value: text })
-    };
+    let address =
+        |text: String| Address::parse(&text).map_err(|_| StoreError::Unknown { what: "an address", value: text });
     let rows = rows.fetch_all(pool).await?;
     rows.into_iter().map(|row| Ok((address(row.from_address)?, address(row.to_address)?))).collect()
 }

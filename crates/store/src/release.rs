@@ -280,7 +280,13 @@ pub async fn pages(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<ReleaseP
         let (release, number, name, before, after, message) = row;
         let state = PageState::ALL.into_iter().find(|state| state.as_str() == name);
         let state = state.ok_or(StoreError::Unknown { what: "a state of a released page", value: name })?;
-        Ok(ReleasePage { release: ReleaseId(release), page: page_id(number), state, versions: before.zip(after), message })
+        Ok(ReleasePage {
+            release: ReleaseId(release),
+            page: page_id(number),
+            state,
+            versions: before.zip(after),
+            message,
+        })
     };
     rows.into_iter()
         .map(|row| page((row.release_id, row.page_number, row.state, row.before_html, row.after_html, row.message)))

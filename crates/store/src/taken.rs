@@ -192,10 +192,7 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
 ///
 /// # Errors
 /// [`StoreError`].
-pub async fn of_releases(
-    pool: &PgPool,
-    releases: &[ReleaseId],
-) -> Result<Vec<(ReleaseId, TakenLink)>, StoreError> {
+pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(ReleaseId, TakenLink)>, StoreError> {
     let ids: Vec<_> = releases.iter().map(|release| release.0).collect();
     let rows = sqlx::query_as!(
         Row,

@@ -24,7 +24,8 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId) -> Result<(), JobEr
         if waiting.state != PageState::Waiting {
             continue;
         }
-        let on_page: Vec<_> = links.iter().map(|(_, taken)| taken).filter(|taken| taken.link.source == waiting.page).collect();
+        let on_page: Vec<_> =
+            links.iter().map(|(_, taken)| taken).filter(|taken| taken.link.source == waiting.page).collect();
         let address = address_of(tools, site, waiting.page).await?;
         let result = match &micropub {
             Some(micropub) => send(tools, micropub, &address, &waiting, &on_page).await?,
@@ -100,9 +101,12 @@ pub(super) async fn replace(
         _ if now.html == after => Ok(()),
         Err(error) => Err(held_back(&error)),
         Ok(()) if now.html == current.html => {
-            Err("The site took the change but did not keep it. Ask whoever runs the site, then release again.".to_owned())
+            Err("The site took the change but did not keep it. Ask whoever runs the site, then release again."
+                .to_owned())
         }
-        Ok(()) => Err("The site stored something else than what was sent. Look at the page before you go on.".to_owned()),
+        Ok(()) => {
+            Err("The site stored something else than what was sent. Look at the page before you go on.".to_owned())
+        }
     }
 }
 

@@ -34,7 +34,12 @@ impl Delta {
     }
 
     /// What the entries speak of, each row once, in a handful of queries.
-    pub async fn of_entries(pool: &PgPool, site: SiteId, entries: &[(Seq, Entry)], from: Seq) -> Result<Self, StoreError> {
+    pub async fn of_entries(
+        pool: &PgPool,
+        site: SiteId,
+        entries: &[(Seq, Entry)],
+        from: Seq,
+    ) -> Result<Self, StoreError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
         let mut pairs: BTreeSet<(PageId, PageId)> = BTreeSet::new();

@@ -69,13 +69,15 @@ impl Model {
     }
 
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
-        let mut found = openings::inbound(&self.site, &self.book, target, |s, t| self.is_passed(s, t), Limits::default());
+        let mut found =
+            openings::inbound(&self.site, &self.book, target, |s, t| self.is_passed(s, t), Limits::default());
         found.retain(|opening| !self.is_used(opening));
         found
     }
 
     pub fn openings_out(&self, source: PageId) -> Vec<Opening> {
-        let mut found = openings::outbound(&self.site, &self.book, source, |s, t| self.is_passed(s, t), Limits::default());
+        let mut found =
+            openings::outbound(&self.site, &self.book, source, |s, t| self.is_passed(s, t), Limits::default());
         found.retain(|opening| !self.is_used(opening));
         found
     }

@@ -84,7 +84,11 @@ impl Shelf {
     fn file_of(&self, path: &str) -> PathBuf {
         let inner = path.trim_matches('/');
         let direct = self.folder.join("pages").join(format!("{inner}.html"));
-        if !inner.is_empty() && direct.is_file() { direct } else { self.folder.join("pages").join(inner).join("index.html") }
+        if !inner.is_empty() && direct.is_file() {
+            direct
+        } else {
+            self.folder.join("pages").join(inner).join("index.html")
+        }
     }
 }
 

@@ -18,7 +18,7 @@ use crate::api::{ApiError, Problem, State};
 const BEAT: Duration = Duration::from_secs(15);
 
 /// Each event is `data: SEQ`. The first comes at once.
-#[utoipa::path(responses(
+#[utoipa::path(operation_id = "events_follow", responses(
     (status = 200, content_type = "text/event-stream", body = String),
     (status = 404, body = Problem)
 ))]

@@ -20,7 +20,7 @@ pub struct Pass {
     anchor: String,
 }
 
-#[utoipa::path(responses((status = 204), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "openings_pass", responses((status = 204), (status = 404, body = Problem)))]
 #[post("/sites/{site}/passed")]
 pub async fn pass(
     state: web::Data<State>,

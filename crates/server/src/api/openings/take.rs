@@ -29,7 +29,7 @@ pub struct Taken {
     pub tray: TrayFigures,
 }
 
-#[utoipa::path(responses((status = 200, body = Taken), (status = 409, body = Problem), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "openings_take", responses((status = 200, body = Taken), (status = 409, body = Problem), (status = 404, body = Problem)))]
 #[post("/sites/{site}/taken")]
 pub async fn take(
     state: web::Data<State>,
@@ -58,7 +58,8 @@ fn new_link(model: &Model, wish: &Take) -> Result<NewLink, ApiError> {
     })?;
     let found = model.openings_out(source).into_iter().chain(model.openings_in(target.id));
     let is_meant = |o: &strelm_core::openings::Opening| {
-        (o.source, o.target) == (source, target.id) && (o.words.start, o.words.end) == (wish.words_start, wish.words_end)
+        (o.source, o.target) == (source, target.id)
+            && (o.words.start, o.words.end) == (wish.words_start, wish.words_end)
     };
     let opening = found.into_iter().find(is_meant).ok_or_else(|| {
         ApiError::Conflict("This opening is gone: its words were used, or it was passed or taken meanwhile.".to_owned())

@@ -38,7 +38,7 @@ pub struct Desk {
 }
 
 /// O(words of the page and of the pages that mention it), and four queries by key.
-#[utoipa::path(responses((status = 200, body = Desk), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "pages_desk", responses((status = 200, body = Desk), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pages/{page}/desk")]
 pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Result<web::Json<Desk>, ApiError> {
     let (site, number) = path.into_inner();

@@ -45,8 +45,10 @@ pub struct Query {
     /// Words that title, address or category must hold, in any order.
     #[serde(default)]
     text: String,
+    #[param(inline)]
     only: Option<Only>,
     #[serde(default)]
+    #[param(inline)]
     sort: SortBy,
     #[serde(default)]
     descending: bool,
@@ -63,7 +65,7 @@ pub struct PageRows {
 }
 
 /// O(pages × log pages) in memory; no query.
-#[utoipa::path(params(Query), responses((status = 200, body = PageRows), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "pages_list", params(Query), responses((status = 200, body = PageRows), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pages")]
 pub async fn list(
     state: web::Data<State>,

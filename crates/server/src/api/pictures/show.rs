@@ -18,7 +18,7 @@ pub struct Query {
     address: String,
 }
 
-#[utoipa::path(params(Query), responses((status = 200, content_type = "image/*"), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "pictures_show", params(Query), responses((status = 200, content_type = "image/*"), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pictures")]
 pub async fn show(
     state: web::Data<State>,

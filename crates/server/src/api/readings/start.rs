@@ -6,7 +6,7 @@ use strelm_store::SiteId;
 use crate::api::{ApiError, Problem, State};
 use crate::jobs;
 
-#[utoipa::path(responses((status = 202), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "readings_start", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
     state.site(*path).await?;

@@ -3,9 +3,9 @@
 use actix_web::{get, web};
 use chrono::{DateTime, Utc};
 use serde::Serialize;
+use strelm_store::SiteId;
 use strelm_store::release::{self, PageState, Release, ReleasePage, ReleaseState};
 use strelm_store::taken::{self, TakenLink};
-use strelm_store::SiteId;
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
@@ -65,7 +65,7 @@ pub struct ReleasedLink {
     pub sentence: Sentence,
 }
 
-#[utoipa::path(responses((status = 200, body = [ReleaseRow]), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "releases_list", responses((status = 200, body = [ReleaseRow]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/releases")]
 pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<ReleaseRow>>, ApiError> {
     let live = state.site(*path).await?;

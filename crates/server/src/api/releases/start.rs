@@ -13,7 +13,7 @@ pub struct Started {
     pub release: i64,
 }
 
-#[utoipa::path(responses((status = 200, body = Started), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(operation_id = "releases_start", responses((status = 200, body = Started), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/sites/{site}/releases")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Started>, ApiError> {
     state.site(*path).await?;

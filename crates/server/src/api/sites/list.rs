@@ -15,7 +15,7 @@ pub struct SiteName {
     pub entry: String,
 }
 
-#[utoipa::path(responses((status = 200, body = [SiteName]), (status = 500, body = Problem)))]
+#[utoipa::path(operation_id = "sites_list", responses((status = 200, body = [SiteName]), (status = 500, body = Problem)))]
 #[get("/sites")]
 pub async fn list(state: web::Data<State>) -> Result<web::Json<Vec<SiteName>>, ApiError> {
     let sites = site::all(&state.pool).await?;

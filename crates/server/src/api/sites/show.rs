@@ -59,7 +59,7 @@ pub struct ReadingStatus {
     pub finished_at: Option<DateTime<Utc>>,
 }
 
-#[utoipa::path(responses((status = 200, body = SiteStatus), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "sites_show", responses((status = 200, body = SiteStatus), (status = 404, body = Problem)))]
 #[get("/sites/{site}")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteStatus>, ApiError> {
     let live = state.site(*path).await?;

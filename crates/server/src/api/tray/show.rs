@@ -29,7 +29,7 @@ pub struct TrayLink {
     pub warning: Option<String>,
 }
 
-#[utoipa::path(responses((status = 200, body = [TrayPage]), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "tray_show", responses((status = 200, body = [TrayPage]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/tray")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<TrayPage>>, ApiError> {
     let live = state.site(*path).await?;
@@ -51,7 +51,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
     let link = &taken.link;
     let outdated = model.versions.get(&link.source) != Some(&link.source_hash);
-    let outdated = outdated.then(|| "The page has changed since this link was taken. Drop it and take it anew.".to_owned());
+    let outdated =
+        outdated.then(|| "The page has changed since this link was taken. Drop it and take it anew.".to_owned());
     Ok(TrayLink {
         change: taken.id.0,
         target: PageRef::of(model, link.target.0)?,

@@ -1,0 +1,43 @@
+import '@fontsource-variable/public-sans';
+import '@fontsource-variable/source-serif-4';
+import './theme.css';
+
+import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { BrowserRouter, Route, Routes } from 'react-router';
+import { say } from './parts/notices.ts';
+import { DeskView } from './views/desk/DeskView.tsx';
+import { HistoryView } from './views/history/HistoryView.tsx';
+import { PagesView } from './views/pages/PagesView.tsx';
+import { FirstSite } from './window/FirstSite.tsx';
+import { NoView } from './window/NoView.tsx';
+import { SiteWindow } from './window/SiteWindow.tsx';
+
+const queries = new QueryClient({
+  // The journal says when something is out of date, so nothing is fetched again without a cause.
+  defaultOptions: { queries: { staleTime: Number.POSITIVE_INFINITY, retry: 1, refetchOnWindowFocus: false } },
+  mutationCache: new MutationCache({ onError: (error) => say({ text: error.message, isError: true }) }),
+});
+
+const root = document.getElementById('window');
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <Routes>
+            <Route index element={<FirstSite />} />
+            <Route path=":site" element={<SiteWindow />}>
+              <Route index element={<PagesView />} />
+              <Route path="pages" element={<PagesView />} />
+              <Route path="pages/:page" element={<DeskView />} />
+              <Route path="history" element={<HistoryView />} />
+              <Route path="*" element={<NoView />} />
+            </Route>
+          </Routes>
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,37 @@
+import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
+import { type Notice, onNotice } from './notices.ts';
+
+const SHOWN_FOR = 6000;
+const ERROR_SHOWN_FOR = 20000;
+
+export function Notices() {
+  const [notice, setNotice] = useState<(Notice & { id: number }) | null>(null);
+  useEffect(() => onNotice((next) => setNotice({ ...next, id: Date.now() })), []);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setNotice(null), notice?.isError ? ERROR_SHOWN_FOR : SHOWN_FOR);
+    return () => window.clearTimeout(timer);
+  }, [notice]);
+  return (
+    <div className="fixed bottom-14 left-1/2 z-30 -translate-x-1/2" role="status" aria-live="polite">
+      {notice && (
+        <div
+          key={notice.id}
+          className={`flex items-center gap-3 rounded-box px-4 py-2 shadow-lg ${
+            notice.isError ? 'bg-error text-error-content' : 'bg-neutral text-neutral-content'
+          }`}
+        >
+          <span>{notice.text}</span>
+          {notice.link && (
+            <Link className="underline" to={notice.link.to}>
+              {notice.link.text}
+            </Link>
+          )}
+          <button type="button" className="px-1" aria-label="Close this notice" onClick={() => setNotice(null)}>
+            ×
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}

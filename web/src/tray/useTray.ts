@@ -1,0 +1,38 @@
+// The tray's rows, and what can be done with them.
+
+import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { answer, api, type Schema } from '../api/client.ts';
+import { say } from '../parts/notices.ts';
+
+export function trayRows(site: number) {
+  return queryOptions({
+    queryKey: ['site', site, 'tray'],
+    queryFn: () => answer(api.GET('/api/sites/{site}/tray', { params: { path: { site } } })),
+  });
+}
+
+/** After a decision everything that depends on it is asked for again at once, without waiting for the journal. */
+export function useRefresh(site: number): () => Promise<void> {
+  const queries = useQueryClient();
+  return () => queries.invalidateQueries({ queryKey: ['site', site] });
+}
+
+export function useDrop(site: number) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: (link: Schema['TrayLink']) =>
+      answer(api.DELETE('/api/sites/{site}/taken/{change}', { params: { path: { site, change: link.change } } })),
+    onSuccess: (_, link) => say({ text: `Dropped: “${link.sentence.anchor}” is plain text again.` }),
+    onSettled: refresh,
+  });
+}
+
+export function useRelease(site: number) {
+  const refresh = useRefresh(site);
+  return useMutation({
+    mutationFn: () => answer(api.POST('/api/sites/{site}/releases', { params: { path: { site } } })),
+    onSuccess: () =>
+      say({ text: 'The tray is on its way to the site.', link: { to: `/${site}/history`, text: 'See it in History' } }),
+    onSettled: refresh,
+  });
+}

@@ -1,0 +1,87 @@
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import { Failed, Loading } from '../../parts/states.tsx';
+import { useSite } from '../../window/useSite.ts';
+import { PageHead } from './PageHead.tsx';
+import { Reader } from './Reader.tsx';
+import { SideColumn } from './SideColumn.tsx';
+import { type Opening, useDecisions, useDesk } from './useDesk.ts';
+import { useDeskKeys } from './useDeskKeys.ts';
+
+export type Side = 'in' | 'out';
+
+/** A page with what leads in on its left and where it leads out on its right. */
+export function DeskView() {
+  const site = useSite();
+  const page = Number(useParams().page);
+  // Another page begins with its own choice.
+  return <DeskOf key={page} site={site} page={page} />;
+}
+
+function DeskOf({ site, page }: { site: number; page: number }) {
+  const query = useDesk(site, page);
+  const decisions = useDecisions(site);
+  const [side, setSide] = useState<Side>();
+  const [index, setIndex] = useState(0);
+  const desk = query.data;
+  const here: Side = side ?? (desk && desk.openings_in.length === 0 && desk.openings_out.length > 0 ? 'out' : 'in');
+  const openings = (here === 'in' ? desk?.openings_in : desk?.openings_out) ?? [];
+  const at = Math.min(index, Math.max(openings.length - 1, 0));
+  const current = openings[at];
+  const isBusy = decisions.take.isPending || decisions.pass.isPending || decisions.undoLast.isPending;
+
+  const decide = (opening: Opening | undefined, how: 'take' | 'pass') => {
+    if (opening && !isBusy) {
+      decisions[how].mutate(opening);
+    }
+  };
+  const choose = (chosen: Side, row: number) => {
+    setSide(chosen);
+    setIndex(row);
+  };
+  useDeskKeys({
+    next: () => choose(here, Math.min(at + 1, openings.length - 1)),
+    previous: () => choose(here, Math.max(at - 1, 0)),
+    take: () => decide(current, 'take'),
+    pass: () => decide(current, 'pass'),
+    undo: () => !isBusy && decisions.undoLast.mutate(),
+    toIn: () => choose('in', 0),
+    toOut: () => choose('out', 0),
+  });
+
+  if (query.isError && !desk) {
+    return <Failed error={query.error} retry={() => void query.refetch()} />;
+  }
+  if (!desk || desk.page.number !== page) {
+    return <Loading what="Laying out the page" />;
+  }
+  const column = (of: Side) => (
+    <SideColumn
+      site={site}
+      side={of}
+      desk={desk}
+      isActive={here === of}
+      current={here === of ? at : -1}
+      choose={(row) => choose(of, row)}
+      decide={decide}
+      bringBack={(passed) => decisions.bringBack.mutate(passed)}
+    />
+  );
+  return (
+    <div className="grid h-full grid-cols-[minmax(16rem,21rem)_minmax(20rem,1fr)_minmax(16rem,21rem)]">
+      {column('in')}
+      <section aria-label="The page" className="min-h-0 overflow-y-auto border-x border-base-300">
+        <div className="mx-auto max-w-[40rem] px-6 py-4">
+          <PageHead desk={desk} />
+          <Reader
+            site={site}
+            desk={desk}
+            current={here === 'out' && current ? at + 1 : 0}
+            choose={(row) => choose('out', row)}
+          />
+        </div>
+      </section>
+      {column('out')}
+    </div>
+  );
+}

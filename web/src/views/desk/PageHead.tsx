@@ -1,0 +1,40 @@
+import type { Schema } from '../../api/client.ts';
+import { Depth } from '../../parts/Depth.tsx';
+import { count, KINDS } from '../../parts/words.ts';
+
+/** What the page is, and its figures. */
+export function PageHead({ desk }: { desk: Schema['Desk'] }) {
+  const page = desk.page;
+  return (
+    <header className="mb-4 border-b border-base-300 pb-3">
+      <h1 className="font-serif text-2xl font-semibold leading-tight">{desk.heading}</h1>
+      <p className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-secondary">
+        <a className="link-hover text-primary" href={page.address} target="_blank" rel="noopener noreferrer">
+          {page.path} <span aria-hidden="true">↗</span>
+          <span className="sr-only"> on the live site, in a new tab</span>
+        </a>
+        <span>{KINDS[page.kind]}</span>
+        {page.category && <span>{page.category}</span>}
+        {!page.editable && <span className="font-semibold">cannot be edited from here</span>}
+      </p>
+      <p className="figures mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" data-testid="page-figures">
+        <Depth depth={page.depth} wordy />
+        <span>
+          {count(page.links_in, 'page links', 'pages link')} here
+          <Planned n={page.planned_in} />
+        </span>
+        <span>
+          {count(page.links_out, 'link out', 'links out')}
+          <Planned n={page.planned_out} />
+        </span>
+        <span>{count(page.words, 'word')}</span>
+      </p>
+    </header>
+  );
+}
+
+function Planned({ n }: { n: number }) {
+  return n > 0 ? (
+    <span className="ml-1 text-primary underline decoration-double underline-offset-2">{n} in the tray</span>
+  ) : null;
+}

@@ -1,0 +1,58 @@
+import { type MouseEvent, useEffect, useRef } from 'react';
+import { useNavigate } from 'react-router';
+import type { Schema } from '../../api/client.ts';
+
+interface Props {
+  site: number;
+  desk: Schema['Desk'];
+  /** Number of the opening that is chosen, from 1; 0 for none. */
+  current: number;
+  choose: (row: number) => void;
+}
+
+/** The page as readers see it. Its HTML was made harmless by the server, which also marked it. */
+export function Reader({ site, desk, current, choose }: Props) {
+  const reader = useRef<HTMLDivElement>(null);
+  const navigate = useNavigate();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its mark again
+  useEffect(() => {
+    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
+      const isCurrent = mark.getAttribute('data-opening') === String(current);
+      mark.classList.toggle('is-current', isCurrent);
+      if (isCurrent) {
+        mark.scrollIntoView({ block: 'nearest' });
+      }
+    }
+  }, [current, desk.html]);
+
+  const press = (event: MouseEvent) => {
+    if (!(event.target instanceof Element)) {
+      return;
+    }
+    const link = event.target.closest('a');
+    if (link) {
+      event.preventDefault();
+      const address = link.href.split('#')[0];
+      const page = desk.links_out.find((row) => row.address === address)?.page;
+      if (page) {
+        void navigate(`/${site}/pages/${page.number}`);
+      } else {
+        window.open(link.href, '_blank', 'noopener,noreferrer');
+      }
+      return;
+    }
+    const number = event.target.closest('mark[data-opening]')?.getAttribute('data-opening');
+    if (number) {
+      choose(Number(number) - 1);
+    }
+  };
+  if (desk.html.trim() === '') {
+    return <p className="text-secondary">There is no text on this page.</p>;
+  }
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: links inside are real links; openings have rows with buttons
+    // biome-ignore lint/a11y/useKeyWithClickEvents: as above
+    // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
+    <div ref={reader} className="reader" onClick={press} dangerouslySetInnerHTML={{ __html: desk.html }} />
+  );
+}

@@ -1,0 +1,13 @@
+import { Link } from 'react-router';
+import { Empty } from '../parts/states.tsx';
+import { useSite } from './useSite.ts';
+
+export function NoView() {
+  return (
+    <Empty title="There is nothing at this address.">
+      <Link className="link link-primary" to={`/${useSite()}/pages`}>
+        Go to the pages
+      </Link>
+    </Empty>
+  );
+}

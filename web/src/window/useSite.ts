@@ -1,0 +1,21 @@
+// The site that the window shows, and its status.
+
+import { queryOptions, useQuery } from '@tanstack/react-query';
+import { useParams } from 'react-router';
+import { answer, api } from '../api/client.ts';
+
+/** The number in the address bar. */
+export function useSite(): number {
+  return Number(useParams().site);
+}
+
+export function siteStatus(site: number) {
+  return queryOptions({
+    queryKey: ['site', site, 'status'],
+    queryFn: () => answer(api.GET('/api/sites/{site}', { params: { path: { site } } })),
+  });
+}
+
+export function useSiteStatus() {
+  return useQuery(siteStatus(useSite()));
+}
