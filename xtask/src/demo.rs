@@ -87,6 +87,9 @@ impl Demo {
                 state.join("live-site"),
                 "--port".into(),
                 LIVE_SITE_PORT.to_string().into(),
+                // Slow enough to see the site being read in.
+                "--delay".into(),
+                "250".into(),
             ]),
         )?;
         let url = demo._cluster.url("strelm");

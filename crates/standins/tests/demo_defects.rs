@@ -4,6 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
+use std::time::Duration;
 
 use strelm_core::audit::{PageLinks, broken};
 use strelm_core::document::{Document, Region};
@@ -26,7 +27,13 @@ fn listed(kind: &str) -> BTreeSet<String> {
 }
 
 fn live_site(state: &tempfile::TempDir) -> Running {
-    let options = Options { seed: demo(), state: state.path().to_owned(), port: 0, token: "secret".into() };
+    let options = Options {
+        seed: demo(),
+        state: state.path().to_owned(),
+        port: 0,
+        token: "secret".into(),
+        delay: Duration::ZERO,
+    };
     start(options).unwrap()
 }
 

@@ -8,6 +8,9 @@ use crate::language::sentence_around;
 use crate::phrases::{Mention, PhraseBook};
 use crate::site::{PageId, Site};
 
+/// Openings of a smaller fit are not shown: no find is forced.
+const WEAKEST_SHOWN: f64 = 45.0;
+
 /// A place in a page's text where a link to another page would fit.
 #[derive(Debug, Clone)]
 pub struct Opening {
@@ -102,7 +105,7 @@ fn judge(
             best.insert(pair, opening);
         }
     }
-    let mut openings: Vec<_> = best.into_values().collect();
+    let mut openings: Vec<_> = best.into_values().filter(|opening| opening.fit.total() >= WEAKEST_SHOWN).collect();
     openings.sort_by(|a, b| {
         let order = b.fit.total().total_cmp(&a.fit.total());
         order.then_with(|| (a.source, a.target, a.words).cmp(&(b.source, b.target, b.words)))
@@ -122,7 +125,7 @@ fn weigh(
     let theme = |page| themes.get(&page).and_then(Option::as_ref);
     let parts = vec![
         fit::topic(theme(mention.source), theme(mention.target)),
-        fit::wording(book, mention),
+        fit::wording(book, prose, mention),
         fit::place(prose, mention, first),
         fit::need(&figures),
         fit::variety(book, mention),

@@ -7,6 +7,7 @@ use std::collections::HashMap;
 
 use super::reasons::Reason;
 use crate::document::BlockKind;
+use crate::language::{Word, fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, Prose, TermId};
 use crate::site::{Figures, PageId};
 
@@ -111,11 +112,11 @@ pub(super) fn topic(source: Option<&Theme>, target: Option<&Theme>) -> PartScore
     PartScore { part: Part::Topic, strength, reasons: vec![reason] }
 }
 
-pub(super) fn wording(book: &PhraseBook, mention: &Mention) -> PartScore {
-    let words = mention.name.terms.len();
+pub(super) fn wording(book: &PhraseBook, prose: &Prose, mention: &Mention) -> PartScore {
+    let count = mention.name.terms.len();
     let rarest = mention.name.terms.iter().map(|term| book.document_frequency(*term)).min().unwrap_or(0);
     let share = rarest as f64 / book.prose_count().max(1) as f64;
-    let mut strength: f64 = match words {
+    let mut strength: f64 = match count {
         1 => 0.55,
         2 => 0.85,
         _ => 1.0,
@@ -124,14 +125,26 @@ pub(super) fn wording(book: &PhraseBook, mention: &Mention) -> PartScore {
         NameSource::Title => Reason::WholeTitle,
         NameSource::Heading => Reason::WholeHeading,
     }];
-    if words == 1 {
+    if count == 1 {
         reasons.push(Reason::SingleWord);
     }
-    if share > 0.3 && words < 3 {
+    if !same_form(prose, mention) {
+        // A single word in another form often means something else: “seen” is not “Seeing”.
+        strength *= if count == 1 { 0.4 } else { 0.9 };
+        reasons.push(Reason::OtherForm);
+    }
+    if share > 0.3 && count < 3 {
         strength *= 0.5;
         reasons.push(Reason::CommonWords { pages: rarest });
     }
     PartScore { part: Part::Wording, strength, reasons }
+}
+
+/// Whether the words stand in the text as they stand in the name, but for case, accents and a plural's s.
+fn same_form(prose: &Prose, mention: &Mention) -> bool {
+    let shown = prose.text().get(mention.words.range()).unwrap_or_default();
+    let form = |word: Word<'_>| fold(word.text).trim_end_matches("'s").trim_end_matches('s').to_owned();
+    words(shown).map(form).eq(words(&mention.name.text).map(form))
 }
 
 pub(super) fn place(prose: &Prose, mention: &Mention, first: bool) -> PartScore {

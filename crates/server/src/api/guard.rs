@@ -9,7 +9,7 @@ use actix_web::{Error, HttpResponse};
 
 use super::Problem;
 
-const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; \
+const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; \
     connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 
 const HEADERS: [(&str, &str); 5] = [

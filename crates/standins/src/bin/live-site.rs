@@ -1,6 +1,7 @@
 //! The demo's live site as a program.
 
 use std::path::PathBuf;
+use std::time::Duration;
 
 use clap::Parser;
 use strelm_standins::live_site::{Options, start};
@@ -19,11 +20,14 @@ struct Arguments {
     /// The bearer token that Micropub asks for.
     #[arg(long, env = "LIVE_SITE_TOKEN")]
     token: String,
+    /// How many milliseconds each answer takes, as on a small host far away
+    #[arg(long, default_value_t = 0)]
+    delay: u64,
 }
 
 fn main() -> anyhow::Result<()> {
-    let Arguments { seed, state, port, token } = Arguments::parse();
-    let site = start(Options { seed, state, port, token })?;
+    let Arguments { seed, state, port, token, delay } = Arguments::parse();
+    let site = start(Options { seed, state, port, token, delay: Duration::from_millis(delay) })?;
     println!("live site: {}", site.entry());
     site.wait();
     Ok(())

@@ -3,7 +3,10 @@
 use std::path::PathBuf;
 use std::sync::mpsc;
 use std::thread::JoinHandle;
+use std::time::Duration;
 
+use actix_web::body::BoxBody;
+use actix_web::middleware::{Next, from_fn};
 use actix_web::{App, HttpServer, web};
 use thiserror::Error;
 
@@ -20,6 +23,8 @@ pub struct Options {
     pub port: u16,
     /// The bearer token that Micropub asks for.
     pub token: String,
+    /// How long each answer takes, as on a small host far away.
+    pub delay: Duration,
 }
 
 #[derive(Debug, Error)]
@@ -80,7 +85,12 @@ pub fn start(options: Options) -> Result<Running, StartError> {
     let (sender, receiver) = mpsc::channel();
     let thread = std::thread::spawn(move || {
         let result = actix_web::rt::System::new().block_on(async move {
-            let app = move || App::new().app_data(state.clone()).configure(configure);
+            let delay = options.delay;
+            let slow = move |request, next: Next<BoxBody>| async move {
+                actix_web::rt::time::sleep(delay).await;
+                next.call(request).await
+            };
+            let app = move || App::new().wrap(from_fn(slow)).app_data(state.clone()).configure(configure);
             let server = HttpServer::new(app).workers(2).listen(listener)?.run();
             let _ = sender.send(server.handle());
             server.await

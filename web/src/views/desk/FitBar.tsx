@@ -34,7 +34,8 @@ export function FitBar({ opening, isOpen, toggle }: Props) {
 /** The reasons in words, part by part. */
 export function FitReasons({ opening }: { opening: Opening }) {
   return (
-    <dl className="mt-2 border-t border-base-300 pt-1.5 text-[0.8125rem]">
+    <div className="mt-2 border-t border-base-300 pt-1.5 text-[0.8125rem]">
+      <dl>
       {opening.parts.map((part) => (
         <div key={part.part} className="mb-1 grid grid-cols-[4.2rem_1fr_auto] gap-2">
           <dt className="font-semibold">{part.part}</dt>
@@ -44,7 +45,8 @@ export function FitReasons({ opening }: { opening: Opening }) {
           </dd>
         </div>
       ))}
+      </dl>
       <p className="text-secondary">A first estimate: it orders openings, and is not yet learnt from decisions.</p>
-    </dl>
+    </div>
   );
 }

@@ -37,9 +37,9 @@ export function SideColumn({ site, side, desk, isActive, current, choose, decide
   return (
     <section aria-label={WORDS[side].title} className="flex min-h-0 flex-col bg-base-200/60">
       <header className={`border-b-2 px-3 py-2 ${isActive ? 'border-primary' : 'border-base-300'}`}>
-        <h2 className="flex items-baseline font-serif text-lg font-semibold">
+        <h2 className="flex items-center font-serif text-lg font-semibold">
           {WORDS[side].title}
-          <kbd className="kbd kbd-sm ml-2" title={`Press ${WORDS[side].key} to work on this side`}>
+          <kbd className="kbd kbd-sm ml-2 self-center font-sans" title={`Press ${WORDS[side].key} to work on this side`}>
             {WORDS[side].key}
           </kbd>
         </h2>

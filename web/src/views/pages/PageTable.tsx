@@ -86,7 +86,7 @@ function Heading({ column, wish, setWish }: { column: Column } & Pick<Props, 'wi
     <th
       scope="col"
       aria-sort={isSorted ? order : 'none'}
-      className={`h-8 border-b border-base-300 px-2 ${column.isNumber ? 'text-right' : 'text-left'}`}
+      className={`h-8 border-b border-base-300 px-2 first:pl-4 ${column.isNumber ? 'text-right' : 'text-left'}`}
     >
       <button
         type="button"

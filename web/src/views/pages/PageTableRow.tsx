@@ -23,7 +23,7 @@ export function PageTableRow({ site, index, row }: Props) {
   }
   return (
     <tr {...place}>
-      <td className="truncate px-2">
+      <td className="truncate pr-2 pl-4">
         <Link
           className="font-semibold text-primary hover:underline"
           data-index={index}

@@ -16,13 +16,13 @@ export interface Column {
 }
 
 export const COLUMNS: Column[] = [
-  { key: 'title', name: 'Title', meaning: 'The title without the name of the site', width: '24%', isNumber: false },
-  { key: 'address', name: 'Address', meaning: 'Path of the page on the site', width: '21%', isNumber: false },
+  { key: 'title', name: 'Title', meaning: 'The title without the name of the site', width: '22%', isNumber: false },
+  { key: 'address', name: 'Address', meaning: 'Path of the page on the site', width: '20%', isNumber: false },
   {
     key: 'kind',
     name: 'Kind',
     meaning: 'Page, post, product, collection, term archive or file',
-    width: '8%',
+    width: '11%',
     isNumber: false,
   },
   { key: 'category', name: 'Category', meaning: 'The category that the page names', width: '12%', isNumber: false },
@@ -46,7 +46,7 @@ export const COLUMNS: Column[] = [
     key: 'depth',
     name: 'Depth',
     meaning: 'Clicks from the entry page; what is in the tray counts',
-    width: '8%',
+    width: '11%',
     isNumber: false,
   },
 ];

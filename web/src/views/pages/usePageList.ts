@@ -32,10 +32,9 @@ export function useWish(): [Wish, (change: Partial<Wish>) => void] {
       ['sort', next.sort, next.sort !== 'depth'],
       ['order', 'up', !next.descending],
     ];
-    setSearch(
-      entries.filter(([, , isSet]) => isSet).map(([key, value]) => [key, value]),
-      { replace: true },
-    );
+    setSearch(new URLSearchParams(entries.filter(([, , isSet]) => isSet).map(([key, value]) => [key, value])), {
+      replace: true,
+    });
   };
   return [wish, setWish];
 }

@@ -1,0 +1,39 @@
+//! Takes a PNG of an address, 1280 × 800, and prints what the console and axe have to say.
+//!
+//! Steps are done in their order: `SELECTOR=TEXT` waits, `key:K` presses, `click:SELECTOR` clicks.
+
+use std::time::Duration;
+
+use anyhow::Context;
+use fantoccini::Locator;
+use strelm_e2e::browser::Browser;
+
+#[tokio::main]
+async fn main() -> anyhow::Result<()> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    let [address, file, steps @ ..] = arguments.as_slice() else {
+        anyhow::bail!("shoot ADDRESS FILE [key:K | click:SELECTOR | SELECTOR=TEXT]...");
+    };
+    let browser = Browser::start().await?;
+    browser.client.goto(address).await?;
+    for step in steps {
+        if let Some(key) = step.strip_prefix("key:") {
+            browser.press(key).await?;
+        } else if let Some(selector) = step.strip_prefix("click:") {
+            browser.client.find(Locator::Css(selector)).await?.click().await?;
+        } else {
+            let (selector, text) = step.rsplit_once('=').context("a step is SELECTOR=TEXT")?;
+            browser.wait_for(selector, text).await?;
+        }
+        tokio::time::sleep(Duration::from_millis(600)).await;
+    }
+    tokio::time::sleep(Duration::from_millis(600)).await;
+    std::fs::write(file, browser.picture().await?)?;
+    for complaint in browser.complaints().await? {
+        println!("console: {complaint}");
+    }
+    for finding in browser.axe().await? {
+        println!("axe: {finding}");
+    }
+    browser.end().await
+}

@@ -1,0 +1,166 @@
+//! Everything that Strelm is made of, started for one test: the live site, the server, a worker, on a database of
+//! their own.
+
+use std::net::TcpListener;
+use std::path::PathBuf;
+use std::thread::JoinHandle;
+use std::time::Duration;
+
+use anyhow::Context;
+use strelm_core::site::Address;
+use strelm_server::command::prepare;
+use strelm_server::jobs::{self, Tools, Worker};
+use strelm_server::secrets::Secrets;
+use strelm_server::serve;
+use strelm_standins::live_site::{self, Options, Running};
+use strelm_store::{PgPool, SiteId, connect, site};
+
+use crate::browser::free_port;
+
+const TOKEN: &str = "the stage's own token";
+
+pub struct Stage {
+    pub live: Running,
+    pub pool: PgPool,
+    pub site: SiteId,
+    port: u16,
+    database: String,
+    server: Option<Server>,
+    stop_worker: tokio::sync::watch::Sender<bool>,
+    _folders: tempfile::TempDir,
+}
+
+struct Server {
+    handle: actix_web::dev::ServerHandle,
+    thread: JoinHandle<()>,
+}
+
+impl Stage {
+    /// # Errors
+    /// When one of the parts does not start.
+    pub async fn set(database: &str) -> anyhow::Result<Self> {
+        let folders = tempfile::tempdir()?;
+        let seed = PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
+        let state = folders.path().join("live-site");
+        let live = live_site::start(Options { seed, state, port: 0, token: TOKEN.into(), delay: Duration::ZERO })?;
+        let pool = connect(database, 8).await?;
+        prepare(&pool).await?;
+        let entry = Address::parse(&live.entry())?;
+        let (site, _) = site::add(&pool, "Larkmoor Sky Society", &entry, Some(&live.micropub())).await?;
+        let secrets = Secrets::new(&folders.path().join("secrets"));
+        secrets.set_token(site, TOKEN)?;
+        let (stop_worker, stopped) = tokio::sync::watch::channel(false);
+        let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets };
+        tokio::spawn(Worker { tools, at_once: 2 }.run(stopped));
+        let port = free_port()?;
+        let mut stage = Self {
+            live,
+            pool,
+            site,
+            port,
+            database: database.to_owned(),
+            server: None,
+            stop_worker,
+            _folders: folders,
+        };
+        stage.start_server().await?;
+        Ok(stage)
+    }
+
+    /// Orders the first reading.
+    ///
+    /// # Errors
+    /// When it cannot be ordered.
+    pub async fn read_site(&self) -> anyhow::Result<()> {
+        jobs::order_reading(&self.pool, self.site).await?;
+        Ok(())
+    }
+
+    /// Starts the server anew, with nothing in its memory.
+    ///
+    /// # Errors
+    /// When it does not come up again.
+    pub async fn restart_server(&mut self) -> anyhow::Result<()> {
+        self.stop_server().await;
+        self.start_server().await
+    }
+
+    pub fn address(&self, path: &str) -> String {
+        format!("http://127.0.0.1:{}/{path}", self.port)
+    }
+
+    /// The content of a page as the live site's editing interface gives it.
+    ///
+    /// # Errors
+    /// When the site does not answer.
+    pub async fn live_source(&self, path: &str) -> anyhow::Result<String> {
+        let answer: serde_json::Value = strelm_sources::client::client()?
+            .get(self.live.micropub())
+            .query(&[("q", "source"), ("url", path)])
+            .bearer_auth(TOKEN)
+            .send()
+            .await?
+            .json()
+            .await?;
+        let html = answer["properties"]["content"][0]["html"].as_str();
+        html.map(str::to_owned).with_context(|| format!("no source of {path}: {answer}"))
+    }
+
+    /// Changes a page on the live site behind Strelm's back.
+    ///
+    /// # Errors
+    /// When the site does not answer.
+    pub async fn change_live_page(&self, path: &str, html: &str) -> anyhow::Result<()> {
+        let body = serde_json::json!({"action": "update", "url": path, "replace": {"content": [{"html": html}]}});
+        let client = strelm_sources::client::client()?;
+        client.post(self.live.micropub()).bearer_auth(TOKEN).json(&body).send().await?.error_for_status()?;
+        Ok(())
+    }
+
+    /// Stops all parts in good order.
+    pub async fn strike(mut self) {
+        let _ = self.stop_worker.send(true);
+        self.stop_server().await;
+        self.pool.close().await;
+    }
+
+    async fn start_server(&mut self) -> anyhow::Result<()> {
+        let listener = bind(self.port).await?;
+        let (sender, receiver) = tokio::sync::oneshot::channel();
+        let database = self.database.clone();
+        let thread = std::thread::spawn(move || {
+            let result = actix_web::rt::System::new().block_on(async move {
+                let pool = connect(&database, 8).await?;
+                let server = serve::server(pool.clone(), listener, 2)?;
+                let _ = sender.send(server.handle());
+                server.await?;
+                pool.close().await;
+                anyhow::Ok(())
+            });
+            if let Err(error) = result {
+                eprintln!("the server ended: {error:#}");
+            }
+        });
+        let handle = receiver.await.context("the server did not start")?;
+        self.server = Some(Server { handle, thread });
+        Ok(())
+    }
+
+    async fn stop_server(&mut self) {
+        if let Some(server) = self.server.take() {
+            server.handle.stop(false).await;
+            let _ = tokio::task::spawn_blocking(move || server.thread.join()).await;
+        }
+    }
+}
+
+/// The port may take a moment to be free again.
+async fn bind(port: u16) -> anyhow::Result<TcpListener> {
+    for _ in 0..100 {
+        if let Ok(listener) = TcpListener::bind(("127.0.0.1", port)) {
+            return Ok(listener);
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    anyhow::bail!("port {port} is not free")
+}
