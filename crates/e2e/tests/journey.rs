@@ -27,6 +27,17 @@ async fn click(browser: &Browser, css: &str, text: &str) {
     browser.wait_for(css, text).await.unwrap().click().await.unwrap();
 }
 
+async fn wait_for_reading(stage: &Stage) {
+    for _ in 0..200 {
+        let reading = strelm_store::reading::latest(&stage.pool, stage.site).await.unwrap().unwrap();
+        if reading.state == strelm_store::reading::ReadingState::Done {
+            return;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    panic!("the reading does not end");
+}
+
 #[sqlx::test(migrations = false)]
 async fn an_orphan_is_linked_released_and_the_release_taken_back(
     _: PgPoolOptions,
@@ -125,7 +136,8 @@ async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(
     browser.client.goto(&stage.address(&format!("{}/pages?text=red+torch", stage.site.0))).await.unwrap();
     click(&browser, "td a", "Red torch").await;
     browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
-    let first = browser.wait_for("[aria-current=true] a", "").await.unwrap().attr("title").await.unwrap().unwrap();
+    let source = browser.wait_for("[aria-current=true] a", "").await.unwrap();
+    let (first, title) = (source.attr("title").await.unwrap().unwrap(), source.text().await.unwrap());
     click(&browser, "[aria-current=true] button", "Take").await;
     browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
     let changed = format!("<p>New on top.</p>{}", stage.live_source(&first).await.unwrap());
@@ -140,7 +152,17 @@ async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(
     browser.wait_for("[data-testid=tray-figures]", "Nothing taken yet").await.unwrap();
     // After reading again the same opening can be taken at its new place and goes out.
     click(&browser, "header button", "Read again").await;
-    browser.wait_for("header button", "Read again").await.unwrap();
+    browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
+    wait_for_reading(&stage).await;
+    browser.client.refresh().await.unwrap();
+    let again = browser.wait_for("[data-testid=opening]", &title).await.unwrap();
+    again.find(Locator::Css("[aria-label^=Take]")).await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
+    click(&browser, "button", "Review and release").await;
+    click(&browser, "button", "Release 1 link").await;
+    browser.wait_for("[data-testid=tray-figures]", "Nothing taken yet").await.unwrap();
+    let after = stage.live_source(&first).await.unwrap();
+    assert!(after.starts_with("<p>New on top.</p>") && after.contains("<a href=\"/guides/red-torch/\">"));
     browser.end().await.unwrap();
     stage.strike().await;
 }

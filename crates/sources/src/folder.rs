@@ -27,7 +27,8 @@ pub enum FolderError {
     TooLarge(PathBuf),
 }
 
-/// All files of a folder in the order of their paths; symbolic links are not followed out of it. O(bytes of HTML).
+/// All files of a folder in the order of their paths. A symbolic link to a file counts as that file when it stays in
+/// the folder; links to folders are not followed. O(bytes of HTML).
 ///
 /// # Errors
 /// [`FolderError`] for the first thing that cannot be read.
@@ -35,11 +36,19 @@ pub fn files(folder: &Path) -> impl Iterator<Item = Result<FolderFile, FolderErr
     let refused = (!folder.is_dir()).then(|| Err(FolderError::NotAFolder(folder.to_owned())));
     let walk = refused.is_none().then(|| WalkDir::new(folder).sort_by_file_name().into_iter());
     let files = walk.into_iter().flatten().filter_map(move |entry| match entry {
-        Ok(entry) if entry.file_type().is_file() => Some(file(folder, entry.path())),
+        Ok(entry) if entry.file_type().is_file() || is_link_within(folder, &entry) => Some(file(folder, entry.path())),
         Ok(_) => None,
         Err(error) => Some(Err(error.into())),
     });
     refused.into_iter().chain(files)
+}
+
+fn is_link_within(folder: &Path, entry: &walkdir::DirEntry) -> bool {
+    let target = || {
+        let (folder, target) = (folder.canonicalize().ok()?, entry.path().canonicalize().ok()?);
+        Some(target.starts_with(folder) && target.is_file())
+    };
+    entry.path_is_symlink() && target().unwrap_or(false)
 }
 
 fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
@@ -57,4 +66,28 @@ fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
     let bytes = std::fs::read(path).map_err(failed)?;
     let html = String::from_utf8(bytes).unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into());
     Ok(FolderFile::Page { path: name, html })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn links_are_followed_inside_the_folder_only() {
+        let outside = tempfile::tempdir().unwrap();
+        std::fs::write(outside.path().join("secret.html"), "<p>secret</p>").unwrap();
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::write(folder.path().join("a.html"), "<p>a</p>").unwrap();
+        std::os::unix::fs::symlink("a.html", folder.path().join("b.html")).unwrap();
+        std::os::unix::fs::symlink(outside.path().join("secret.html"), folder.path().join("c.html")).unwrap();
+        std::os::unix::fs::symlink(folder.path(), folder.path().join("loop")).unwrap();
+        let found: Vec<_> = files(folder.path()).map(Result::unwrap).collect();
+        let names: Vec<_> = found
+            .iter()
+            .map(|file| match file {
+                FolderFile::Page { path, .. } | FolderFile::Other { path } => path.as_str(),
+            })
+            .collect();
+        assert_eq!(names, ["a.html", "b.html"]);
+    }
 }

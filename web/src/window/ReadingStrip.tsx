@@ -22,8 +22,8 @@ export function ReadingStrip() {
   return (
     <div className="figures flex items-center gap-3 border-b border-base-300 bg-depth-0 px-4 py-1" role="status">
       <span>
-        {reading.phase === 'waiting'
-          ? 'The reading begins in a moment'
+        {reading.phase === 'waiting' || known === 0
+          ? 'Reading the site: looking at the entry page and the sitemap'
           : `Reading the site: ${number(reading.done)} of ${number(known)} addresses known so far`}
       </span>
       <progress

@@ -257,9 +257,8 @@ impl<'s> Reader<'s> {
 
     /// What a start tag says besides being there: ids, language, meta data, alternative texts.
     fn note_facts(&mut self, tag: &Tag) {
-        if let Some(id) = tag.get("id").or_else(|| tag.get("name").filter(|_| tag.name == "a")) {
-            self.ids.push(id.to_owned());
-        }
+        let name = tag.get("name").filter(|_| tag.name == "a");
+        self.ids.extend(tag.get("id").into_iter().chain(name).map(str::to_owned));
         if self.head.microformat.is_none() {
             let root = |class: &str| class.split_ascii_whitespace().find(|c| c.starts_with("h-")).map(str::to_owned);
             self.head.microformat = tag.get("class").and_then(root);

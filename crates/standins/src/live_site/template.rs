@@ -124,7 +124,7 @@ fn frame(base: &str, path: &str, title: &str, kind: &str, crumbs: &str, body: &s
         "<!doctype html>\n<html lang=\"en-GB\">\n<head>\n<meta charset=\"utf-8\">\n\
          <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{title}</title>\n\
          <meta property=\"og:type\" content=\"{kind}\">\n<link rel=\"canonical\" href=\"{base}{path}\">\n\
-         <link rel=\"micropub\" href=\"/micropub\">\n<link rel=\"stylesheet\" href=\"/media/site.css\">\n</head>\n<body>\n\
+         <link rel=\"micropub\" href=\"/micropub\">\n<link rel=\"icon\" href=\"/media/icon.svg\">\n<link rel=\"stylesheet\" href=\"/media/site.css\">\n</head>\n<body>\n\
          <header><a href=\"/\">{SITE}</a>\n<nav aria-label=\"Main\"><ul>{menu}</ul></nav></header>\n{crumbs}\
          <main>\n{body}</main>\n\
          <footer><ul>{footer}</ul><p>{SITE}, founded on a clear night in 1971.</p></footer>\n</body>\n</html>\n",
