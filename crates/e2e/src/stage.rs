@@ -25,14 +25,49 @@ pub struct Stage {
     pub site: SiteId,
     port: u16,
     database: String,
+    secrets: Secrets,
     server: Option<Server>,
     stop_worker: tokio::sync::watch::Sender<bool>,
     _folders: tempfile::TempDir,
 }
 
-struct Server {
+/// A server on a thread of its own.
+pub struct Server {
+    port: u16,
     handle: actix_web::dev::ServerHandle,
     thread: JoinHandle<()>,
+}
+
+impl Server {
+    async fn start(database: &str, port: u16) -> anyhow::Result<Self> {
+        let listener = bind(port).await?;
+        let (sender, receiver) = tokio::sync::oneshot::channel();
+        let database = database.to_owned();
+        let thread = std::thread::spawn(move || {
+            let result = actix_web::rt::System::new().block_on(async move {
+                let pool = connect(&database, 8).await?;
+                let server = serve::server(pool.clone(), listener, 2)?;
+                let _ = sender.send(server.handle());
+                server.await?;
+                pool.close().await;
+                anyhow::Ok(())
+            });
+            if let Err(error) = result {
+                eprintln!("the server ended: {error:#}");
+            }
+        });
+        let handle = receiver.await.context("the server did not start")?;
+        Ok(Self { port, handle, thread })
+    }
+
+    pub fn address(&self, path: &str) -> String {
+        format!("http://127.0.0.1:{}/{path}", self.port)
+    }
+
+    pub async fn stop(self) {
+        self.handle.stop(false).await;
+        let _ = tokio::task::spawn_blocking(move || self.thread.join()).await;
+    }
 }
 
 impl Stage {
@@ -50,7 +85,7 @@ impl Stage {
         let secrets = Secrets::new(&folders.path().join("secrets"));
         secrets.set_token(site, TOKEN)?;
         let (stop_worker, stopped) = tokio::sync::watch::channel(false);
-        let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets };
+        let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets: secrets.clone() };
         tokio::spawn(Worker { tools, at_once: 2 }.run(stopped));
         let port = free_port()?;
         let mut stage = Self {
@@ -59,6 +94,7 @@ impl Stage {
             site,
             port,
             database: database.to_owned(),
+            secrets,
             server: None,
             stop_worker,
             _folders: folders,
@@ -117,6 +153,22 @@ impl Stage {
         Ok(())
     }
 
+    /// Another server on the same database.
+    ///
+    /// # Errors
+    /// When it does not start.
+    pub async fn second_server(&self) -> anyhow::Result<Server> {
+        Server::start(&self.database, free_port()?).await
+    }
+
+    /// Gives the worker another token for the live site.
+    ///
+    /// # Errors
+    /// When it cannot be written.
+    pub fn set_token(&self, token: &str) -> std::io::Result<()> {
+        self.secrets.set_token(self.site, token)
+    }
+
     /// Stops all parts in good order.
     pub async fn strike(mut self) {
         let _ = self.stop_worker.send(true);
@@ -125,31 +177,13 @@ impl Stage {
     }
 
     async fn start_server(&mut self) -> anyhow::Result<()> {
-        let listener = bind(self.port).await?;
-        let (sender, receiver) = tokio::sync::oneshot::channel();
-        let database = self.database.clone();
-        let thread = std::thread::spawn(move || {
-            let result = actix_web::rt::System::new().block_on(async move {
-                let pool = connect(&database, 8).await?;
-                let server = serve::server(pool.clone(), listener, 2)?;
-                let _ = sender.send(server.handle());
-                server.await?;
-                pool.close().await;
-                anyhow::Ok(())
-            });
-            if let Err(error) = result {
-                eprintln!("the server ended: {error:#}");
-            }
-        });
-        let handle = receiver.await.context("the server did not start")?;
-        self.server = Some(Server { handle, thread });
+        self.server = Some(Server::start(&self.database, self.port).await?);
         Ok(())
     }
 
     async fn stop_server(&mut self) {
         if let Some(server) = self.server.take() {
-            server.handle.stop(false).await;
-            let _ = tokio::task::spawn_blocking(move || server.thread.join()).await;
+            server.stop().await;
         }
     }
 }
