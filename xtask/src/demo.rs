@@ -40,9 +40,12 @@ impl Options {
 
 /// The demo while it runs.
 pub struct Demo {
-    // Dropped in this order: the programs before the database.
-    programs: Vec<Beside>,
-    _cluster: Cluster,
+    // Dropped in this order: what uses the database before the database.
+    strelm: Vec<Beside>,
+    others: Vec<Beside>,
+    cluster: Cluster,
+    state: PathBuf,
+    port: u16,
     pub address: String,
 }
 
@@ -54,14 +57,12 @@ pub fn run(arguments: &[String]) -> anyhow::Result<()> {
     let mut demo = Demo::start(&options)?;
     println!("\n  Strelm is at {}\n  The live site of the demo is at http://127.0.0.1:{LIVE_SITE_PORT}/", demo.address);
     println!("  End it with Ctrl C; what you did is kept. `cargo xtask demo --fresh` starts from nothing.\n");
-    demo.watch(&end)
+    demo.watch(&end, |_| Ok(()))
 }
 
 impl Demo {
     pub fn start(options: &Options) -> anyhow::Result<Self> {
-        println!("building the server");
-        let packages = ["--package", "strelm-server", "--package", "strelm-standins"];
-        run_shown(Command::new("cargo").args(["build", "--quiet"]).args(packages).current_dir(root()))?;
+        build()?;
         let state = root().join(".strelm/demo");
         let cluster = Cluster::start("demo", Durability::Safe)?;
         if options.fresh {
@@ -70,63 +71,99 @@ impl Demo {
         }
         cluster.ensure_database("strelm")?;
         fs::create_dir_all(&state)?;
-        let token_file = state.join("live-site-token");
-        if !token_file.exists() {
-            fs::write(&token_file, random_word()?)?;
-            fs::set_permissions(&token_file, fs::Permissions::from_mode(0o600))?;
-        }
-        let token = fs::read_to_string(&token_file)?;
-        let live = format!("http://127.0.0.1:{LIVE_SITE_PORT}/");
-        let mut demo = Self { programs: Vec::new(), _cluster: cluster, address: String::new() };
-        demo.begin(
-            "the live site",
-            program("live-site").env("LIVE_SITE_TOKEN", token).args([
-                "--seed".into(),
-                root().join("demo"),
-                "--state".into(),
-                state.join("live-site"),
-                "--port".into(),
-                LIVE_SITE_PORT.to_string().into(),
-                // Slow enough to see the site being read in.
-                "--delay".into(),
-                "250".into(),
-            ]),
-        )?;
-        let url = demo._cluster.url("strelm");
-        let strelm = || {
-            let mut command = program("strelm");
-            command.env("STRELM_DATABASE", &url).env("STRELM_SECRETS", state.join("secrets"));
-            command
-        };
-        wait_for_port(LIVE_SITE_PORT, &mut demo)?;
-        demo.begin("the server", strelm().args(["serve", "--port", &options.port.to_string()]))?;
-        wait_for_port(options.port, &mut demo)?;
-        demo.begin("the worker", strelm().arg("work"))?;
-        let micropub = format!("{live}micropub");
-        let name = "Larkmoor Sky Society";
-        let add = ["site", "add", &live, "--name", name, "--micropub", &micropub, "--token-file"];
-        print!("{}", output(strelm().args(add).arg(&token_file))?);
-        demo.address = format!("http://127.0.0.1:{}/", options.port);
+        let address = format!("http://127.0.0.1:{}/", options.port);
+        let (strelm, others) = (Vec::new(), Vec::new());
+        let mut demo = Self { strelm, others, cluster, state, port: options.port, address };
+        demo.start_live_site()?;
+        demo.start_strelm()?;
+        demo.add_site()?;
         Ok(demo)
     }
 
+    /// Starts a program that ends with the demo.
     pub fn begin(&mut self, name: &'static str, command: &mut Command) -> anyhow::Result<()> {
-        self.programs.push(Beside::start(name, command)?);
+        self.others.push(Beside::start(name, command)?);
         Ok(())
     }
 
-    /// Waits for the order to end; fails when one of the programs ends before.
-    pub fn watch(&mut self, end: &std::sync::mpsc::Receiver<()>) -> anyhow::Result<()> {
+    /// Builds the server anew and lets it take the place of the one that runs, unless it does not compile.
+    pub fn renew(&mut self) -> anyhow::Result<()> {
+        if let Err(error) = build() {
+            eprintln!("{error}");
+            return Ok(());
+        }
+        self.strelm.clear();
+        self.start_strelm()
+    }
+
+    fn start_live_site(&mut self) -> anyhow::Result<()> {
+        let token = fs::read_to_string(self.token_file()?)?;
+        let (seed, state) = (root().join("demo"), self.state.join("live-site"));
+        let mut command = program("live-site");
+        command.env("LIVE_SITE_TOKEN", token).arg("--seed").arg(seed).arg("--state").arg(state);
+        // Slow enough to see the site being read in.
+        command.args(["--port", &LIVE_SITE_PORT.to_string(), "--delay", "250"]);
+        self.begin("the live site", &mut command)?;
+        wait_for_port(LIVE_SITE_PORT, self)
+    }
+
+    fn start_strelm(&mut self) -> anyhow::Result<()> {
+        let port = self.port.to_string();
+        let server = Beside::start("the server", self.strelm().args(["serve", "--port", &port]))?;
+        self.strelm.push(server);
+        wait_for_port(self.port, self)?;
+        self.strelm.push(Beside::start("the worker", self.strelm().arg("work"))?);
+        Ok(())
+    }
+
+    fn add_site(&self) -> anyhow::Result<()> {
+        let live = format!("http://127.0.0.1:{LIVE_SITE_PORT}/");
+        let micropub = format!("{live}micropub");
+        let mut command = self.strelm();
+        command.args(["site", "add", &live, "--name", "Larkmoor Sky Society", "--micropub", &micropub]);
+        print!("{}", output(command.arg("--token-file").arg(self.token_file()?))?);
+        Ok(())
+    }
+
+    fn strelm(&self) -> Command {
+        let mut command = program("strelm");
+        command.env("STRELM_DATABASE", self.cluster.url("strelm")).env("STRELM_SECRETS", self.state.join("secrets"));
+        command
+    }
+
+    /// The file with the live site's token, made when it is not there.
+    fn token_file(&self) -> anyhow::Result<PathBuf> {
+        let file = self.state.join("live-site-token");
+        if !file.exists() {
+            fs::write(&file, random_word()?)?;
+            fs::set_permissions(&file, fs::Permissions::from_mode(0o600))?;
+        }
+        Ok(file)
+    }
+
+    /// Waits for the order to end, twice a second doing something else; fails when one of the programs ends before.
+    pub fn watch(
+        &mut self,
+        end: &std::sync::mpsc::Receiver<()>,
+        mut meanwhile: impl FnMut(&mut Self) -> anyhow::Result<()>,
+    ) -> anyhow::Result<()> {
         while matches!(end.recv_timeout(Duration::from_millis(500)), Err(RecvTimeoutError::Timeout)) {
             self.check()?;
+            meanwhile(self)?;
         }
         println!("ending");
         Ok(())
     }
 
     fn check(&mut self) -> anyhow::Result<()> {
-        self.programs.iter_mut().try_for_each(Beside::check)
+        self.strelm.iter_mut().chain(&mut self.others).try_for_each(Beside::check)
     }
+}
+
+fn build() -> anyhow::Result<()> {
+    println!("building the server");
+    let packages = ["--package", "strelm-server", "--package", "strelm-standins"];
+    run_shown(Command::new("cargo").args(["build", "--quiet"]).args(packages).current_dir(root()))
 }
 
 fn program(name: &str) -> Command {

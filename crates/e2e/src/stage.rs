@@ -13,6 +13,7 @@ use strelm_server::jobs::{self, Tools, Worker};
 use strelm_server::secrets::Secrets;
 use strelm_server::serve;
 use strelm_standins::live_site::{self, Options, Running};
+use strelm_store::reading::{self, ReadingState};
 use strelm_store::{PgPool, SiteId, connect, site};
 
 use crate::browser::free_port;
@@ -110,6 +111,22 @@ impl Stage {
     pub async fn read_site(&self) -> anyhow::Result<()> {
         jobs::order_reading(&self.pool, self.site).await?;
         Ok(())
+    }
+
+    /// Waits until the latest reading is done.
+    ///
+    /// # Errors
+    /// When it fails, or takes longer than anybody would wait.
+    pub async fn wait_for_reading(&self) -> anyhow::Result<()> {
+        for _ in 0..400 {
+            let latest = reading::latest(&self.pool, self.site).await?.context("no reading was ordered")?;
+            match latest.state {
+                ReadingState::Done => return Ok(()),
+                ReadingState::Failed => anyhow::bail!("the reading failed: {:?}", latest.message),
+                ReadingState::Waiting | ReadingState::Running => tokio::time::sleep(Duration::from_millis(50)).await,
+            }
+        }
+        anyhow::bail!("the reading does not end")
     }
 
     /// Starts the server anew, with nothing in its memory.

@@ -1,6 +1,6 @@
 //! The API against a real PostgreSQL, a real worker and the stand-in for the live site.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::panic)]
 
 use std::time::Duration;
 
@@ -8,26 +8,14 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::Stage;
-use strelm_store::reading::{self, ReadingState};
 
 async fn stage(options: PgConnectOptions) -> Stage {
     let pool = PgPool::connect_with(options).await.unwrap();
     let address = sqlx::ConnectOptions::to_url_lossy(&*pool.connect_options()).to_string();
     let stage = Stage::set(&address).await.unwrap();
     stage.read_site().await.unwrap();
-    wait_for_reading(&stage).await;
+    stage.wait_for_reading().await.unwrap();
     stage
-}
-
-async fn wait_for_reading(stage: &Stage) {
-    for _ in 0..400 {
-        let latest = reading::latest(&stage.pool, stage.site).await.unwrap().unwrap();
-        if latest.state == ReadingState::Done {
-            return;
-        }
-        tokio::time::sleep(Duration::from_millis(25)).await;
-    }
-    panic!("the reading does not end");
 }
 
 /// Status and body of a call below the stage's site.
@@ -318,7 +306,7 @@ async fn what_is_not_there_is_said_in_words(_: PgPoolOptions, options: PgConnect
     if status != 202 {
         assert!(problem["message"].as_str().unwrap().contains("under way"));
     }
-    wait_for_reading(&stage).await;
+    stage.wait_for_reading().await.unwrap();
     assert_eq!(get(&stage, "/pages").await["total"], 57, "reading again changes no numbers");
     stage.strike().await;
 }

@@ -27,17 +27,6 @@ async fn click(browser: &Browser, css: &str, text: &str) {
     browser.wait_for(css, text).await.unwrap().click().await.unwrap();
 }
 
-async fn wait_for_reading(stage: &Stage) {
-    for _ in 0..200 {
-        let reading = strelm_store::reading::latest(&stage.pool, stage.site).await.unwrap().unwrap();
-        if reading.state == strelm_store::reading::ReadingState::Done {
-            return;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    panic!("the reading does not end");
-}
-
 #[sqlx::test(migrations = false)]
 async fn an_orphan_is_linked_released_and_the_release_taken_back(
     _: PgPoolOptions,
@@ -153,7 +142,7 @@ async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(
     // After reading again the same opening can be taken at its new place and goes out.
     click(&browser, "header button", "Read again").await;
     browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
-    wait_for_reading(&stage).await;
+    stage.wait_for_reading().await.unwrap();
     browser.client.refresh().await.unwrap();
     let again = browser.wait_for("[data-testid=opening]", &title).await.unwrap();
     again.find(Locator::Css("[aria-label^=Take]")).await.unwrap().click().await.unwrap();

@@ -43,10 +43,9 @@ impl Tools {
     async fn site(&self, id: SiteId) -> Result<(site::Site, Option<Micropub>), JobError> {
         let site = site::get(&self.pool, id).await?.ok_or(JobError::NoSite)?;
         let endpoint = site.micropub.as_deref().and_then(|text| Url::parse(text).ok());
-        let micropub = match endpoint.zip(self.secrets.token(id)?) {
-            Some((endpoint, token)) => Some(Micropub::new(self.client.clone(), endpoint, token)),
-            None => None,
-        };
+        let micropub = endpoint
+            .zip(self.secrets.token(id)?)
+            .map(|(endpoint, token)| Micropub::new(self.client.clone(), endpoint, token));
         Ok((site, micropub))
     }
 }

@@ -36,15 +36,15 @@ export function FitReasons({ opening }: { opening: Opening }) {
   return (
     <div className="mt-2 border-t border-base-300 pt-1.5 text-[0.8125rem]">
       <dl>
-      {opening.parts.map((part) => (
-        <div key={part.part} className="mb-1 grid grid-cols-[4.2rem_1fr_auto] gap-2">
-          <dt className="font-semibold">{part.part}</dt>
-          <dd>{part.reasons.join(' ')}</dd>
-          <dd className="figures whitespace-nowrap text-secondary">
-            {Math.round(part.adds)} of {part.most}
-          </dd>
-        </div>
-      ))}
+        {opening.parts.map((part) => (
+          <div key={part.part} className="mb-1 grid grid-cols-[4.2rem_1fr_auto] gap-2">
+            <dt className="font-semibold">{part.part}</dt>
+            <dd>{part.reasons.join(' ')}</dd>
+            <dd className="figures whitespace-nowrap text-secondary">
+              {Math.round(part.adds)} of {part.most}
+            </dd>
+          </div>
+        ))}
       </dl>
       <p className="text-secondary">A first estimate: it orders openings, and is not yet learnt from decisions.</p>
     </div>

@@ -39,7 +39,10 @@ export function SideColumn({ site, side, desk, isActive, current, choose, decide
       <header className={`border-b-2 px-3 py-2 ${isActive ? 'border-primary' : 'border-base-300'}`}>
         <h2 className="flex items-center font-serif text-lg font-semibold">
           {WORDS[side].title}
-          <kbd className="kbd kbd-sm ml-2 self-center font-sans" title={`Press ${WORDS[side].key} to work on this side`}>
+          <kbd
+            className="kbd kbd-sm ml-2 self-center font-sans"
+            title={`Press ${WORDS[side].key} to work on this side`}
+          >
             {WORDS[side].key}
           </kbd>
         </h2>
