@@ -168,7 +168,10 @@ fn build() -> anyhow::Result<()> {
 
 fn program(name: &str) -> Command {
     let target = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from);
-    Command::new(target.join("debug").join(name))
+    // Ends with us, even when we are killed.
+    let mut command = Command::new("setpriv");
+    command.args(["--pdeathsig", "TERM", "--"]).arg(target.join("debug").join(name));
+    command
 }
 
 fn wait_for_port(port: u16, demo: &mut Demo) -> anyhow::Result<()> {

@@ -8,6 +8,7 @@ use sqlx::postgres::PgPoolOptions;
 use sqlx::{ConnectOptions, PgPool};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::Stage;
+use strelm_store::reading;
 
 /// Where an orphan of the demo stands, and a page that names it.
 const ORPHAN: &str = "/guides/averted-vision/";
@@ -140,8 +141,11 @@ async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(
     click(&browser, "#tray-list button", "Drop").await;
     browser.wait_for("[data-testid=tray-figures]", "Nothing taken yet").await.unwrap();
     // After reading again the same opening can be taken at its new place and goes out.
+    let first_reading = reading::latest(&stage.pool, stage.site).await.unwrap().unwrap().id;
     click(&browser, "header button", "Read again").await;
-    browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
+    while reading::latest(&stage.pool, stage.site).await.unwrap().unwrap().id == first_reading {
+        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+    }
     stage.wait_for_reading().await.unwrap();
     browser.client.refresh().await.unwrap();
     let again = browser.wait_for("[data-testid=opening]", &title).await.unwrap();

@@ -107,7 +107,8 @@ pub async fn fetch(
     }
 }
 
-async fn read(answer: reqwest::Response, most: usize) -> Result<Vec<u8>, FetchError> {
+/// The whole body of an answer, or an error as soon as it is larger than `most` bytes.
+pub(crate) async fn read(answer: reqwest::Response, most: usize) -> Result<Vec<u8>, FetchError> {
     let mut bytes = Vec::new();
     let mut chunks = answer.bytes_stream();
     while let Some(chunk) = chunks.next().await {

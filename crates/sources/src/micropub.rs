@@ -12,10 +12,10 @@ use strelm_core::site::{Address, Destination};
 use thiserror::Error;
 use url::Url;
 
-use crate::fetch::plain;
+use crate::fetch::{plain, read};
 
 /// An answer larger than this is given up.
-const MOST_BYTES: u64 = 16 * 1024 * 1024;
+const MOST_BYTES: usize = 16 * 1024 * 1024;
 
 #[derive(Clone)]
 pub struct Micropub {
@@ -98,7 +98,9 @@ impl Micropub {
         let query = [("q", "source"), ("properties[]", "content"), ("url", page.as_str())];
         let answer = self.send(self.client.get(self.endpoint.clone()).query(&query)).await?;
         let version = answer.headers().get(ETAG).and_then(|tag| tag.to_str().ok()).map(str::to_owned);
-        let source: Source = answer.json().await.map_err(|error| MicropubError::Unintelligible(plain(&error)))?;
+        let body = read(answer, MOST_BYTES).await.map_err(|error| MicropubError::Unintelligible(error.to_string()))?;
+        let source: Source =
+            serde_json::from_slice(&body).map_err(|error| MicropubError::Unintelligible(error.to_string()))?;
         let html = source.properties.content.into_iter().find_map(|content| match content {
             Value::Object(mut fields) => fields.remove("html").and_then(|html| html.as_str().map(str::to_owned)),
             // Plain text is no HTML source: a link cannot be put into it.
@@ -129,15 +131,13 @@ impl Micropub {
         let request = request.bearer_auth(&self.token).header(ACCEPT, "application/json");
         let answer = request.send().await.map_err(|error| MicropubError::Unreachable(plain(&error)))?;
         let status = answer.status();
-        if answer.content_length().is_some_and(|length| length > MOST_BYTES) {
-            return Err(MicropubError::Unintelligible(format!("more than {MOST_BYTES} bytes")));
-        }
         match status {
             _ if status.is_success() => Ok(answer),
             StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN => Err(MicropubError::Unauthorised),
             StatusCode::PRECONDITION_FAILED => Err(MicropubError::ChangedMeanwhile),
             _ => {
-                let refusal: Refusal = answer.json().await.unwrap_or_default();
+                let body = read(answer, MOST_BYTES).await.unwrap_or_default();
+                let refusal: Refusal = serde_json::from_slice(&body).unwrap_or_default();
                 let is_no_page = status == StatusCode::NOT_FOUND || refusal.error == "invalid_request";
                 if status.is_client_error() && is_no_page {
                     return Err(MicropubError::NotEditable);

@@ -44,6 +44,15 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId) -> Result<(), JobEr
     Ok(())
 }
 
+/// Holds back what has not gone out yet, so that nothing is stuck half way.
+pub async fn break_off(tools: &Tools, site: SiteId, id: ReleaseId, message: &str) -> Result<(), JobError> {
+    for page in release::pages(&tools.pool, &[id]).await?.into_iter().filter(|page| page.state == PageState::Waiting) {
+        release::finish_page(&tools.pool, site, id, page.page, PageState::HeldBack, Some(message)).await?;
+    }
+    release::set_state(&tools.pool, site, id, ReleaseState::Out).await?;
+    Ok(())
+}
+
 /// Sends the links of one page out. The inner error says to the editor why they were held back.
 async fn send(
     tools: &Tools,

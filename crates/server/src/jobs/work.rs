@@ -4,10 +4,12 @@ use std::time::Duration;
 
 use apalis::prelude::{BackendExt, BoxDynError, Data, Strategy, WorkerBuilder, WorkerBuilderExt};
 use apalis_postgres::{Config, PostgresStorage};
+use strelm_store::reading::{self, ReadingState};
+use strelm_store::release::ReleaseState;
 use strelm_store::{PgPool, StoreError};
 
 use super::order::{Job, QUEUE};
-use super::{Tools, read_site, release, take_back};
+use super::{JobError, Tools, read_site, release, take_back};
 
 /// Brings the queue's own tables up to date. Several processes may call it at once.
 ///
@@ -59,14 +61,31 @@ impl Worker {
 
 async fn perform(job: Job, tools: Data<Tools>) -> Result<(), BoxDynError> {
     tracing::info!(?job, "begins");
-    let result = match job.clone() {
-        Job::ReadSite { site, reading } => read_site::run(&tools, site, reading).await,
-        Job::Release { site, release } => release::run(&tools, site, release).await,
-        Job::TakeBack { site, release } => take_back::run(&tools, site, release).await,
+    let result = match &job {
+        Job::ReadSite { site, reading } => read_site::run(&tools, *site, *reading).await,
+        Job::Release { site, release } => release::run(&tools, *site, *release).await,
+        Job::TakeBack { site, release } => take_back::run(&tools, *site, *release).await,
     };
-    match &result {
-        Ok(()) => tracing::info!(?job, "is done"),
-        Err(error) => tracing::error!(?job, %error, "failed"),
+    let Err(error) = result else {
+        tracing::info!(?job, "is done");
+        return Ok(());
+    };
+    tracing::error!(?job, %error, "broke off");
+    // The editor is told and can order it again. When not even that can be written, the queue tries again later.
+    Ok(break_off(&job, &tools, &error).await?)
+}
+
+/// Leaves what broke off in a state from which there is a way on.
+async fn break_off(job: &Job, tools: &Tools, error: &JobError) -> Result<(), JobError> {
+    let message = format!("The work broke off: {error}. Order it again.");
+    match job {
+        Job::ReadSite { site, reading } => {
+            reading::set_state(&tools.pool, *site, *reading, ReadingState::Failed, Some(&message)).await?;
+        }
+        Job::Release { site, release: id } => release::break_off(tools, *site, *id, &message).await?,
+        Job::TakeBack { site, release } => {
+            strelm_store::release::set_state(&tools.pool, *site, *release, ReleaseState::Out).await?;
+        }
     }
-    Ok(result?)
+    Ok(())
 }
