@@ -1,5 +1,6 @@
 //! Headless Chromium through ChromeDriver.
 
+use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
@@ -45,6 +46,7 @@ impl Browser {
             .arg(format!("--port={port}"))
             .stdout(Stdio::null())
             .stderr(Stdio::null())
+            .process_group(0)
             .spawn()
             .context("chromedriver is not installed")?;
         let profile = tempfile::tempdir()?;
@@ -170,7 +172,8 @@ impl Browser {
 
 impl Drop for Browser {
     fn drop(&mut self) {
-        let _ = self.driver.kill();
+        // The whole group: a killed driver leaves its browser running.
+        let _ = Command::new("kill").args(["-KILL", "--", &format!("-{}", self.driver.id())]).status();
         let _ = self.driver.wait();
     }
 }

@@ -51,19 +51,21 @@ export function PageTableRow({ site, index, row }: Props) {
   );
 }
 
-/** A figure, right-aligned; with what of it is still in the tray. */
+/** A figure, right-aligned; doubly underlined when some of it is still in the tray. */
 function Figure({ children, mark = false, planned = 0 }: { children: string; mark?: boolean; planned?: number }) {
   return (
     <td className={`px-2 text-right ${mark ? 'font-semibold text-accent' : ''}`}>
-      {planned > 0 && (
+      {planned > 0 ? (
         <span
-          className="mr-1.5 text-xs text-primary underline decoration-double underline-offset-2"
-          title={`${planned} in the tray`}
+          className="font-semibold text-primary underline decoration-double underline-offset-2"
+          title={`${planned} of them in the tray`}
         >
-          +{planned}
+          {children}
+          <span className="sr-only">, {planned} of them in the tray</span>
         </span>
+      ) : (
+        children
       )}
-      {children}
     </td>
   );
 }
