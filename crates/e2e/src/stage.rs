@@ -193,12 +193,14 @@ impl Stage {
         self.pool.close().await;
     }
 
-    async fn start_server(&mut self) -> anyhow::Result<()> {
+    /// # Errors
+    /// When the server does not come up.
+    pub async fn start_server(&mut self) -> anyhow::Result<()> {
         self.server = Some(Server::start(&self.database, self.port).await?);
         Ok(())
     }
 
-    async fn stop_server(&mut self) {
+    pub async fn stop_server(&mut self) {
         if let Some(server) = self.server.take() {
             server.stop().await;
         }

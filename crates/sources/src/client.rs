@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use thiserror::Error;
 
-pub use reqwest::Client;
+pub use reqwest::{Client, Response};
 
 /// How Strelm names itself to the sites that it reads, and in their `robots.txt`.
 pub const AGENT: &str = "Strelm";

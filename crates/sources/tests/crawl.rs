@@ -164,13 +164,14 @@ async fn an_answer_beyond_the_limit_is_given_up() {
 
 #[tokio::test]
 async fn answers_of_an_editing_interface_are_told_apart() {
-    let mut cases: Vec<(u16, &'static str, fn(&MicropubError) -> bool)> = Vec::new();
-    cases.push((401, "{}", |error| matches!(error, MicropubError::Unauthorised)));
-    cases.push((400, "{\"error\":\"invalid_request\"}", |error| matches!(error, MicropubError::NotEditable)));
-    cases.push((500, "{\"error_description\":\"full\"}", |error| error.to_string().ends_with("full")));
-    cases.push((200, "not json", |error| matches!(error, MicropubError::Unintelligible(_))));
-    cases
-        .push((200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, MicropubError::NotEditable)));
+    type Test = fn(&MicropubError) -> bool;
+    let cases: [(u16, &str, Test); 5] = [
+        (401, "{}", |error| matches!(error, MicropubError::Unauthorised)),
+        (400, "{\"error\":\"invalid_request\"}", |error| matches!(error, MicropubError::NotEditable)),
+        (500, "{\"error_description\":\"full\"}", |error| error.to_string().ends_with("full")),
+        (200, "not json", |error| matches!(error, MicropubError::Unintelligible(_))),
+        (200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, MicropubError::NotEditable)),
+    ];
     for (status, body, is_expected) in cases {
         let site = serve(BTreeMap::from([("/", (status, "application/json", body.to_owned()))]));
         let micropub = Micropub::new(client().unwrap(), site.entry.as_url().clone(), "token".into());

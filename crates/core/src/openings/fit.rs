@@ -11,6 +11,9 @@ use crate::language::{Word, fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, Prose, TermId};
 use crate::site::{Figures, PageId};
 
+/// Words on fewer pages are not called common, however small the site.
+const FEW_PAGES: usize = 5;
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Part {
     Topic,
@@ -133,7 +136,7 @@ pub(super) fn wording(book: &PhraseBook, prose: &Prose, mention: &Mention) -> Pa
         strength *= if count == 1 { 0.4 } else { 0.9 };
         reasons.push(Reason::OtherForm);
     }
-    if share > 0.3 && count < 3 {
+    if share > 0.3 && rarest >= FEW_PAGES && count < 3 {
         strength *= 0.5;
         reasons.push(Reason::CommonWords { pages: rarest });
     }

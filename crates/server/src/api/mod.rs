@@ -9,6 +9,7 @@ mod pictures;
 mod readings;
 mod releases;
 mod sites;
+pub use pages::shown;
 pub mod state;
 mod tray;
 

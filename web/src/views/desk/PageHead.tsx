@@ -35,6 +35,9 @@ export function PageHead({ desk }: { desk: Schema['Desk'] }) {
 
 function Planned({ n }: { n: number }) {
   return n > 0 ? (
-    <span className="ml-1 text-primary underline decoration-double underline-offset-2">{n} in the tray</span>
+    <>
+      {', '}
+      <span className="text-primary underline decoration-double underline-offset-2">{n} in the tray</span>
+    </>
   ) : null;
 }

@@ -2,7 +2,7 @@ pub mod desk;
 mod desk_rows;
 pub mod list;
 mod row;
-mod shown;
+pub mod shown;
 
 pub use desk_rows::Sentence;
 pub use row::PageRef;

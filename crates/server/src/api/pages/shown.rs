@@ -19,17 +19,36 @@ pub struct Mark {
 ///
 /// Links keep absolute addresses; pictures go through `/api/sites/{site}/pictures`. O(n).
 pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) -> String {
-    sanitise(&marked(document, marks), address, site)
+    let seal = Seal::of(document);
+    sanitise(&marked(document, marks, &seal), address, site, seal)
 }
 
-fn marked(document: &Document, marks: &[Mark]) -> String {
+/// Tells our numbers from those that the page itself may hold: a page cannot hold its own hash.
+struct Seal(String);
+
+impl Seal {
+    fn of(document: &Document) -> Self {
+        Self(format!("@{}", document.hash()))
+    }
+
+    fn put_on(&self, number: usize) -> String {
+        format!("{number}{}", self.0)
+    }
+
+    /// The number under the seal; `None` when it is not ours.
+    fn take_off<'v>(&self, value: &'v str) -> Option<&'v str> {
+        value.strip_suffix(self.0.as_str())
+    }
+}
+
+fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
     let mut splices = Vec::new();
     for (ordinal, link) in document.links().iter().enumerate() {
         let at = link.start_tag.start + "<a".len();
-        splices.push(Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{ordinal}\"") });
+        splices.push(Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) });
     }
     for mark in marks {
-        let open = format!("<mark data-{}=\"{}\">", mark.what, mark.number);
+        let open = format!("<mark data-{}=\"{}\">", mark.what, seal.put_on(mark.number));
         // Words that can no longer be marked are shown without a mark.
         if let Ok(edit) = document.wrap(mark.words, open, "</mark>".to_owned()) {
             splices.extend(edit.splices().iter().cloned());
@@ -39,7 +58,7 @@ fn marked(document: &Document, marks: &[Mark]) -> String {
     edit.unwrap_or_else(|_| document.source().to_owned())
 }
 
-fn sanitise(html: &str, address: &Address, site: i32) -> String {
+fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
     let address = address.clone();
     let follow = move |value: &str| match address.follow(value) {
         Destination::Page { address, fragment } => Some((address, fragment)),
@@ -65,6 +84,7 @@ fn sanitise(html: &str, address: &Address, site: i32) -> String {
                 let query: String = form_urlencoded::byte_serialize(to.as_str().as_bytes()).collect();
                 Some(format!("/api/sites/{site}/pictures?address={query}").into())
             }
+            (_, "data-link" | "data-opening" | "data-tray") => seal.take_off(value).map(Into::into),
             (_, "src" | "href" | "cite" | "srcset") => None,
             _ => Some(value.into()),
         });
