@@ -62,6 +62,11 @@ pub fn run(arguments: &[String]) -> anyhow::Result<()> {
 
 impl Demo {
     pub fn start(options: &Options) -> anyhow::Result<Self> {
+        for port in [LIVE_SITE_PORT, options.port] {
+            if std::net::TcpStream::connect(("127.0.0.1", port)).is_ok() {
+                bail!("port {port} is taken; does another demo run? End it first, or choose another port with --port");
+            }
+        }
         build()?;
         let state = root().join(".strelm/demo");
         let cluster = Cluster::start("demo", Durability::Safe)?;
