@@ -130,6 +130,25 @@ async fn decisions_are_undone_brought_back_and_followed_by_another_window(_: PgP
 }
 
 #[sqlx::test(migrations = false)]
+async fn keys_pressed_faster_than_the_server_answers_are_all_done_in_order(
+    _: PgPoolOptions,
+    options: PgConnectOptions,
+) {
+    let stage = stage(options).await;
+    let browser = Browser::start().await.unwrap();
+    number_of(&browser, &stage, "Red torch").await;
+    browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
+    // Three are taken, one is passed, that is undone, there is nothing more to undo, and one is passed.
+    browser.press("tttpuup").await.unwrap();
+    browser.wait_for("[data-testid=tray-figures]", "3 links on 3 pages").await.unwrap();
+    browser.wait_for("section[aria-label='Leads in'] h3", "Passed 1").await.unwrap();
+    browser.wait_for("section[aria-label='Leads in'] h3", "Openings 2").await.unwrap();
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
 async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = stage(options).await;
     let browser = Browser::start().await.unwrap();

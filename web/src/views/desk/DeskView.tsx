@@ -20,18 +20,21 @@ export function DeskView() {
 
 function DeskOf({ site, page }: { site: number; page: number }) {
   const query = useDesk(site, page);
-  const decisions = useDecisions(site);
+  const desk = query.data;
+  const decisions = useDecisions(site, desk);
   const [side, setSide] = useState<Side>();
   const [index, setIndex] = useState(0);
-  const desk = query.data;
-  const here: Side = side ?? (desk && desk.openings_in.length === 0 && desk.openings_out.length > 0 ? 'out' : 'in');
-  const openings = (here === 'in' ? desk?.openings_in : desk?.openings_out) ?? [];
-  const at = Math.min(index, Math.max(openings.length - 1, 0));
-  const current = openings[at];
-  const isBusy = decisions.take.isPending || decisions.pass.isPending || decisions.undoLast.isPending;
+  // Numbers are those of the marks in the text, so they stay when an opening before them goes.
+  const numbered = (rows: Opening[] = []) =>
+    rows.map((opening, row) => ({ opening, number: row + 1 })).filter(({ opening }) => !decisions.isDecided(opening));
+  const openings = { in: numbered(desk?.openings_in), out: numbered(desk?.openings_out) };
+  const here: Side = side ?? (openings.in.length === 0 && openings.out.length > 0 ? 'out' : 'in');
+  const rows = openings[here];
+  const at = Math.min(index, Math.max(rows.length - 1, 0));
+  const current = rows[at];
 
   const decide = (opening: Opening | undefined, how: 'take' | 'pass') => {
-    if (opening && !isBusy) {
+    if (opening) {
       decisions[how].mutate(opening);
     }
   };
@@ -40,11 +43,11 @@ function DeskOf({ site, page }: { site: number; page: number }) {
     setIndex(row);
   };
   useDeskKeys({
-    next: () => choose(here, Math.min(at + 1, openings.length - 1)),
+    next: () => choose(here, Math.min(at + 1, rows.length - 1)),
     previous: () => choose(here, Math.max(at - 1, 0)),
-    take: () => decide(current, 'take'),
-    pass: () => decide(current, 'pass'),
-    undo: () => !isBusy && decisions.undoLast.mutate(),
+    take: () => decide(current?.opening, 'take'),
+    pass: () => decide(current?.opening, 'pass'),
+    undo: () => decisions.undoLast.mutate(),
     toIn: () => choose('in', 0),
     toOut: () => choose('out', 0),
   });
@@ -60,6 +63,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       site={site}
       side={of}
       desk={desk}
+      openings={openings[of]}
       isActive={here === of}
       current={here === of ? at : -1}
       choose={(row) => choose(of, row)}
@@ -76,8 +80,13 @@ function DeskOf({ site, page }: { site: number; page: number }) {
           <Reader
             site={site}
             desk={desk}
-            current={here === 'out' && current ? at + 1 : 0}
-            choose={(row) => choose('out', row)}
+            current={here === 'out' && current ? current.number : 0}
+            choose={(number) =>
+              choose(
+                'out',
+                openings.out.findIndex((row) => row.number === number),
+              )
+            }
           />
         </div>
       </section>

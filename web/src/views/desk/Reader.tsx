@@ -7,7 +7,7 @@ interface Props {
   desk: Schema['Desk'];
   /** Number of the opening that is chosen, from 1; 0 for none. */
   current: number;
-  choose: (row: number) => void;
+  choose: (number: number) => void;
 }
 
 /** The page as readers see it. Its HTML was made harmless by the server, which also marked it. */
@@ -43,7 +43,7 @@ export function Reader({ site, desk, current, choose }: Props) {
     }
     const number = event.target.closest('mark[data-opening]')?.getAttribute('data-opening');
     if (number) {
-      choose(Number(number) - 1);
+      choose(Number(number));
     }
   };
   if (desk.html.trim() === '') {

@@ -11,6 +11,8 @@ interface Props {
   site: number;
   side: Side;
   desk: Schema['Desk'];
+  /** Openings in this direction, with their numbers in the text. */
+  openings: { opening: Opening; number: number }[];
   /** Whether the keys act here. */
   isActive: boolean;
   /** Index of the chosen opening; -1 for none. */
@@ -26,9 +28,8 @@ const WORDS = {
 };
 
 /** Openings, links and decisions in one direction. */
-export function SideColumn({ site, side, desk, isActive, current, choose, decide, bringBack }: Props) {
+export function SideColumn({ site, side, desk, openings, isActive, current, choose, decide, bringBack }: Props) {
   const isIn = side === 'in';
-  const openings = isIn ? desk.openings_in : desk.openings_out;
   const taken = isIn ? desk.taken_in : desk.taken_out;
   const links = isIn ? desk.links_in : desk.links_out;
   const passed = desk.passed.filter((row) => (isIn ? row.target : row.source) === desk.page.number);
@@ -67,12 +68,12 @@ export function SideColumn({ site, side, desk, isActive, current, choose, decide
         )}
         <Group title="Openings" n={openings.length}>
           {openings.length === 0 && <li className="py-1 text-secondary">{none}</li>}
-          {openings.map((opening, row) => (
+          {openings.map(({ opening, number }, row) => (
             <OpeningCard
               key={`${opening.source}-${opening.target}`}
               site={site}
               opening={opening}
-              number={isIn ? null : row + 1}
+              number={isIn ? null : number}
               isCurrent={row === current}
               choose={() => choose(row)}
               decide={(how) => decide(opening, how)}

@@ -1,7 +1,7 @@
 // The Desk's data, and the decisions that are made on it.
 
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
-import { useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { say } from '../../parts/notices.ts';
 import { useRefresh } from '../../tray/useTray.ts';
@@ -17,12 +17,38 @@ export function useDesk(site: number, page: number) {
 }
 
 /** The last decision, and how it is undone. */
-type Undo = { text: string; perform: () => Promise<unknown> };
+type Undo = { pair: string; text: string; perform: () => Promise<unknown> };
 
-export function useDecisions(site: number) {
+/** Decisions go to the server one after the other, however fast they are made. */
+const IN_ORDER = { id: 'decisions' };
+
+function pairOf({ source, target }: { source: number; target: number }): string {
+  return `${source}-${target}`;
+}
+
+/** Openings that were decided on go from sight at once, before the server has answered. */
+function useDecided(desk: Schema['Desk'] | undefined) {
+  const [decided, setDecided] = useState<ReadonlySet<string>>(new Set());
+  useEffect(() => {
+    // What the server does not offer any more need not be hidden; if it is brought back later, it shows again.
+    const offered = new Set([...(desk?.openings_in ?? []), ...(desk?.openings_out ?? [])].map(pairOf));
+    setDecided((before) => new Set([...before].filter((pair) => offered.has(pair))));
+  }, [desk]);
+  return {
+    isDecided: (opening: Opening) => decided.has(pairOf(opening)),
+    hide: (opening: Opening) => setDecided((before) => new Set([...before, pairOf(opening)])),
+    show: (shown: string) => setDecided((before) => new Set([...before].filter((pair) => pair !== shown))),
+  };
+}
+
+export function useDecisions(site: number, desk: Schema['Desk'] | undefined) {
   const refresh = useRefresh(site);
   const undo = useRef<Undo | null>(null);
+  const { isDecided, hide, show } = useDecided(desk);
+  const inOrder = { scope: IN_ORDER, onSettled: () => void refresh() };
+  const decision = { ...inOrder, onMutate: hide, onError: (_: Error, opening: Opening) => show(pairOf(opening)) };
   const take = useMutation({
+    ...decision,
     mutationFn: ({ source, target, words_start, words_end, version }: Opening) =>
       answer(
         api.POST('/api/sites/{site}/taken', {
@@ -30,16 +56,18 @@ export function useDecisions(site: number) {
           body: { source, target, words_start, words_end, version },
         }),
       ),
-    onSuccess: ({ change }, { sentence }) => {
-      say({ text: `Taken: “${sentence.anchor}” is in the tray.` });
+    onSuccess: ({ change }, opening) => {
+      const words = opening.sentence.anchor;
+      say({ text: `Taken: “${words}” is in the tray.` });
       undo.current = {
-        text: `“${sentence.anchor}” is out of the tray again.`,
+        pair: pairOf(opening),
+        text: `“${words}” is out of the tray again.`,
         perform: () => answer(api.DELETE('/api/sites/{site}/taken/{change}', { params: { path: { site, change } } })),
       };
     },
-    onSettled: refresh,
   });
   const pass = useMutation({
+    ...decision,
     mutationFn: ({ source, target, sentence }: Opening) =>
       answer(
         api.POST('/api/sites/{site}/passed', {
@@ -47,31 +75,40 @@ export function useDecisions(site: number) {
           body: { source, target, anchor: sentence.anchor },
         }),
       ),
-    onSuccess: (_, { source, target, sentence }) => {
-      say({ text: `Passed: “${sentence.anchor}” is set aside.` });
+    onSuccess: (_, opening) => {
+      const words = opening.sentence.anchor;
+      say({ text: `Passed: “${words}” is set aside.` });
       undo.current = {
-        text: `“${sentence.anchor}” is back among the openings.`,
-        perform: () => removePassed(site, source, target),
+        pair: pairOf(opening),
+        text: `“${words}” is back among the openings.`,
+        perform: () => removePassed(site, opening.source, opening.target),
       };
     },
-    onSettled: refresh,
   });
   const bringBack = useMutation({
+    ...inOrder,
     mutationFn: ({ source, target }: Schema['PassedRow']) => removePassed(site, source, target),
-    onSuccess: (_, { anchor }) => say({ text: `“${anchor}” is back among the openings.` }),
-    onSettled: refresh,
+    onSuccess: (_, passed) => {
+      show(pairOf(passed));
+      say({ text: `“${passed.anchor}” is back among the openings.` });
+    },
   });
   const undoLast = useMutation({
+    ...inOrder,
     mutationFn: async () => {
       const last = undo.current;
       undo.current = null;
       await last?.perform();
       return last;
     },
-    onSuccess: (last) => say({ text: last ? `Undone: ${last.text}` : 'There is nothing to undo here.' }),
-    onSettled: refresh,
+    onSuccess: (last) => {
+      if (last) {
+        show(last.pair);
+      }
+      say({ text: last ? `Undone: ${last.text}` : 'There is nothing to undo here.' });
+    },
   });
-  return { take, pass, bringBack, undoLast };
+  return { take, pass, bringBack, undoLast, isDecided };
 }
 
 function removePassed(site: number, source: number, target: number): Promise<unknown> {
