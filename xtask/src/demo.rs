@@ -4,7 +4,7 @@ use std::fs;
 use std::os::unix::fs::PermissionsExt;
 use std::path::PathBuf;
 use std::process::Command;
-use std::sync::mpsc::RecvTimeoutError;
+use std::sync::mpsc::{Receiver, RecvTimeoutError};
 use std::time::Duration;
 
 use anyhow::{Context, bail};
@@ -15,13 +15,13 @@ use crate::{setup, web};
 
 const LIVE_SITE_PORT: u16 = 4871;
 
-pub struct Options {
-    pub fresh: bool,
-    pub port: u16,
+struct Options {
+    fresh: bool,
+    port: u16,
 }
 
 impl Options {
-    pub fn parse(arguments: &[String]) -> anyhow::Result<Self> {
+    fn parse(arguments: &[String]) -> anyhow::Result<Self> {
         let mut options = Self { fresh: false, port: 4870 };
         let mut rest = arguments.iter();
         while let Some(argument) = rest.next() {
@@ -38,6 +38,15 @@ impl Options {
     }
 }
 
+/// Installs and builds what is missing and starts the demo; the second value tells when it is to end.
+pub fn open(arguments: &[String]) -> anyhow::Result<(Demo, Receiver<()>)> {
+    let options = Options::parse(arguments)?;
+    let end = end_signal()?;
+    setup::for_running()?;
+    web::build()?;
+    Ok((Demo::start(&options)?, end))
+}
+
 /// The demo while it runs.
 pub struct Demo {
     // Dropped in this order: what uses the database before the database.
@@ -50,18 +59,14 @@ pub struct Demo {
 }
 
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
-    let options = Options::parse(arguments)?;
-    let end = end_signal()?;
-    setup::for_running()?;
-    web::build()?;
-    let mut demo = Demo::start(&options)?;
+    let (mut demo, end) = open(arguments)?;
     println!("\n  Strelm is at {}\n  The live site of the demo is at http://127.0.0.1:{LIVE_SITE_PORT}/", demo.address);
     println!("  End it with Ctrl C; what you did is kept. `cargo xtask demo --fresh` starts from nothing.\n");
     demo.watch(&end, |_| Ok(()))
 }
 
 impl Demo {
-    pub fn start(options: &Options) -> anyhow::Result<Self> {
+    fn start(options: &Options) -> anyhow::Result<Self> {
         for port in [LIVE_SITE_PORT, options.port] {
             if std::net::TcpStream::connect(("127.0.0.1", port)).is_ok() {
                 bail!("port {port} is taken; does another demo run? End it first, or choose another port with --port");
@@ -149,7 +154,7 @@ impl Demo {
     /// Waits for the order to end, twice a second doing something else; fails when one of the programs ends before.
     pub fn watch(
         &mut self,
-        end: &std::sync::mpsc::Receiver<()>,
+        end: &Receiver<()>,
         mut meanwhile: impl FnMut(&mut Self) -> anyhow::Result<()>,
     ) -> anyhow::Result<()> {
         while matches!(end.recv_timeout(Duration::from_millis(500)), Err(RecvTimeoutError::Timeout)) {

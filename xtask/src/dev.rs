@@ -4,16 +4,11 @@
 use std::path::Path;
 use std::time::SystemTime;
 
-use crate::demo::{Demo, Options};
-use crate::process::{end_signal, root};
-use crate::{setup, web};
+use crate::process::root;
+use crate::{demo, web};
 
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
-    let options = Options::parse(arguments)?;
-    let end = end_signal()?;
-    setup::for_running()?;
-    web::build()?;
-    let mut demo = Demo::start(&options)?;
+    let (mut demo, end) = demo::open(arguments)?;
     let address = demo.address.clone();
     demo.begin("Vite", web::npm(&["run", "dev"]).env("STRELM_SERVER", address))?;
     println!("\n  The interface with reload is at http://127.0.0.1:4872/\n");

@@ -7,6 +7,8 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use anyhow::Context;
+use sqlx::ConnectOptions;
+use sqlx::postgres::PgConnectOptions;
 use strelm_core::site::Address;
 use strelm_server::command::prepare;
 use strelm_server::jobs::{self, Tools, Worker};
@@ -72,9 +74,13 @@ impl Server {
 }
 
 impl Stage {
+    /// Everything started on the database of a test, the site not yet read.
+    ///
     /// # Errors
     /// When one of the parts does not start.
-    pub async fn set(database: &str) -> anyhow::Result<Self> {
+    pub async fn set(options: PgConnectOptions) -> anyhow::Result<Self> {
+        // With its password, for the parts that make their own connections.
+        let database = &options.to_url_lossy().to_string();
         let folders = tempfile::tempdir()?;
         let seed = PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
         let state = folders.path().join("live-site");
@@ -85,9 +91,7 @@ impl Stage {
         let (site, _) = site::add(&pool, "Larkmoor Sky Society", &entry, Some(&live.micropub())).await?;
         let secrets = Secrets::new(&folders.path().join("secrets"));
         secrets.set_token(site, TOKEN)?;
-        let (stop_worker, stopped) = tokio::sync::watch::channel(false);
-        let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets: secrets.clone() };
-        tokio::spawn(Worker { tools, at_once: 2 }.run(stopped));
+        let stop_worker = start_worker(&pool, &secrets)?;
         let port = free_port()?;
         let mut stage = Self {
             live,
@@ -104,7 +108,18 @@ impl Stage {
         Ok(stage)
     }
 
-    /// Orders the first reading.
+    /// As [`Stage::set`], with the site read in.
+    ///
+    /// # Errors
+    /// As [`Stage::set`], or when the reading fails.
+    pub async fn read_in(options: PgConnectOptions) -> anyhow::Result<Self> {
+        let stage = Self::set(options).await?;
+        stage.read_site().await?;
+        stage.wait_for_reading().await?;
+        Ok(stage)
+    }
+
+    /// Orders a reading.
     ///
     /// # Errors
     /// When it cannot be ordered.
@@ -178,6 +193,20 @@ impl Stage {
         Server::start(&self.database, free_port()?).await
     }
 
+    /// Stops the worker: what is ordered from now on waits.
+    pub fn stop_worker(&self) {
+        let _ = self.stop_worker.send(true);
+    }
+
+    /// Starts another worker in the place of the one that was stopped.
+    ///
+    /// # Errors
+    /// When it cannot be made.
+    pub fn start_worker(&mut self) -> anyhow::Result<()> {
+        self.stop_worker = start_worker(&self.pool, &self.secrets)?;
+        Ok(())
+    }
+
     /// Gives the worker another token for the live site.
     ///
     /// # Errors
@@ -205,6 +234,14 @@ impl Stage {
             server.stop().await;
         }
     }
+}
+
+/// A worker that runs until it is told to stop.
+fn start_worker(pool: &PgPool, secrets: &Secrets) -> anyhow::Result<tokio::sync::watch::Sender<bool>> {
+    let (stop, stopped) = tokio::sync::watch::channel(false);
+    let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets: secrets.clone() };
+    tokio::spawn(Worker { tools, at_once: 2 }.run(stopped));
+    Ok(stop)
 }
 
 /// The port may take a moment to be free again.

@@ -5,18 +5,8 @@
 use std::time::Duration;
 
 use serde_json::{Value, json};
-use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::Stage;
-
-async fn stage(options: PgConnectOptions) -> Stage {
-    let pool = PgPool::connect_with(options).await.unwrap();
-    let address = sqlx::ConnectOptions::to_url_lossy(&*pool.connect_options()).to_string();
-    let stage = Stage::set(&address).await.unwrap();
-    stage.read_site().await.unwrap();
-    stage.wait_for_reading().await.unwrap();
-    stage
-}
 
 /// Status and body of a call below the stage's site.
 async fn call(stage: &Stage, method: &str, path: &str, body: Option<Value>) -> (u16, Value) {
@@ -79,7 +69,7 @@ async fn settled_release(stage: &Stage) -> Value {
 
 #[sqlx::test(migrations = false)]
 async fn pages_are_filtered_sorted_and_windowed(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let orphans = get(&stage, "/pages?only=orphans&sort=title").await;
     assert_eq!(orphans["total"], 5);
     let titles: Vec<_> = orphans["rows"].as_array().unwrap().iter().map(|row| row["title"].clone()).collect();
@@ -101,7 +91,7 @@ async fn pages_are_filtered_sorted_and_windowed(_: PgPoolOptions, options: PgCon
 
 #[sqlx::test(migrations = false)]
 async fn taking_passing_and_dropping_change_every_count_at_once(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let (target, source) = ("/guides/red-torch/", "/guides/dark-adaptation/");
     let opening = opening_in(&stage, target, source).await;
     let taken = take(&stage, target, source).await;
@@ -131,7 +121,7 @@ async fn taking_passing_and_dropping_change_every_count_at_once(_: PgPoolOptions
 
 #[sqlx::test(migrations = false)]
 async fn only_what_was_found_on_the_version_that_was_seen_can_be_taken(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let opening = opening_in(&stage, "/guides/red-torch/", "/guides/dark-adaptation/").await;
     for (key, value) in [("version", json!("00")), ("words_end", json!(opening["words_end"].as_u64().unwrap() + 1))] {
         let mut wrong = wish(&opening);
@@ -148,7 +138,7 @@ async fn only_what_was_found_on_the_version_that_was_seen_can_be_taken(_: PgPool
 
 #[sqlx::test(migrations = false)]
 async fn another_server_on_the_same_database_agrees(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let second = stage.second_server().await.unwrap();
     let address = second.address(&format!("api/sites/{}", stage.site.0));
     let client = strelm_sources::client::client().unwrap();
@@ -165,7 +155,7 @@ async fn another_server_on_the_same_database_agrees(_: PgPoolOptions, options: P
 
 #[sqlx::test(migrations = false)]
 async fn a_release_changes_markup_only_and_comes_back_whole(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let source = "/guides/dark-adaptation/";
     let targets = ["/guides/red-torch/", "/guides/averted-vision/", "/glossary/limiting-magnitude/"];
     for target in targets {
@@ -198,7 +188,7 @@ async fn a_release_changes_markup_only_and_comes_back_whole(_: PgPoolOptions, op
 
 #[sqlx::test(migrations = false)]
 async fn a_page_that_changed_after_the_release_is_left_alone(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let source = "/guides/dark-adaptation/";
     take(&stage, "/guides/red-torch/", source).await;
     let before = stage.live_source(source).await.unwrap();
@@ -227,7 +217,7 @@ async fn a_page_that_changed_after_the_release_is_left_alone(_: PgPoolOptions, o
 
 #[sqlx::test(migrations = false)]
 async fn a_refused_token_holds_the_release_back_and_loses_nothing(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     take(&stage, "/guides/red-torch/", "/guides/dark-adaptation/").await;
     stage.set_token("wrong").unwrap();
     call(&stage, "POST", "/releases", None).await;
@@ -245,7 +235,7 @@ async fn requests_from_elsewhere_are_refused_and_pages_load_from_here_only(
     _: PgPoolOptions,
     options: PgConnectOptions,
 ) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let client = strelm_sources::client::client().unwrap();
     let readings = stage.address(&format!("api/sites/{}/readings", stage.site.0));
     let foreign = client.post(&readings).header("origin", "http://evil.example").send().await.unwrap();
@@ -271,7 +261,7 @@ async fn requests_from_elsewhere_are_refused_and_pages_load_from_here_only(
 
 #[sqlx::test(migrations = false)]
 async fn the_journal_is_told_to_whoever_listens(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let client = strelm_sources::client::client().unwrap();
     let events = stage.address(&format!("api/sites/{}/events", stage.site.0));
     let mut answer = client.get(events).send().await.unwrap();
@@ -292,7 +282,7 @@ async fn the_journal_is_told_to_whoever_listens(_: PgPoolOptions, options: PgCon
 
 #[sqlx::test(migrations = false)]
 async fn what_is_not_there_is_said_in_words(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     for path in ["/pages/9999/desk", "/pages/0/desk"] {
         let (status, problem) = call(&stage, "GET", path, None).await;
         assert_eq!((status, problem["message"].is_string()), (404, true), "{path}");

@@ -4,8 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 use fantoccini::Locator;
-use sqlx::postgres::PgPoolOptions;
-use sqlx::{ConnectOptions, PgPool};
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::Stage;
 use strelm_store::reading;
@@ -13,11 +12,6 @@ use strelm_store::reading;
 /// Where an orphan of the demo stands, and a page that names it.
 const ORPHAN: &str = "/guides/averted-vision/";
 const SOURCE: &str = "/guides/dark-adaptation/";
-
-/// The address of a test's own database, with its password.
-fn address_of(pool: &PgPool) -> String {
-    pool.connect_options().to_url_lossy().to_string()
-}
 
 async fn no_serious_finding(browser: &Browser, view: &str) {
     let findings = browser.axe().await.unwrap();
@@ -29,12 +23,8 @@ async fn click(browser: &Browser, css: &str, text: &str) {
 }
 
 #[sqlx::test(migrations = false)]
-async fn an_orphan_is_linked_released_and_the_release_taken_back(
-    _: PgPoolOptions,
-    options: sqlx::postgres::PgConnectOptions,
-) {
-    let pool = PgPoolOptions::new().connect_with(options).await.unwrap();
-    let mut stage = Stage::set(&address_of(&pool)).await.unwrap();
+async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::set(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
 
     // 1. The site is being read in, and its pages appear without a reload.
@@ -115,13 +105,8 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(
 }
 
 #[sqlx::test(migrations = false)]
-async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(
-    _: PgPoolOptions,
-    options: sqlx::postgres::PgConnectOptions,
-) {
-    let pool = PgPoolOptions::new().connect_with(options).await.unwrap();
-    let stage = Stage::set(&address_of(&pool)).await.unwrap();
-    stage.read_site().await.unwrap();
+async fn a_page_that_changed_behind_our_back_is_held_back_with_a_way_on(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/pages?text=red+torch", stage.site.0))).await.unwrap();
     click(&browser, "td a", "Red torch").await;

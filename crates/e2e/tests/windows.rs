@@ -5,19 +5,9 @@
 
 use fantoccini::Locator;
 use fantoccini::key::Key;
-use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::Stage;
-
-async fn stage(options: PgConnectOptions) -> Stage {
-    let pool = PgPool::connect_with(options).await.unwrap();
-    let address = sqlx::ConnectOptions::to_url_lossy(&*pool.connect_options()).to_string();
-    let stage = Stage::set(&address).await.unwrap();
-    stage.read_site().await.unwrap();
-    stage.wait_for_reading().await.unwrap();
-    stage
-}
 
 async fn click(browser: &Browser, css: &str, text: &str) {
     browser.wait_for(css, text).await.unwrap().click().await.unwrap();
@@ -40,7 +30,7 @@ async fn number_of(browser: &Browser, stage: &Stage, title: &str) -> String {
 
 #[sqlx::test(migrations = false)]
 async fn filters_and_sorting_are_kept_in_the_address_bar(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
     browser.wait_for("[role=status]", "57 pages shown").await.unwrap();
@@ -77,7 +67,7 @@ async fn only_rows_in_view_are_in_the_document_and_arrows_walk_through_all(
     _: PgPoolOptions,
     options: PgConnectOptions,
 ) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/pages?sort=title&order=up", stage.site.0))).await.unwrap();
     browser.wait_for("[role=status]", "57 pages shown").await.unwrap();
@@ -101,7 +91,7 @@ async fn only_rows_in_view_are_in_the_document_and_arrows_walk_through_all(
 
 #[sqlx::test(migrations = false)]
 async fn decisions_are_undone_brought_back_and_followed_by_another_window(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let (one, two) = (Browser::start().await.unwrap(), Browser::start().await.unwrap());
     let path = number_of(&one, &stage, "Red torch").await;
     two.client.goto(&stage.address(path.trim_start_matches('/'))).await.unwrap();
@@ -134,7 +124,7 @@ async fn keys_pressed_faster_than_the_server_answers_are_all_done_in_order(
     _: PgPoolOptions,
     options: PgConnectOptions,
 ) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     number_of(&browser, &stage, "Red torch").await;
     browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
@@ -150,7 +140,7 @@ async fn keys_pressed_faster_than_the_server_answers_are_all_done_in_order(
 
 #[sqlx::test(migrations = false)]
 async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     number_of(&browser, &stage, "Sketching at the eyepiece").await;
     browser.wait_for("section[aria-label='Leads out'] [aria-current=true]", "").await.unwrap();
@@ -176,7 +166,7 @@ async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOption
 
 #[sqlx::test(migrations = false)]
 async fn a_server_that_goes_away_is_told_and_comes_back(_: PgPoolOptions, options: PgConnectOptions) {
-    let mut stage = stage(options).await;
+    let mut stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     number_of(&browser, &stage, "Red torch").await;
     browser.wait_for("[aria-current=true]", "red torch").await.unwrap();
@@ -195,7 +185,7 @@ async fn a_server_that_goes_away_is_told_and_comes_back(_: PgPoolOptions, option
 
 #[sqlx::test(migrations = false)]
 async fn an_address_without_a_view_or_a_site_says_so(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = stage(options).await;
+    let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/nowhere", stage.site.0))).await.unwrap();
     browser.wait_for("main", "There is nothing at this address.").await.unwrap();

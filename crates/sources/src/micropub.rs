@@ -1,14 +1,13 @@
 //! The editing interface: Micropub, a W3C Recommendation (<https://www.w3.org/TR/micropub/>).
 //!
-//! Used are `q=config`, `q=source` and `action=update` with `replace`. Micropub itself knows no versions, so the
+//! Used are `q=source` and `action=update` with `replace`. Micropub itself knows no versions, so the
 //! source is read and compared before each change; a server that sends an `ETag` also gets it back in `If-Match`.
 
 use reqwest::StatusCode;
 use reqwest::header::{ACCEPT, ETAG, IF_MATCH};
 use serde::Deserialize;
 use serde_json::{Value, json};
-use strelm_core::document::Document;
-use strelm_core::site::{Address, Destination};
+use strelm_core::site::Address;
 use thiserror::Error;
 use url::Url;
 
@@ -71,23 +70,6 @@ struct Refusal {
 impl Micropub {
     pub fn new(client: reqwest::Client, endpoint: Url, token: String) -> Self {
         Self { client, endpoint, token }
-    }
-
-    /// Where a page says that its editing interface is: `<link rel="micropub">`.
-    pub fn endpoint_named_by(page: &Address, document: &Document) -> Option<Url> {
-        match page.follow(document.head().link("micropub")?) {
-            Destination::Page { address, .. } => Some(address.as_url().clone()),
-            _ => None,
-        }
-    }
-
-    /// Asks whether the interface answers and takes the token.
-    ///
-    /// # Errors
-    /// [`MicropubError`].
-    pub async fn check(&self) -> Result<(), MicropubError> {
-        let request = self.client.get(self.endpoint.clone()).query(&[("q", "config")]);
-        self.send(request).await.map(|_| ())
     }
 
     /// The source of a page's content; [`MicropubError::NotEditable`] when the interface has none.

@@ -8,7 +8,7 @@ use strelm_core::language::Language;
 use strelm_core::site::{Address, PageFacts, PageId, PageKind};
 
 use crate::journal::{self, Entry};
-use crate::{Seq, SiteId, StoreError, number, numbers, page_id};
+use crate::{Seq, SiteId, StoreError, numbers, page_id};
 
 /// A page as it was read.
 #[derive(Debug, Clone)]
@@ -340,18 +340,4 @@ pub async fn text(pool: &PgPool, site: SiteId, page: PageId) -> Result<Option<Pa
 pub async fn count(pool: &PgPool, site: SiteId) -> Result<i64, StoreError> {
     let count = sqlx::query_scalar!("select count(*) as \"count!\" from page where site_id = $1", site.0);
     Ok(count.fetch_one(pool).await?)
-}
-
-/// Whether the source of a page is still the version with this hash.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn has_version(pool: &PgPool, site: SiteId, page: PageId, hash: ContentHash) -> Result<bool, StoreError> {
-    let found = sqlx::query_scalar!(
-        "select exists (select from page where site_id = $1 and number = $2 and source_hash = $3) as \"is!\"",
-        site.0,
-        number(page),
-        hash.as_bytes(),
-    );
-    Ok(found.fetch_one(pool).await?)
 }

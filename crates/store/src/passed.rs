@@ -1,5 +1,7 @@
 //! Openings that the editor set aside.
 
+use std::collections::HashSet;
+
 use sqlx::PgPool;
 use strelm_core::site::PageId;
 
@@ -77,17 +79,23 @@ pub async fn all(pool: &PgPool, site: SiteId, page: Option<PageId>) -> Result<Ve
         .collect())
 }
 
-/// Whether the openings of a pair of pages are set aside.
+/// Which of some pairs of pages have their openings set aside; one query for all.
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn contains(pool: &PgPool, site: SiteId, source: PageId, target: PageId) -> Result<bool, StoreError> {
-    let found = sqlx::query_scalar!(
-        "select exists (select from passed_opening
-                        where site_id = $1 and source_number = $2 and target_number = $3) as \"is!\"",
+pub async fn among(
+    pool: &PgPool,
+    site: SiteId,
+    pairs: &[(PageId, PageId)],
+) -> Result<HashSet<(PageId, PageId)>, StoreError> {
+    let rows = sqlx::query!(
+        "select source_number, target_number from passed_opening
+         where site_id = $1 and (source_number, target_number) in (select * from unnest($2::int[], $3::int[]))",
         site.0,
-        number(source),
-        number(target),
-    );
-    Ok(found.fetch_one(pool).await?)
+        &pairs.iter().map(|(source, _)| number(*source)).collect::<Vec<_>>(),
+        &pairs.iter().map(|(_, target)| number(*target)).collect::<Vec<_>>(),
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|row| (page_id(row.source_number), page_id(row.target_number))).collect())
 }

@@ -72,8 +72,6 @@ pub struct ReleasePage {
     pub release: ReleaseId,
     pub page: PageId,
     pub state: PageState,
-    /// The source before and after, once it is about to go out.
-    pub versions: Option<(String, String)>,
     pub message: Option<String>,
 }
 
@@ -263,32 +261,38 @@ impl Row {
     }
 }
 
-/// Pages of some releases, in the order of releases and pages.
+/// Pages of some releases without their sources, in the order of releases and pages.
 ///
 /// # Errors
 /// [`StoreError`].
 pub async fn pages(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<ReleasePage>, StoreError> {
     let ids: Vec<_> = releases.iter().map(|release| release.0).collect();
     let rows = sqlx::query!(
-        "select release_id, page_number, state, before_html, after_html, message from release_page
+        "select release_id, page_number, state, message from release_page
          where release_id = any($1) order by release_id, page_number",
         &ids,
     )
     .fetch_all(pool)
     .await?;
-    let page = |row: (i64, i32, String, Option<String>, Option<String>, Option<String>)| {
-        let (release, number, name, before, after, message) = row;
+    let page = |(release, number, name, message): (i64, i32, String, Option<String>)| {
         let state = PageState::ALL.into_iter().find(|state| state.as_str() == name);
         let state = state.ok_or(StoreError::Unknown { what: "a state of a released page", value: name })?;
-        Ok(ReleasePage {
-            release: ReleaseId(release),
-            page: page_id(number),
-            state,
-            versions: before.zip(after),
-            message,
-        })
+        Ok(ReleasePage { release: ReleaseId(release), page: page_id(number), state, message })
     };
-    rows.into_iter()
-        .map(|row| page((row.release_id, row.page_number, row.state, row.before_html, row.after_html, row.message)))
-        .collect()
+    rows.into_iter().map(|row| page((row.release_id, row.page_number, row.state, row.message))).collect()
+}
+
+/// A released page's source before and after; `None` until it is about to go out.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn versions(pool: &PgPool, release: ReleaseId, page: PageId) -> Result<Option<(String, String)>, StoreError> {
+    let row = sqlx::query!(
+        "select before_html, after_html from release_page where release_id = $1 and page_number = $2",
+        release.0,
+        number(page),
+    )
+    .fetch_optional(pool)
+    .await?;
+    Ok(row.and_then(|row| row.before_html.zip(row.after_html)))
 }

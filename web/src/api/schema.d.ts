@@ -60,7 +60,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** O(pages × log pages) in memory; no query. */
+        /** O(rows of the window), in memory; the first window after a change also pays for the list. */
         get: operations["pages_list"];
         put?: never;
         post?: never;
@@ -609,7 +609,7 @@ export interface operations {
     pages_list: {
         parameters: {
             query?: {
-                /** @description Words that title, address or category must hold, in any order. */
+                /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
                 only?: "orphans" | "unreachable";
                 sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "links_out" | "links_away" | "depth";

@@ -84,11 +84,6 @@ impl Prose {
         self.blocks.get(index).filter(|block| block.text.contains(span)).map(|block| (block.text, block.kind))
     }
 
-    /// Words of the content.
-    pub fn word_count(&self) -> u32 {
-        u32::try_from(self.tokens.len()).unwrap_or(u32::MAX)
-    }
-
     /// How often each term stands here. O(tokens).
     pub fn frequencies(&self) -> HashMap<TermId, u32> {
         let mut counts = HashMap::new();

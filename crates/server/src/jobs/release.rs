@@ -66,7 +66,8 @@ async fn send(
         Err(error) => return Ok(Err(held_back(&error))),
     };
     // After a crash the page may be out already.
-    if waiting.versions.as_ref().is_some_and(|(_, after)| *after == current.html) {
+    let noted = release::versions(&tools.pool, waiting.release, waiting.page).await?;
+    if noted.is_some_and(|(_, after)| after == current.html) {
         return Ok(Ok(()));
     }
     let after = match edited(&current.html, links) {

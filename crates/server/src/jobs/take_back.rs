@@ -16,11 +16,10 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId) -> Result<(), JobEr
     let (_, micropub) = tools.site(site).await?;
     let mut left = false;
     for page in release::pages(&tools.pool, &[id]).await? {
-        let Some((before, after)) =
-            page.versions.filter(|_| matches!(page.state, PageState::Out | PageState::NotTakenBack))
-        else {
+        if !matches!(page.state, PageState::Out | PageState::NotTakenBack) {
             continue;
-        };
+        }
+        let Some((before, after)) = release::versions(&tools.pool, id, page.page).await? else { continue };
         let address = address_of(tools, site, page.page).await?;
         let result = match &micropub {
             Some(micropub) => restore(micropub, &address, &before, &after).await,

@@ -1,6 +1,6 @@
 //! From journal entries to changes of a model: what to look up, and how it is put in.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::Document;
@@ -9,6 +9,7 @@ use strelm_store::journal::Entry;
 use strelm_store::taken::TakenLink;
 use strelm_store::{PgPool, Seq, SiteId, StoreError, page, passed, redirect, taken};
 
+use super::list::Kept;
 use super::model::{Model, PageDelta};
 
 /// What changed, looked up.
@@ -57,10 +58,9 @@ impl Delta {
         }
         let changed: Vec<_> = changed.into_iter().collect();
         let changes: Vec<_> = changes.into_iter().collect();
-        let mut passed = Vec::new();
-        for (source, target) in pairs {
-            passed.push((source, target, passed::contains(pool, site, source, target).await?));
-        }
+        let pairs: Vec<_> = pairs.into_iter().collect();
+        let set_aside = if pairs.is_empty() { HashSet::new() } else { passed::among(pool, site, &pairs).await? };
+        let passed = pairs.into_iter().map(|pair| (pair.0, pair.1, set_aside.contains(&pair))).collect();
         Ok(Self {
             pages: if changed.is_empty() { Vec::new() } else { pages(pool, site, Some(&changed)).await? },
             redirects: if with_redirects { redirect::all(pool, site).await? } else { Vec::new() },
@@ -77,6 +77,7 @@ impl Delta {
         self.passed.into_iter().for_each(|(source, target, is)| model.put_passed(source, target, is));
         model.site.settle();
         model.seq = self.seq;
+        model.kept = Kept::default();
     }
 }
 

@@ -2,8 +2,10 @@
 //! and loaded anew at any time, and several processes agree because they follow the same journal.
 
 mod follow;
+mod list;
 mod model;
 mod registry;
 
+pub use list::{Only, SortBy, Totals, Wish};
 pub use model::Model;
 pub use registry::{LiveError, LiveSite, LiveSites};

@@ -9,6 +9,8 @@ use strelm_core::site::{Address, ChangeId, OutLink, PageFacts, PageId, Site};
 use strelm_store::Seq;
 use strelm_store::taken::TakenLink;
 
+use super::list::Kept;
+
 pub struct Model {
     pub site: Site,
     pub book: PhraseBook,
@@ -18,6 +20,8 @@ pub struct Model {
     pub passed: HashSet<(PageId, PageId)>,
     /// How far in the journal the model is.
     pub seq: Seq,
+    /// Worked out of the rest; to be forgotten whenever the rest changes.
+    pub(super) kept: Kept,
 }
 
 /// A page with all that the model takes from it.
@@ -36,6 +40,7 @@ impl Model {
             planned: BTreeMap::new(),
             passed: HashSet::new(),
             seq: Seq::default(),
+            kept: Kept::default(),
         }
     }
 

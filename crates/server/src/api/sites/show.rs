@@ -68,16 +68,15 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let reading = reading::latest(&state.pool, id).await?;
     let latest = release::all(&state.pool, id, 1).await?.pop();
     let model = live.read();
-    let figures = || model.site.pages().filter_map(|page| model.site.figures(page.id).map(|f| (page, f)));
-    let entry = model.site.page_at(model.site.entry());
+    let totals = model.totals();
     Ok(web::Json(SiteStatus {
         id: site.id.0,
         name: site.name,
         entry: site.entry,
         editable: site.micropub.is_some(),
-        pages: model.site.pages().count(),
-        orphans: figures().filter(|(page, figures)| figures.is_orphan() && Some(page.id) != entry).count(),
-        unreachable: figures().filter(|(_, figures)| figures.depth.is_none()).count(),
+        pages: totals.pages,
+        orphans: totals.orphans,
+        unreachable: totals.unreachable,
         tray: tray_figures(&model),
         reading: reading.map(status),
         releasing: latest.is_some_and(|r| !matches!(r.state, ReleaseState::Out | ReleaseState::TakenBack)),

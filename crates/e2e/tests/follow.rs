@@ -1,0 +1,171 @@
+//! What a process holds in memory is what the database says; and work that broke off in the middle is taken up.
+
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+use std::time::Duration;
+
+use serde_json::{Value, json};
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_core::document::{ContentHash, Document, LinkTarget, TextSpan};
+use strelm_core::site::PageId;
+use strelm_e2e::stage::Stage;
+use strelm_server::jobs::{order_reading, order_release};
+use strelm_store::reading::{self, ReadingState};
+use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
+use strelm_store::taken::{self, NewLink};
+use strelm_store::{page, passed};
+
+const SOURCE: &str = "/guides/dark-adaptation/";
+
+async fn json_of(address: String) -> Value {
+    let client = strelm_sources::client::client().unwrap();
+    let answer = client.get(&address).send().await.unwrap();
+    assert!(answer.status().is_success(), "{address}");
+    answer.json().await.unwrap()
+}
+
+async fn number_of(stage: &Stage, path: &str) -> PageId {
+    let facts = page::facts(&stage.pool, stage.site, None).await.unwrap();
+    facts.into_iter().find(|facts| facts.address.from_root() == path).unwrap().id
+}
+
+/// Puts a link on the first place where `words` stand on the page at `source`.
+async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
+    let (source, target_page) = (number_of(stage, source).await, number_of(stage, target).await);
+    let (html, hash) = page::text(&stage.pool, stage.site, source).await.unwrap().unwrap().source.unwrap();
+    let document = Document::from_html(html);
+    let start = document.text().as_str().find(words).unwrap();
+    let link = NewLink {
+        source,
+        target: target_page,
+        words: TextSpan::new(start, start + words.len()),
+        source_hash: hash,
+        anchor: words.to_owned(),
+        before_anchor: String::new(),
+        after_anchor: String::new(),
+        href: target.to_owned(),
+        fit: 50.0,
+    };
+    taken::add(&stage.pool, stage.site, &link).await.unwrap();
+}
+
+async fn settled(stage: &Stage, id: ReleaseId) -> Vec<(PageState, Option<String>)> {
+    for _ in 0..800 {
+        let release = release::get(&stage.pool, stage.site, id).await.unwrap().unwrap();
+        if release.state == ReleaseState::Out {
+            let pages = release::pages(&stage.pool, &[id]).await.unwrap();
+            return pages.into_iter().map(|page| (page.state, page.message)).collect();
+        }
+        tokio::time::sleep(Duration::from_millis(25)).await;
+    }
+    panic!("the release does not end");
+}
+
+/// All that a server shows of the site.
+async fn everything(stage: &Stage, address: impl Fn(&str) -> String) -> Value {
+    let site = |rest: &str| address(&format!("api/sites/{}{rest}", stage.site.0));
+    let mut status = json_of(site("")).await;
+    // The moment of the reading is told by the database to both alike; what counts here is the model.
+    status["reading"] = Value::Null;
+    let pages = json_of(site("/pages?sort=address")).await;
+    let mut desks = Vec::new();
+    for row in pages["rows"].as_array().unwrap() {
+        desks.push(json_of(site(&format!("/pages/{}/desk", row["number"]))).await);
+    }
+    json!({"status": status, "pages": pages, "tray": json_of(site("/tray")).await, "desks": desks})
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_model_that_followed_is_a_model_loaded_anew(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    // The first server is there from the beginning and follows everything that happens now.
+    everything(&stage, |path| stage.address(path)).await;
+    take(&stage, SOURCE, "red torch", "/guides/red-torch/").await;
+    take(&stage, "/reports/andromeda-galaxy/", "averted vision", "/guides/averted-vision/").await;
+    let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
+    assert_eq!(settled(&stage, id).await, [(PageState::Out, None), (PageState::Out, None)]);
+    take(&stage, SOURCE, "limiting magnitude", "/glossary/limiting-magnitude/").await;
+    let (saturn, barlow) =
+        (number_of(&stage, "/reports/saturn-at-opposition/").await, number_of(&stage, "/glossary/barlow-lens/").await);
+    passed::add(&stage.pool, stage.site, saturn, barlow, "Barlow lens").await.unwrap();
+    let changed = "<p>Averted vision, again, and a <a href=\"/events/star-party/\">star party</a>.</p>";
+    stage.change_live_page("/guides/collimation/", changed).await.unwrap();
+    order_reading(&stage.pool, stage.site).await.unwrap();
+    stage.wait_for_reading().await.unwrap();
+
+    let anew = stage.second_server().await.unwrap();
+    let loaded = everything(&stage, |path| anew.address(path)).await;
+    let followed = everything(&stage, |path| stage.address(path)).await;
+    assert_eq!(followed["status"], loaded["status"]);
+    assert_eq!(followed["tray"], loaded["tray"]);
+    let desks = followed["desks"].as_array().unwrap().iter().zip(loaded["desks"].as_array().unwrap());
+    for (one, other) in desks {
+        assert_eq!(one, other, "the Desk of {}", one["page"]["path"]);
+    }
+    assert_eq!(followed["pages"], loaded["pages"]);
+    let unreachable = &followed["status"]["unreachable"];
+    assert_eq!(unreachable, 2, "the changed page leads to the island: two orphans are left");
+    anew.stop().await;
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_page_that_went_out_before_the_crash_is_not_sent_twice(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::read_in(options).await.unwrap();
+    take(&stage, SOURCE, "red torch", "/guides/red-torch/").await;
+    stage.stop_worker();
+    tokio::time::sleep(Duration::from_millis(300)).await;
+    let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
+    // As if the worker had died between sending the page and noting that it is out.
+    let before = stage.live_source(SOURCE).await.unwrap();
+    let document = Document::from_html(before.clone());
+    let start = document.text().as_str().find("red torch").unwrap();
+    let target = LinkTarget { href: "/guides/red-torch/".to_owned() };
+    let edit = document.put_link(TextSpan::new(start, start + "red torch".len()), &target).unwrap();
+    let after = edit.apply(&before).unwrap();
+    let page = number_of(&stage, SOURCE).await;
+    release::set_state(&stage.pool, stage.site, id, ReleaseState::Running).await.unwrap();
+    release::note_versions(&stage.pool, id, page, &before, &after).await.unwrap();
+    stage.change_live_page(SOURCE, &after).await.unwrap();
+
+    stage.start_worker().unwrap();
+    assert_eq!(settled(&stage, id).await, [(PageState::Out, None)]);
+    assert_eq!(stage.live_source(SOURCE).await.unwrap(), after, "the link is there once");
+    let kept = page::text(&stage.pool, stage.site, page).await.unwrap().unwrap().source.unwrap();
+    assert_eq!(kept, (after.clone(), ContentHash::of(&after)), "and Strelm knows it");
+    assert!(taken::planned(&stage.pool, stage.site).await.unwrap().is_empty());
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn what_is_ordered_while_no_worker_runs_is_done_when_one_comes(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::set(options).await.unwrap();
+    stage.stop_worker();
+    tokio::time::sleep(Duration::from_millis(300)).await;
+    stage.read_site().await.unwrap();
+    tokio::time::sleep(Duration::from_millis(500)).await;
+    let waiting = reading::latest(&stage.pool, stage.site).await.unwrap().unwrap();
+    assert_eq!(waiting.state, ReadingState::Waiting);
+    stage.start_worker().unwrap();
+    stage.wait_for_reading().await.unwrap();
+    assert_eq!(page::count(&stage.pool, stage.site).await.unwrap(), 57);
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn links_that_do_not_go_together_are_held_back_and_say_which(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    take(&stage, SOURCE, "light of a red torch", "/guides/red-torch/").await;
+    take(&stage, SOURCE, "a red torch, dimmed", "/shop/planisphere/").await;
+    take(&stage, "/reports/andromeda-galaxy/", "averted vision", "/guides/averted-vision/").await;
+    let before = stage.live_source(SOURCE).await.unwrap();
+    let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
+    let mut pages = settled(&stage, id).await;
+    pages.sort_by_key(|(state, _)| state.as_str());
+    assert_eq!(pages[0].0, PageState::HeldBack);
+    assert!(pages[0].1.as_ref().unwrap().contains("do not go together"), "{pages:?}");
+    assert_eq!(pages[1], (PageState::Out, None), "the other page went out all the same");
+    assert_eq!(stage.live_source(SOURCE).await.unwrap(), before);
+    assert_eq!(taken::planned(&stage.pool, stage.site).await.unwrap().len(), 2, "nothing is lost");
+    stage.strike().await;
+}
