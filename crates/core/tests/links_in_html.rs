@@ -146,6 +146,32 @@ proptest! {
     }
 
     #[test]
+    fn any_links_together_are_well_nested_or_refused(source in page(), picks in prop::collection::vec(any::<prop::sample::Index>(), 1..5)) {
+        let document = Document::from_html(source.clone());
+        let linkable: Vec<_> = spans(&document).into_iter().filter(|words| document.may_link(*words).is_ok()).collect();
+        prop_assume!(!linkable.is_empty());
+        let picked: Vec<_> = picks.iter().map(|pick| *pick.get(&linkable)).collect();
+        let edits: Vec<_> = picked.iter().map(|words| document.put_link(*words, &target()).unwrap()).collect();
+        let places: Vec<_> = picked.iter().map(|words| document.may_link(*words).unwrap()).collect();
+        let clash = (0..places.len()).any(|i| (0..i).any(|j| places[i].overlaps(places[j])));
+        match Edit::compose(document.hash(), edits) {
+            Err(error) => {
+                prop_assert!(clash);
+                prop_assert_eq!(error, strelm_core::document::EditError::Overlap);
+            }
+            Ok(edit) => {
+                prop_assert!(!clash);
+                let after = edit.apply(&source).unwrap();
+                let (before_tree, _) = outline(&source);
+                let (after_tree, elements) = outline(&after);
+                prop_assert_eq!(elements, picked.len(), "{}", after);
+                prop_assert_eq!(after_tree, before_tree, "{}", after);
+                prop_assert_eq!(edit.inverse(&source).unwrap().apply(&after).unwrap(), source);
+            }
+        }
+    }
+
+    #[test]
     fn every_character_knows_its_bytes(source in page()) {
         let document = Document::from_html(source.clone());
         let text = document.text();

@@ -17,6 +17,8 @@ pub struct Splice {
 pub struct Edit {
     base: ContentHash,
     splices: Vec<Splice>,
+    /// What the edit needs for itself beyond its splices: all between the two tags of a link. In source order.
+    claims: Vec<SourceSpan>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
@@ -41,23 +43,39 @@ impl Edit {
         if splices.windows(2).any(|pair| pair[0].at.end > pair[1].at.start) {
             return Err(EditError::Overlap);
         }
-        Ok(Self { base, splices })
+        Ok(Self { base, splices, claims: Vec::new() })
+    }
+
+    /// An edit that puts `open` and `close` around a stretch of source and shares it with no other.
+    pub fn around(base: ContentHash, place: SourceSpan, open: String, close: String) -> Self {
+        let insert = |at, with| Splice { at: SourceSpan::new(at, at), with };
+        let splices = vec![insert(place.start, open), insert(place.end, close)];
+        Self { base, splices, claims: vec![place] }
     }
 
     /// Many edits of the same version as one.
     ///
     /// # Errors
     /// [`EditError::OtherVersion`] when they were made for different versions, [`EditError::Overlap`] as in
-    /// [`Edit::new`].
+    /// [`Edit::new`] and when what one needs for itself is touched by another.
     pub fn compose(base: ContentHash, edits: impl IntoIterator<Item = Self>) -> Result<Self, EditError> {
-        let mut splices = Vec::new();
-        for edit in edits {
-            if edit.base != base {
-                return Err(EditError::OtherVersion);
-            }
-            splices.extend(edit.splices);
+        let mut edits: Vec<_> = edits.into_iter().collect();
+        if edits.iter().any(|edit| edit.base != base) {
+            return Err(EditError::OtherVersion);
         }
-        Self::new(base, splices)
+        // Of two that meet at one byte, the end of the first comes before the start of the second.
+        edits.sort_by_key(|edit| edit.splices.first().map(|splice| (splice.at.start, splice.at.end)));
+        let (mut splices, mut claims) = (Vec::new(), Vec::new());
+        for edit in edits {
+            splices.extend(edit.splices);
+            claims.extend(edit.claims);
+        }
+        claims.sort_unstable();
+        if claims.windows(2).any(|pair| pair[0].end > pair[1].start) {
+            return Err(EditError::Overlap);
+        }
+        let composed = Self::new(base, splices)?;
+        Ok(Self { claims, ..composed })
     }
 
     pub fn base(&self) -> ContentHash {

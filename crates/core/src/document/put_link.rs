@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use super::edit::{Edit, Splice};
+use super::edit::Edit;
 use super::elements;
 use super::span::{SourceSpan, TextSpan};
 use super::tree::ROOT;
@@ -73,12 +73,7 @@ impl Document {
     /// # Errors
     /// As [`Document::put_link`].
     pub fn wrap(&self, words: TextSpan, open: String, close: String) -> Result<Edit, Refusal> {
-        let place = self.may_link(words)?;
-        let splices = vec![
-            Splice { at: SourceSpan::new(place.start, place.start), with: open },
-            Splice { at: SourceSpan::new(place.end, place.end), with: close },
-        ];
-        Edit::new(self.hash(), splices).map_err(|_| Refusal::Untraceable)
+        Ok(Edit::around(self.hash(), self.may_link(words)?, open, close))
     }
 
     /// The block in which all of `words` stand. O(log blocks).

@@ -93,7 +93,8 @@ impl Theme {
         let (small, large) = if self.weights.len() < other.weights.len() { (self, other) } else { (other, self) };
         let dot: f64 = small.weights.iter().filter_map(|(t, w)| Some(w * large.weights.get(t)?)).sum();
         let lengths = self.length * other.length;
-        if lengths > 0.0 { dot / lengths } else { 0.0 }
+        // Processes add up in different orders; rounding makes them agree.
+        if lengths > 0.0 { (dot / lengths * 1e6).round() / 1e6 } else { 0.0 }
     }
 }
 

@@ -42,19 +42,18 @@ impl Seal {
 }
 
 fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
-    let mut splices = Vec::new();
-    for (ordinal, link) in document.links().iter().enumerate() {
+    let numbered = document.links().iter().enumerate().map(|(ordinal, link)| {
         let at = link.start_tag.start + "<a".len();
-        splices.push(Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) });
-    }
-    for mark in marks {
+        Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) }
+    });
+    let hash = document.hash();
+    let numbers = Edit::new(hash, numbered.collect()).ok();
+    // Words that can no longer be marked are shown without a mark.
+    let around = marks.iter().filter_map(|mark| {
         let open = format!("<mark data-{}=\"{}\">", mark.what, seal.put_on(mark.number));
-        // Words that can no longer be marked are shown without a mark.
-        if let Ok(edit) = document.wrap(mark.words, open, "</mark>".to_owned()) {
-            splices.extend(edit.splices().iter().cloned());
-        }
-    }
-    let edit = Edit::new(document.hash(), splices).and_then(|edit| edit.apply(document.source()));
+        document.wrap(mark.words, open, "</mark>".to_owned()).ok()
+    });
+    let edit = Edit::compose(hash, numbers.into_iter().chain(around)).and_then(|edit| edit.apply(document.source()));
     edit.unwrap_or_else(|_| document.source().to_owned())
 }
 
