@@ -7,6 +7,7 @@
 pub mod audit;
 pub mod document;
 pub mod language;
+pub mod limits;
 pub mod openings;
 pub mod phrases;
 pub mod reach;

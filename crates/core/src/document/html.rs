@@ -13,7 +13,7 @@ use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
-use super::{Document, Head, HeadLink, elements};
+use super::{Document, Format, Head, HeadLink, elements};
 
 pub(super) fn read(source: String) -> Document {
     let mut reader = Reader::new(&source);
@@ -25,7 +25,7 @@ pub(super) fn read(source: String) -> Document {
     // Both the tokens and the errors of this tokenizer are types without values.
     let Ok(()) = Tokenizer::new_with_emitter(source.as_str(), emitter).finish();
     let Reader { text, blocks, links, ids, head, tree, .. } = reader.finish();
-    Document { text, blocks, links, ids, head, tree, source }
+    Document { text, blocks, links, ids, head, tree, source, format: Format::Html }
 }
 
 /// A start tag while its attributes arrive.
@@ -177,6 +177,7 @@ impl<'s> Reader<'s> {
         self.links.push(Link {
             source: start_tag,
             start_tag,
+            end_tag: None,
             href: href.trim().to_owned(),
             text: TextSpan::new(at, at),
             kind: LinkKind::Picture,
@@ -248,6 +249,7 @@ impl<'s> Reader<'s> {
             let text_end = self.text.as_str().trim_end_matches('\n').len();
             let link = &mut self.links[link];
             link.source.end = end_tag.map_or(at, |tag| tag.end);
+            link.end_tag = end_tag;
             link.text.end = text_end.max(link.text.start);
             if !self.text.slice(link.text).trim().is_empty() {
                 link.kind = LinkKind::Text;

@@ -18,6 +18,8 @@ pub struct Link {
     pub source: SourceSpan,
     /// The start tag alone.
     pub start_tag: SourceSpan,
+    /// The end tag alone; `None` when the link was closed without one.
+    pub end_tag: Option<SourceSpan>,
     /// The value of `href`, character references resolved, white space at the ends removed.
     pub href: String,
     /// The words that carry the link; empty for a picture.

@@ -3,19 +3,23 @@
 pub mod block;
 pub mod edit;
 mod elements;
+pub mod find_again;
 pub mod hash;
 pub mod head;
 mod html;
 pub mod link;
+mod markdown;
 mod place;
 pub mod put_link;
 pub mod region;
 pub mod span;
+pub mod take_out_link;
 pub mod text;
 mod tree;
 
 pub use block::{Block, BlockId, BlockKind};
 pub use edit::{Edit, EditError, Splice};
+pub use find_again::{Lost, Quote};
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
 pub use link::{Link, LinkKind};
@@ -26,7 +30,31 @@ pub use text::TextLayer;
 
 use tree::Tree;
 
-/// One HTML page, or a fragment of one, read with the place of every character in its source.
+/// How a page's source is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
+pub enum Format {
+    #[default]
+    Html,
+    /// CommonMark with tables, footnotes and strikethrough.
+    Markdown,
+}
+
+impl Format {
+    pub const ALL: [Self; 2] = [Self::Html, Self::Markdown];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::Html => "html",
+            Self::Markdown => "markdown",
+        }
+    }
+
+    pub fn parse(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|format| format.as_str() == word)
+    }
+}
+
+/// One page, or a fragment of one, read with the place of every character in its source.
 ///
 /// All source offsets are byte offsets into [`Document::source`]; all text offsets are byte offsets into the UTF-8
 /// string of [`Document::text`].
@@ -39,9 +67,28 @@ pub struct Document {
     ids: Vec<String>,
     head: Head,
     tree: Tree,
+    format: Format,
 }
 
 impl Document {
+    /// Reads a source that is written in `format`; see [`Document::from_html`] and [`Document::from_markdown`].
+    pub fn read(source: impl Into<String>, format: Format) -> Self {
+        match format {
+            Format::Html => Self::from_html(source),
+            Format::Markdown => Self::from_markdown(source),
+        }
+    }
+
+    /// Reads Markdown without front matter. Never fails. O(n) in the bytes of `source`.
+    pub fn from_markdown(source: impl Into<String>) -> Self {
+        markdown::read(source.into())
+    }
+
+    /// How the source is written.
+    pub fn format(&self) -> Format {
+        self.format
+    }
+
     /// Reads HTML: a whole page or the fragment that a content field holds.
     ///
     /// Never fails: like a browser it makes something of any input. O(n) in the bytes of `source`; nesting deeper than

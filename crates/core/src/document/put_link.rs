@@ -6,7 +6,7 @@ use super::edit::Edit;
 use super::elements;
 use super::span::{SourceSpan, TextSpan};
 use super::tree::ROOT;
-use super::{BlockId, Document};
+use super::{BlockId, Document, Format, markdown};
 
 /// Where a link leads, as it is written into the page.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -37,12 +37,21 @@ impl Document {
     /// The edit that puts a link on the words of `words`.
     ///
     /// Visible text stays as it is and no byte is replaced: two tags are inserted. Words that span whole inline
-    /// elements are linked around them. O(log n + depth + runs among the words).
+    /// elements are linked around them. O(log n + depth + runs among the words) for HTML. What brackets mean in
+    /// Markdown depends on all around them, so there the result is read once more: O(n).
     ///
     /// # Errors
     /// A [`Refusal`] that says why these words cannot carry a link.
     pub fn put_link(&self, words: TextSpan, target: &LinkTarget) -> Result<Edit, Refusal> {
-        self.wrap(words, format!("<a href=\"{}\">", escape_attribute(&target.href)), "</a>".to_owned())
+        match self.format() {
+            Format::Html => {
+                self.wrap(words, format!("<a href=\"{}\">", escape_attribute(&target.href)), "</a>".to_owned())
+            }
+            Format::Markdown => {
+                let edit = self.wrap(words, "[".to_owned(), format!("]({})", markdown::destination(&target.href)))?;
+                markdown::proves(self, words, &edit).then_some(edit).ok_or(Refusal::CrossesMarkup)
+            }
+        }
     }
 
     /// Whether [`Document::put_link`] would accept the words. Same cost, nothing allocated but a path.

@@ -93,6 +93,12 @@ impl TextLayer {
         self.text.len()
     }
 
+    /// Takes back what was pushed last, from a place where a run begins, and gives it.
+    pub(crate) fn cut_from(&mut self, start: usize) -> String {
+        self.runs.retain(|run| run.text.start < start);
+        self.text.split_off(start)
+    }
+
     pub(crate) fn push_separator(&mut self) {
         if !self.text.is_empty() && !self.text.ends_with('\n') {
             self.text.push('\n');

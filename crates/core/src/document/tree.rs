@@ -49,6 +49,11 @@ impl Tree {
         self.strays.get(next).is_some_and(|at| *at < span.end)
     }
 
+    /// Whether an element whose name passes `test` has no end tag of its own. O(nodes).
+    pub fn has_unended(&self, test: impl Fn(&str) -> bool) -> bool {
+        self.nodes.iter().skip(1).any(|node| node.end_tag.is_none() && test(&node.name))
+    }
+
     pub fn node(&self, id: u32) -> &Node {
         &self.nodes[id as usize]
     }

@@ -54,6 +54,15 @@ impl PhraseBook {
         }
     }
 
+    /// Forgets a page that is no longer there.
+    pub fn remove_page(&mut self, page: PageId) {
+        self.put_prose(page, None);
+        if let Some(old) = self.facts.remove(&page) {
+            self.ends.remove(&old.title);
+        }
+        self.put_names(page);
+    }
+
     /// Takes note of a page's source, or that it has none. O(its length + postings of its terms).
     pub fn put_prose(&mut self, page: PageId, document: Option<&Document>) {
         if let Some(old) = self.prose.remove(&page) {

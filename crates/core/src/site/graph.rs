@@ -53,18 +53,32 @@ struct Inbound {
     from_content: u32,
 }
 
+/// Which links are roads, when click depth is counted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
+pub enum RoadsCount {
+    /// Links from anywhere: menus, headers, footers and asides too.
+    #[default]
+    All,
+    /// Links in the content alone.
+    Content,
+}
+
 /// See the module. Memory: O(pages + links).
 #[derive(Debug)]
 pub struct Site {
     entry: AddressIndex,
     entry_address: Address,
+    /// Further pages on which readers start.
+    entries: Vec<AddressIndex>,
+    roads: RoadsCount,
     addresses: HashMap<Address, AddressIndex>,
     page_at: Vec<Option<PageId>>,
     redirects: HashMap<AddressIndex, AddressIndex>,
     redirected_here: HashMap<AddressIndex, Vec<AddressIndex>>,
     inbound: Vec<Inbound>,
     records: Vec<Option<Record>>,
-    planned: HashMap<ChangeId, (PageId, PageId)>,
+    /// Source, target, and where the target was when the link was planned.
+    planned: HashMap<ChangeId, (PageId, PageId, AddressIndex)>,
     planned_in: HashMap<PageId, u32>,
     planned_out: HashMap<PageId, Vec<PageId>>,
     depths: Depths,
@@ -77,6 +91,8 @@ impl Site {
         let mut site = Self {
             entry: 0,
             entry_address: entry.clone(),
+            entries: Vec::new(),
+            roads: RoadsCount::All,
             addresses: HashMap::new(),
             page_at: Vec::new(),
             redirects: HashMap::new(),
@@ -95,6 +111,23 @@ impl Site {
 
     pub fn entry(&self) -> &Address {
         &self.entry_address
+    }
+
+    /// Sets the further pages on which readers start, and which links are roads. Depths follow with
+    /// [`Site::settle`].
+    pub fn set_reach(&mut self, entries: &[Address], roads: RoadsCount) {
+        self.entries = entries.iter().map(|entry| self.intern(entry)).collect();
+        self.roads = roads;
+        self.depths_stale = true;
+    }
+
+    /// Whether readers start on this page.
+    pub fn is_entry(&self, id: PageId) -> bool {
+        self.entry_pages().any(|page| page == id)
+    }
+
+    fn entry_pages(&self) -> impl Iterator<Item = PageId> {
+        std::iter::once(&self.entry).chain(&self.entries).filter_map(|entry| self.page_behind(*entry))
     }
 
     /// Whether `address` belongs to this site.
@@ -125,6 +158,51 @@ impl Site {
         self.relax_into(id);
     }
 
+    /// Forgets a page that is no longer there. Links to it stay and lead to nothing. O(its links).
+    pub fn remove_page(&mut self, id: PageId) {
+        self.take_links_off(id);
+        let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };
+        self.page_at[record.address] = None;
+        self.depths_stale = true;
+    }
+
+    /// Pages that link to an address, whether there is a page or not, in the order of their numbers. Redirects are not
+    /// followed.
+    pub fn linking_to(&self, address: &Address) -> Vec<InboundPage> {
+        let inbound = self.addresses.get(address).map(|index| &self.inbound[*index].by_page);
+        let mut found: Vec<_> = inbound
+            .into_iter()
+            .flatten()
+            .map(|(page, counts)| InboundPage { page: *page, content: counts.content, furniture: counts.furniture })
+            .collect();
+        found.sort_by_key(|inbound| inbound.page);
+        found
+    }
+
+    /// Whether whoever asks for an address is sent on.
+    pub fn is_redirect(&self, address: &Address) -> bool {
+        self.addresses.get(address).is_some_and(|index| self.redirects.contains_key(index))
+    }
+
+    /// Says that whoever asks for `from` is not sent on any more.
+    pub fn remove_redirect(&mut self, from: &Address) {
+        let Some(from) = self.addresses.get(from).copied() else { return };
+        let Some(to) = self.redirects.remove(&from) else { return };
+        if let Some(froms) = self.redirected_here.get_mut(&to) {
+            froms.retain(|f| *f != from);
+        }
+        self.depths_stale = true;
+    }
+
+    /// All redirects, in no particular order.
+    pub fn redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
+        let mut by_index: Vec<Option<&Address>> = vec![None; self.page_at.len()];
+        self.addresses.iter().for_each(|(address, index)| by_index[*index] = Some(address));
+        let pairs: Vec<_> =
+            self.redirects.iter().filter_map(|(from, to)| Some((by_index[*from]?, by_index[*to]?))).collect();
+        pairs.into_iter()
+    }
+
     /// Says that whoever asks for `from` is sent on to `to`.
     pub fn put_redirect(&mut self, from: &Address, to: &Address) {
         let (from, to) = (self.intern(from), self.intern(to));
@@ -148,7 +226,7 @@ impl Site {
         if self.planned.contains_key(&change) {
             return;
         }
-        self.planned.insert(change, (source, target));
+        self.planned.insert(change, (source, target, to));
         self.count(to, source, Region::Content, 1);
         *self.planned_in.entry(target).or_default() += 1;
         self.planned_out.entry(source).or_default().push(target);
@@ -157,8 +235,7 @@ impl Site {
 
     /// Forgets a planned link: it was dropped, or it is out and now stands in the page itself.
     pub fn unplan(&mut self, change: ChangeId) {
-        let Some((source, target)) = self.planned.remove(&change) else { return };
-        let Some(to) = self.record(target).map(|record| record.address) else { return };
+        let Some((source, target, to)) = self.planned.remove(&change) else { return };
         self.count(to, source, Region::Content, -1);
         if let Some(count) = self.planned_in.get_mut(&target) {
             *count = count.saturating_sub(1);
@@ -176,7 +253,7 @@ impl Site {
     pub fn settle(&mut self) {
         if std::mem::take(&mut self.depths_stale) {
             let mut depths = Depths::default();
-            if let Some(entry) = self.page_behind(self.entry) {
+            for entry in self.entry_pages() {
                 depths.relax(&*self, entry, 0);
             }
             self.depths = depths;
@@ -332,8 +409,10 @@ impl Site {
         if self.depths_stale {
             return;
         }
-        let above = self.inbound(id).into_iter().filter_map(|inbound| self.depths.of(inbound.page)).min();
-        let is_entry = self.page_behind(self.entry) == Some(id);
+        let is_road = |inbound: &InboundPage| self.roads == RoadsCount::All || inbound.content > 0;
+        let above =
+            self.inbound(id).into_iter().filter(is_road).filter_map(|inbound| self.depths.of(inbound.page)).min();
+        let is_entry = self.is_entry(id);
         let depth = if is_entry { Some(0) } else { above.map(|depth| depth + 1) };
         let Some(depth) = depth else { return };
         let mut depths = std::mem::take(&mut self.depths);
@@ -345,7 +424,9 @@ impl Site {
 impl Roads for Site {
     fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
         let links = self.record(from).into_iter().flat_map(|record| &record.links);
-        links.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
-        self.planned_out.get(&from).into_iter().flatten().copied().for_each(visit);
+        let counted = links.filter(|(_, region)| self.roads == RoadsCount::All || *region == Region::Content);
+        counted.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+        let planned = self.planned_out.get(&from).into_iter().flatten().copied();
+        planned.filter(|target| self.record(*target).is_some()).for_each(visit);
     }
 }

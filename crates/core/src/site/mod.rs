@@ -7,5 +7,5 @@ pub mod page;
 
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
-pub use graph::{ChangeId, InboundPage, OutLink, Site};
+pub use graph::{ChangeId, InboundPage, OutLink, RoadsCount, Site};
 pub use page::{PageFacts, PageId, PageKind};
