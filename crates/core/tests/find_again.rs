@@ -51,8 +51,9 @@ fn a_link_is_taken_out_of_a_page_that_others_changed() {
     let linked = Document::from_html(before).put_link_again(&QUOTE, 0, &target()).unwrap().apply(before).unwrap();
     let changed = format!("<p>See <a href='/guides/averted-vision/'>averted vision</a>.</p>{linked}<p>End</p>");
     let document = Document::from_html(changed.as_str());
-    let ordinal = document.find_link(&QUOTE, &target().href).unwrap();
-    let out = document.take_out_link(ordinal).unwrap().unwrap().apply(&changed).unwrap();
+    let found = document.find_link(&QUOTE, &target().href).unwrap();
+    assert!(found.in_sentence);
+    let out = document.take_out_link(found.ordinal).unwrap().unwrap().apply(&changed).unwrap();
     assert_eq!(out, format!("<p>See <a href='/guides/averted-vision/'>averted vision</a>.</p>{before}<p>End</p>"));
     assert_eq!(document.find_link(&QUOTE, "/elsewhere/"), None);
 }

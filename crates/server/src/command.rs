@@ -6,17 +6,24 @@ use std::path::PathBuf;
 use anyhow::Context;
 use clap::{Parser, Subcommand};
 use strelm_core::site::Address;
-use strelm_store::{PgPool, connect, migrate, site};
+use strelm_sources::client::Client;
+use strelm_sources::pace::Patience;
+use strelm_store::site::{self, Settings, Source};
+use strelm_store::{PgPool, connect, migrate};
 
-use crate::config::Config;
+use crate::config::{Config, Written};
 use crate::jobs::{self, Tools, Worker};
 use crate::secrets::Secrets;
+use crate::serve::{Parts, Served};
 use crate::survey::Survey;
-use crate::{api, serve};
+use crate::{api, backup, serve};
 
 #[derive(Debug, Parser)]
 #[command(name = "strelm", version, about = "The workbench for the links between the pages of a site")]
 struct Arguments {
+    /// The file with the settings, instead of strelm.toml in this folder
+    #[arg(long, global = true)]
+    config: Option<PathBuf>,
     #[command(subcommand)]
     command: Command,
 }
@@ -25,22 +32,26 @@ struct Arguments {
 enum Command {
     /// Serve the interface and the API on loopback
     Serve {
-        #[command(flatten)]
-        config: Config,
-        #[arg(long, default_value_t = 4870)]
-        port: u16,
+        /// Instead of the setting “port”
+        #[arg(long)]
+        port: Option<u16>,
     },
     /// Work on what was ordered: readings and releases. Any number of workers may run
-    Work {
-        #[command(flatten)]
-        config: Config,
-        /// Jobs at the same time
-        #[arg(long, default_value_t = 4)]
-        at_once: usize,
-    },
+    Work,
     /// Look after the sites that Strelm knows
     #[command(subcommand)]
     Site(SiteCommand),
+    /// Print every setting, what it means and where its value comes from
+    Config,
+    /// Write everything in the database to a file, in PostgreSQL's own format
+    Backup { file: PathBuf },
+    /// Fill an empty database from a backup
+    Restore {
+        file: PathBuf,
+        /// Replace what is in the database
+        #[arg(long)]
+        replace: bool,
+    },
     /// Read a folder of HTML without a database and print what is to be said of its links
     Survey(Survey),
     /// Print the description of the API
@@ -51,9 +62,7 @@ enum Command {
 enum SiteCommand {
     /// Add a site and order its first reading; a site that is known already is left as it is
     Add {
-        #[command(flatten)]
-        config: Config,
-        /// Address of the page on which readers start
+        /// Address of the page on which readers start, or of where the folder is published
         entry: String,
         #[arg(long)]
         name: String,
@@ -63,29 +72,53 @@ enum SiteCommand {
         /// A file with the bearer token of the editing interface
         #[arg(long)]
         token_file: Option<PathBuf>,
+        /// Read the site from this folder instead of the web
+        #[arg(long, conflicts_with = "micropub")]
+        folder: Option<PathBuf>,
     },
 }
 
 /// # Errors
 /// Whatever keeps the command from doing its work, in words for whoever called it.
 pub fn run() -> anyhow::Result<()> {
-    match Arguments::parse().command {
-        Command::Serve { config, port } => {
-            log();
+    let arguments = Arguments::parse();
+    let written = || Written::read(arguments.config.as_deref());
+    match arguments.command {
+        Command::Serve { port } => {
+            let written = written()?;
+            let config = written.check()?;
+            log(&written);
+            let port = port.unwrap_or(config.port);
             let listener = TcpListener::bind(("127.0.0.1", port))
                 .with_context(|| format!("port {port} cannot be had; choose another with --port"))?;
-            actix_web::rt::System::new().block_on(async move {
-                let pool = open(&config).await?;
-                tracing::info!(port, "serving on loopback");
-                Ok(serve::server(pool, listener, 2)?.await?)
-            })
+            actix_web::rt::System::new().block_on(serve(config, listener))
         }
-        Command::Work { config, at_once } => {
-            log();
-            runtime()?.block_on(work(config, at_once))
+        Command::Work => {
+            let written = written()?;
+            let config = written.check()?;
+            log(&written);
+            let runtime = runtime()?;
+            let result = runtime.block_on(work(config));
+            // Jobs that were left to others must not keep the process.
+            runtime.shutdown_background();
+            result
         }
-        Command::Site(SiteCommand::Add { config, entry, name, micropub, token_file }) => {
-            runtime()?.block_on(add_site(&config, &entry, &name, micropub.as_deref(), token_file))
+        Command::Site(SiteCommand::Add { entry, name, micropub, token_file, folder }) => {
+            let new = NewSite { entry: &entry, name: &name, micropub: micropub.as_deref(), token_file, folder };
+            runtime()?.block_on(add_site(&written()?.check()?, new))
+        }
+        Command::Config => {
+            let written = written()?;
+            print!("{}", written.explain());
+            written.check()?;
+            Ok(())
+        }
+        Command::Backup { file } => backup::write(&written()?.check()?, &file),
+        Command::Restore { file, replace } => {
+            let config = written()?.check()?;
+            backup::restore(&config, &file, replace)?;
+            // A backup of an older version is brought up to date.
+            runtime()?.block_on(open(&config)).map(|_| ())
         }
         Command::Survey(survey) => survey.run(),
         Command::Openapi => {
@@ -95,10 +128,11 @@ pub fn run() -> anyhow::Result<()> {
     }
 }
 
-fn log() {
-    let filter = tracing_subscriber::EnvFilter::try_from_env("STRELM_LOG");
-    let filter = filter.unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("warn,strelm_server=info"));
-    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+fn log(written: &Written) {
+    let (is_json, filter) = written.log();
+    let filter = tracing_subscriber::EnvFilter::new(filter);
+    let log = tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr);
+    if is_json { log.json().init() } else { log.init() }
 }
 
 fn runtime() -> std::io::Result<tokio::runtime::Runtime> {
@@ -106,9 +140,40 @@ fn runtime() -> std::io::Result<tokio::runtime::Runtime> {
 }
 
 async fn open(config: &Config) -> anyhow::Result<PgPool> {
-    let pool = connect(&config.database, 16).await.context("is the database running, and is its address right?")?;
+    let pool = connect(&config.database, config.connections).await;
+    let pool = pool.context("is the database running, and is its address right?")?;
     prepare(&pool).await?;
     Ok(pool)
+}
+
+/// Serves until the process is asked to end; what is being answered is answered.
+async fn serve(config: Config, listener: TcpListener) -> anyhow::Result<()> {
+    let pool = open(&config).await?;
+    tracing::info!(port = listener.local_addr()?.port(), "serving on loopback");
+    let Served { server, events } = serve::server(Parts::new(pool.clone(), &config), listener, 2)?;
+    let handle = server.handle();
+    actix_web::rt::spawn(async move {
+        asked_to_end().await;
+        tracing::info!("ending");
+        events.end();
+        handle.stop(true).await;
+    });
+    server.await?;
+    pool.close().await;
+    Ok(())
+}
+
+async fn asked_to_end() {
+    match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+        Ok(mut terminate) => {
+            tokio::select! {
+                _ = tokio::signal::ctrl_c() => {}
+                _ = terminate.recv() => {}
+            }
+        }
+        // Without the signal there is still the keyboard.
+        Err(_) => drop(tokio::signal::ctrl_c().await),
+    }
 }
 
 /// Brings the database up to date, our tables and the queue's.
@@ -121,36 +186,50 @@ pub async fn prepare(pool: &PgPool) -> anyhow::Result<()> {
     Ok(())
 }
 
-async fn work(config: Config, at_once: usize) -> anyhow::Result<()> {
+async fn work(config: Config) -> anyhow::Result<()> {
     let pool = open(&config).await?;
-    let client = strelm_sources::client::client()?;
-    let tools = Tools { pool, client, secrets: Secrets::new(&config.secrets) };
+    let tools = Tools {
+        pool: pool.clone(),
+        client: Client::new(config.networks.clone())?,
+        secrets: Secrets::new(&config.secrets),
+        folders: config.folders.clone(),
+        patience: Patience::default(),
+    };
     let (stop, stopped) = tokio::sync::watch::channel(false);
-    let mut terminate = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate())?;
     tokio::spawn(async move {
-        tokio::select! {
-            _ = tokio::signal::ctrl_c() => {}
-            _ = terminate.recv() => {}
-        }
+        asked_to_end().await;
         let _ = stop.send(true);
     });
     tracing::info!("working");
-    Worker { tools, at_once }.run(stopped).await;
+    Worker { tools, at_once: config.jobs, shutdown: config.shutdown }.run(stopped).await;
+    tracing::info!("ending");
     Ok(())
 }
 
-async fn add_site(
-    config: &Config,
-    entry: &str,
-    name: &str,
-    micropub: Option<&str>,
+struct NewSite<'n> {
+    entry: &'n str,
+    name: &'n str,
+    micropub: Option<&'n str>,
     token_file: Option<PathBuf>,
-) -> anyhow::Result<()> {
-    let entry = Address::parse(entry)?;
-    let micropub = micropub.map(Address::parse).transpose()?;
+    folder: Option<PathBuf>,
+}
+
+async fn add_site(config: &Config, new: NewSite<'_>) -> anyhow::Result<()> {
+    let entry = Address::parse(new.entry)?;
+    let micropub = new.micropub.map(Address::parse).transpose()?;
+    let source = match new.folder {
+        Some(folder) => {
+            let real = config.folders.allowed(&folder);
+            let real =
+                real.with_context(|| format!("{} is not below one of the setting “folders”", folder.display()))?;
+            Source::Folder { path: real.display().to_string() }
+        }
+        None => Source::Web { micropub: micropub.map(|micropub| micropub.to_string()) },
+    };
     let pool = open(config).await?;
-    let (id, is_new) = site::add(&pool, name, &entry, micropub.as_ref().map(Address::as_str)).await?;
-    if let Some(file) = token_file {
+    let name = new.name;
+    let (id, is_new) = site::add(&pool, &entry, &Settings::new(name, source)).await?;
+    if let Some(file) = new.token_file {
         let token = std::fs::read_to_string(&file).with_context(|| format!("{} cannot be read", file.display()))?;
         Secrets::new(&config.secrets).set_token(id, &token)?;
     }

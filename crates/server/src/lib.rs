@@ -1,6 +1,7 @@
 //! The `strelm` program: the server, the worker and the command line.
 
 pub mod api;
+pub mod backup;
 pub mod command;
 pub mod config;
 mod interface;

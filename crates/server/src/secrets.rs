@@ -38,6 +38,17 @@ impl Secrets {
         file.write_all(token.trim().as_bytes())
     }
 
+    /// Forgets the token of a site.
+    ///
+    /// # Errors
+    /// When its file is there and cannot be removed.
+    pub fn remove_token(&self, site: SiteId) -> std::io::Result<()> {
+        match fs::remove_file(self.file(site)) {
+            Err(error) if error.kind() != std::io::ErrorKind::NotFound => Err(error),
+            _ => Ok(()),
+        }
+    }
+
     fn file(&self, site: SiteId) -> PathBuf {
         self.folder.join(format!("site-{}.token", site.0))
     }

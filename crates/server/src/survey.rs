@@ -8,7 +8,7 @@ use anyhow::Context;
 use rayon::iter::{ParallelBridge, ParallelIterator};
 use serde_json::json;
 use strelm_core::audit::{PageLinks, broken};
-use strelm_core::document::{Document, Region};
+use strelm_core::document::{Document, Format, Region};
 use strelm_core::language::{Language, words};
 use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
 use strelm_sources::folder::{self, FolderFile};
@@ -80,7 +80,9 @@ fn read(folder: &std::path::Path, base: &Address) -> anyhow::Result<(Vec<Surveye
     let pages: Result<Vec<_>, _> = folder::files(folder)
         .par_bridge()
         .filter_map(|file| match file {
-            Ok(FolderFile::Page { path, html }) => address_of(base, &path).map(|a| Ok(survey_page(a, html))),
+            Ok(FolderFile::Page { path, format, text, .. }) => {
+                address_of(base, &path).map(|a| Ok(survey_page(a, text, format)))
+            }
             Ok(FolderFile::Other { path }) => {
                 // The receiver outlives the loop.
                 let _ = address_of(base, &path).map(|address| other_sender.send(address));
@@ -110,8 +112,8 @@ fn follow(page: &Address, href: &str) -> Destination {
     }
 }
 
-fn survey_page(address: Address, html: String) -> Surveyed {
-    let document = Document::from_html(html);
+fn survey_page(address: Address, text: String, format: Format) -> Surveyed {
+    let document = Document::read(text, format);
     let base = document.head().base.as_ref().and_then(|base| match address.follow(base) {
         Destination::Page { address, .. } => Some(address),
         _ => None,

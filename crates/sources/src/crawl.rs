@@ -1,6 +1,7 @@
 //! Reading a live site: its sitemaps first, then its links, page by page, as its `robots.txt` allows.
 
-use std::collections::{HashSet, VecDeque};
+use std::collections::{HashMap, HashSet, VecDeque};
+use std::time::Duration;
 
 use futures::StreamExt;
 use futures::stream::FuturesUnordered;
@@ -12,29 +13,61 @@ use texting_robots::Robot;
 use thiserror::Error;
 use tokio::sync::mpsc;
 
-use crate::client::AGENT;
-use crate::fetch::{FetchError, FetchLimits, Fetched, fetch};
+use crate::client::{AGENT, Client};
+use crate::editing::PageSource;
+use crate::fetch::{Body, FetchError, FetchLimits, Fetched, Validators, fetch, fetch_if_changed};
+use crate::front_matter::FrontMatter;
+use crate::pace::{Pace, Patience};
+
+/// A `robots.txt` that asks for more time between requests gets this much.
+const LONGEST_CRAWL_DELAY: Duration = Duration::from_secs(10);
+
+/// So many failures in a row, none of them about a single page, mean that the site is down.
+const MOST_FAILURES_IN_A_ROW: usize = 12;
 
 #[derive(Debug, Clone, Copy)]
 pub struct CrawlLimits {
     pub most_pages: usize,
     pub most_at_once: usize,
     pub most_sitemaps: usize,
+    /// From the beginning of one request to that of the next, unless `robots.txt` asks for more.
+    pub apart: Duration,
+    pub patience: Patience,
     pub fetch: FetchLimits,
 }
 
 impl Default for CrawlLimits {
     fn default() -> Self {
-        Self { most_pages: 200_000, most_at_once: 8, most_sitemaps: 200, fetch: FetchLimits::default() }
+        Self {
+            most_pages: 20_000,
+            most_at_once: 8,
+            most_sitemaps: 200,
+            apart: Duration::ZERO,
+            patience: Patience::default(),
+            fetch: FetchLimits::default(),
+        }
     }
+}
+
+/// What is known before a crawl begins or goes on.
+#[derive(Debug, Clone, Default)]
+pub struct CrawlStart {
+    /// Addresses that are to be looked at in any case, in this order.
+    pub waiting: Vec<Address>,
+    /// Addresses that were dealt with before the crawl broke off.
+    pub done: Vec<Address>,
+    /// What the site said of the versions that are known.
+    pub validators: HashMap<Address, Validators>,
 }
 
 /// What a crawl tells while it goes on.
 #[derive(Debug)]
 pub enum CrawlEvent {
-    /// How many addresses are known so far, read or not.
-    Known(usize),
+    /// An address that will be looked at.
+    Found(Address),
     Page(Box<CrawledPage>),
+    /// The page is still the version that the validators name. Its links are not followed again.
+    Unchanged(Address),
     /// Something else than a page that a page links to.
     File {
         address: Address,
@@ -48,14 +81,28 @@ pub enum CrawlEvent {
         address: Address,
         error: FetchError,
     },
-    /// Left out because `robots.txt` asks for it.
-    Disallowed(Address),
+    /// Left out because `robots.txt` asks for it, or because it is a draft.
+    LeftOut {
+        address: Address,
+        why: &'static str,
+    },
+    /// The site asks to wait, or has to be waited for.
+    Waits(Duration),
+    /// More addresses were found than are to be read.
+    Full(usize),
 }
 
 #[derive(Debug)]
 pub struct CrawledPage {
     pub address: Address,
     pub document: Document,
+    pub validators: Validators,
+    /// Where the page and its source are one and the same.
+    pub source: Option<PageSource>,
+    /// What a file says of itself ahead of its text.
+    pub front: FrontMatter,
+    /// Links of the document as they lead on, where that is not told by the address alone.
+    pub destinations: Option<Vec<Destination>>,
 }
 
 #[derive(Debug, Error)]
@@ -66,6 +113,8 @@ pub enum CrawlError {
     EntryNotHtml(Address),
     #[error("robots.txt of the site asks not to read {0}")]
     EntryDisallowed(Address),
+    #[error("the site stopped answering ({0}). What was read is kept; go on when it is back")]
+    Down(FetchError),
     #[error("the reading was stopped")]
     Stopped,
 }
@@ -73,45 +122,119 @@ pub enum CrawlError {
 /// Reads the site of `entry` and sends what it finds, in no particular order. Memory: O(addresses).
 ///
 /// # Errors
-/// [`CrawlError`] when there is nothing to read at the entry page, or when nobody receives the events any more.
+/// [`CrawlError`] when there is nothing to read at the entry page, when the site stops answering, or when nobody
+/// receives the events any more.
 pub async fn crawl(
-    client: &reqwest::Client,
+    client: &Client,
     entry: &Address,
+    start: CrawlStart,
     limits: CrawlLimits,
     events: mpsc::Sender<CrawlEvent>,
 ) -> Result<(), CrawlError> {
-    let robots = Robots::of(client, entry, limits.fetch).await?;
+    let robots = Robots::of(client, entry, limits).await?;
     if !robots.allow(entry) {
         return Err(CrawlError::EntryDisallowed(entry.clone()));
     }
-    let mut frontier = Frontier::new(entry.clone(), robots, limits.most_pages, events);
-    let first = fetch(client, entry, limits.fetch, is_html).await;
-    let first = first.map_err(|error| CrawlError::Entry { address: entry.clone(), error })?;
-    if !first.is_html() {
-        return Err(CrawlError::EntryNotHtml(entry.clone()));
+    let pace = Pace::new(limits.apart.max(robots.delay()));
+    let visit = Visit { client, pace: &pace, limits, events: &events, validators: &start.validators };
+    let goes_on = !start.done.is_empty();
+    let mut frontier = Frontier::new(entry.clone(), robots, limits.most_pages, events.clone());
+    frontier.known.extend(start.done);
+    if !frontier.known.contains(entry) {
+        frontier.add(entry.clone()).await?;
+        let first = visit.fetch(entry).await.map_err(|error| CrawlError::Entry { address: entry.clone(), error })?;
+        frontier.waiting.pop_front();
+        if !first.is_html() && !matches!(first.body, Body::Unchanged) {
+            return Err(CrawlError::EntryNotHtml(entry.clone()));
+        }
+        frontier.take(entry.clone(), Ok(first)).await?;
     }
-    frontier.take(entry.clone(), Ok(first)).await?;
-    for address in listed(client, entry, &frontier.robots, limits).await {
+    for address in start.waiting {
         frontier.add(address).await?;
     }
-    frontier.tell_known().await?;
+    if !goes_on {
+        for address in listed(client, entry, &frontier.robots, limits).await {
+            frontier.add(address).await?;
+        }
+    }
     let mut running = FuturesUnordered::new();
+    let mut in_a_row = 0;
     loop {
         while running.len() < limits.most_at_once
             && let Some(address) = frontier.next()
         {
+            let visit = &visit;
             running.push(async move {
-                let result = fetch(client, &address, limits.fetch, is_html).await;
+                let result = visit.fetch(&address).await;
                 (address, result)
             });
         }
         let Some((address, result)) = running.next().await else { return Ok(()) };
-        frontier.take(address, result).await?;
+        match result {
+            Err(error) if is_about_the_site(&error) => {
+                in_a_row += 1;
+                if in_a_row >= MOST_FAILURES_IN_A_ROW {
+                    return Err(CrawlError::Down(error));
+                }
+                frontier.take(address, Err(error)).await?;
+            }
+            result => {
+                in_a_row = 0;
+                frontier.take(address, result).await?;
+            }
+        }
+    }
+}
+
+fn is_about_the_site(error: &FetchError) -> bool {
+    match error {
+        FetchError::Unreachable(_) | FetchError::Blocked(_) => true,
+        FetchError::Status { status, .. } => {
+            *status == StatusCode::TOO_MANY_REQUESTS || *status == StatusCode::SERVICE_UNAVAILABLE
+        }
+        _ => false,
     }
 }
 
 fn is_html(media_type: &str) -> bool {
     matches!(media_type, "text/html" | "application/xhtml+xml")
+}
+
+/// How an address is asked for.
+struct Visit<'v> {
+    client: &'v Client,
+    pace: &'v Pace,
+    limits: CrawlLimits,
+    events: &'v mpsc::Sender<CrawlEvent>,
+    validators: &'v HashMap<Address, Validators>,
+}
+
+impl Visit<'_> {
+    /// Asks in turn, and again after a while when that may help.
+    async fn fetch(&self, address: &Address) -> Result<Fetched, FetchError> {
+        let none = Validators::default();
+        let known = self.validators.get(address).unwrap_or(&none);
+        let mut tried = 0;
+        loop {
+            self.pace.turn().await;
+            let error = match fetch_if_changed(self.client, address, known, self.limits.fetch, is_html).await {
+                Ok(fetched) => return Ok(fetched),
+                Err(error) => error,
+            };
+            let Some(wait) = self.limits.patience.wait_after(&error, tried) else { return Err(error) };
+            tried += 1;
+            // A site that says when to come back speaks for all its pages.
+            if matches!(error, FetchError::Status { retry_after: Some(_), .. }) {
+                self.pace.hold(wait);
+            }
+            // Nobody listening means that the crawl ends anyway.
+            let _ = self.events.send(CrawlEvent::Waits(wait)).await;
+            if self.events.is_closed() {
+                return Err(error);
+            }
+            tokio::time::sleep(wait).await;
+        }
+    }
 }
 
 /// Addresses that are known, and those that wait.
@@ -121,13 +244,13 @@ struct Frontier {
     known: HashSet<Address>,
     waiting: VecDeque<Address>,
     most: usize,
+    is_full: bool,
     events: mpsc::Sender<CrawlEvent>,
 }
 
 impl Frontier {
     fn new(entry: Address, robots: Robots, most: usize, events: mpsc::Sender<CrawlEvent>) -> Self {
-        let known = HashSet::from([entry.clone()]);
-        Self { entry, robots, known, waiting: VecDeque::new(), most, events }
+        Self { entry, robots, known: HashSet::new(), waiting: VecDeque::new(), most, is_full: false, events }
     }
 
     fn next(&mut self) -> Option<Address> {
@@ -138,19 +261,23 @@ impl Frontier {
         self.events.send(event).await.map_err(|_| CrawlError::Stopped)
     }
 
-    async fn tell_known(&self) -> Result<(), CrawlError> {
-        self.tell(CrawlEvent::Known(self.known.len())).await
-    }
-
     async fn add(&mut self, address: Address) -> Result<(), CrawlError> {
-        if !address.same_origin(&self.entry) || self.known.len() >= self.most || !self.known.insert(address.clone()) {
+        if !address.same_origin(&self.entry) || self.known.contains(&address) {
             return Ok(());
         }
-        if self.robots.allow(&address) {
-            self.waiting.push_back(address);
+        if self.known.len() >= self.most {
+            if !std::mem::replace(&mut self.is_full, true) {
+                self.tell(CrawlEvent::Full(self.most)).await?;
+            }
             return Ok(());
         }
-        self.tell(CrawlEvent::Disallowed(address)).await
+        self.known.insert(address.clone());
+        if !self.robots.allow(&address) {
+            let why = "robots.txt of the site asks not to read it";
+            return self.tell(CrawlEvent::LeftOut { address, why }).await;
+        }
+        self.waiting.push_back(address.clone());
+        self.tell(CrawlEvent::Found(address)).await
     }
 
     /// Takes in what an address gave: tells it, and adds what it links to.
@@ -160,17 +287,29 @@ impl Frontier {
             Err(error) => return self.tell(CrawlEvent::Failed { address: asked, error }).await,
         };
         let to = fetched.address.clone();
-        for from in &fetched.redirects {
+        // Each sends on to the next, so that a chain can be told from a single step.
+        let next = fetched.redirects.iter().skip(1).chain(std::iter::once(&to));
+        for (from, to) in fetched.redirects.iter().zip(next) {
+            if self.known.insert(from.clone()) {
+                self.tell(CrawlEvent::Found(from.clone())).await?;
+            }
             self.tell(CrawlEvent::Redirect { from: from.clone(), to: to.clone() }).await?;
         }
-        if asked != to && !self.known.insert(to.clone()) {
-            // The page behind the redirect is known, and read on its own.
-            return Ok(());
+        if asked != to {
+            if !self.known.insert(to.clone()) {
+                // The page behind the redirect is known, and read on its own.
+                return Ok(());
+            }
+            self.tell(CrawlEvent::Found(to.clone())).await?;
+        }
+        if matches!(fetched.body, Body::Unchanged) {
+            return self.tell(CrawlEvent::Unchanged(to)).await;
         }
         if !fetched.is_html() {
             let media_type = fetched.media_type;
             return self.tell(CrawlEvent::File { address: to, media_type }).await;
         }
+        let validators = fetched.validators.clone();
         let document = Document::from_html(fetched.text());
         let links: Vec<_> = document.links().iter().map(|link| to.follow(&link.href)).collect();
         for destination in links {
@@ -178,29 +317,95 @@ impl Frontier {
                 self.add(address).await?;
             }
         }
-        self.tell(CrawlEvent::Page(Box::new(CrawledPage { address: to, document }))).await?;
-        self.tell_known().await
+        let (front, destinations) = (FrontMatter::default(), None);
+        let page = CrawledPage { address: to, document, validators, source: None, front, destinations };
+        self.tell(CrawlEvent::Page(Box::new(page))).await
     }
+}
+
+/// What a look at a site tells before it is read.
+#[derive(Debug, Clone)]
+pub struct Glance {
+    /// Where the entry page really is, after redirects.
+    pub entry: Address,
+    pub title: Option<String>,
+    /// Addresses that its sitemaps list.
+    pub listed: usize,
+    /// Links of the entry page to other pages of the site.
+    pub linked: usize,
+    /// The editing interface that the entry page names.
+    pub micropub: Option<Address>,
+    /// Seconds between requests that `robots.txt` asks for.
+    pub delay: Duration,
+}
+
+/// Looks at the entry page, `robots.txt` and the sitemaps of a site without reading it.
+///
+/// # Errors
+/// [`CrawlError`] says why it could not be read.
+pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Result<Glance, CrawlError> {
+    let robots = Robots::of(client, entry, limits).await?;
+    if !robots.allow(entry) {
+        return Err(CrawlError::EntryDisallowed(entry.clone()));
+    }
+    let fetched = fetch(client, entry, limits.fetch, is_html).await;
+    let fetched = fetched.map_err(|error| CrawlError::Entry { address: entry.clone(), error })?;
+    if !fetched.is_html() {
+        return Err(CrawlError::EntryNotHtml(entry.clone()));
+    }
+    let here = fetched.address.clone();
+    let document = Document::from_html(fetched.text());
+    let follow = |href: &str| match here.follow(href) {
+        Destination::Page { address, .. } => Some(address),
+        _ => None,
+    };
+    let links: HashSet<_> = document.links().iter().filter_map(|link| follow(&link.href)).collect();
+    Ok(Glance {
+        title: document.head().title.clone(),
+        listed: listed(client, &here, &robots, limits).await.len(),
+        linked: links.iter().filter(|address| address.same_origin(&here) && **address != here).count(),
+        micropub: document.head().link("micropub").and_then(follow),
+        delay: robots.delay(),
+        entry: here,
+    })
 }
 
 struct Robots(Option<Robot>);
 
 impl Robots {
     /// A site without `robots.txt` allows everything, as RFC 9309 says.
-    async fn of(client: &reqwest::Client, entry: &Address, limits: FetchLimits) -> Result<Self, CrawlError> {
+    async fn of(client: &Client, entry: &Address, limits: CrawlLimits) -> Result<Self, CrawlError> {
         let Destination::Page { address, .. } = entry.follow("/robots.txt") else { return Ok(Self(None)) };
-        match fetch(client, &address, limits, |_| true).await {
-            Ok(fetched) => Ok(Self(Robot::new(AGENT, fetched.text().as_bytes()).ok())),
-            Err(error @ FetchError::Unreachable(_)) => Err(CrawlError::Entry { address, error }),
-            Err(FetchError::Status(status)) if status.is_server_error() && status != StatusCode::NOT_IMPLEMENTED => {
-                Err(CrawlError::Entry { address, error: FetchError::Status(status) })
+        let mut tried = 0;
+        loop {
+            let error = match fetch(client, &address, limits.fetch, |_| true).await {
+                Ok(fetched) => return Ok(Self(Robot::new(AGENT, fetched.text().as_bytes()).ok())),
+                Err(error) => error,
+            };
+            if let Some(wait) = limits.patience.wait_after(&error, tried) {
+                tried += 1;
+                tokio::time::sleep(wait).await;
+                continue;
             }
-            Err(_) => Ok(Self(None)),
+            return match &error {
+                FetchError::Unreachable(_) | FetchError::Blocked(_) => Err(CrawlError::Entry { address, error }),
+                FetchError::Status { status, .. }
+                    if status.is_server_error() && *status != StatusCode::NOT_IMPLEMENTED =>
+                {
+                    Err(CrawlError::Entry { address, error })
+                }
+                _ => Ok(Self(None)),
+            };
         }
     }
 
     fn allow(&self, address: &Address) -> bool {
         self.0.as_ref().is_none_or(|robot| robot.allowed(address.as_str()))
+    }
+
+    fn delay(&self) -> Duration {
+        let asked = self.0.as_ref().and_then(|robot| robot.delay).unwrap_or_default();
+        Duration::try_from_secs_f32(asked).unwrap_or_default().min(LONGEST_CRAWL_DELAY)
     }
 
     fn sitemaps(&self, entry: &Address) -> Vec<Address> {
@@ -214,7 +419,7 @@ impl Robots {
 }
 
 /// All addresses that the site's sitemaps list. A sitemap that cannot be read is passed over: links lead on.
-async fn listed(client: &reqwest::Client, entry: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
+async fn listed(client: &Client, entry: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
     let mut waiting = VecDeque::from(robots.sitemaps(entry));
     let mut seen = HashSet::new();
     let mut pages = Vec::new();

@@ -1,10 +1,16 @@
 //! Getting one address of a site, within limits, and never leaving the site.
 
+use std::time::{Duration, SystemTime};
+
 use futures::StreamExt;
 use reqwest::StatusCode;
-use reqwest::header::{CONTENT_TYPE, LOCATION};
+use reqwest::header::{
+    CONTENT_TYPE, ETAG, HeaderMap, HeaderName, IF_MODIFIED_SINCE, IF_NONE_MATCH, LAST_MODIFIED, LOCATION, RETRY_AFTER,
+};
 use strelm_core::site::{Address, Destination};
 use thiserror::Error;
+
+use crate::client::{Blocked, Client};
 
 #[derive(Debug, Clone, Copy)]
 pub struct FetchLimits {
@@ -27,6 +33,22 @@ pub struct Fetched {
     pub redirects: Vec<Address>,
     pub media_type: String,
     pub body: Body,
+    /// What the site says of this version.
+    pub validators: Validators,
+}
+
+/// What a site says of a version of a page, for asking again only when it changed.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Validators {
+    pub etag: Option<String>,
+    pub last_modified: Option<String>,
+}
+
+impl Validators {
+    fn of(headers: &HeaderMap) -> Self {
+        let text = |name: HeaderName| headers.get(name).and_then(|value| value.to_str().ok()).map(str::to_owned);
+        Self { etag: text(ETAG), last_modified: text(LAST_MODIFIED) }
+    }
 }
 
 #[derive(Debug, Clone)]
@@ -34,6 +56,8 @@ pub enum Body {
     Bytes(Vec<u8>),
     /// Not wanted by its media type, and not read.
     Unread,
+    /// The site says that it is the version that the validators name.
+    Unchanged,
 }
 
 impl Fetched {
@@ -47,7 +71,7 @@ impl Fetched {
             Body::Bytes(bytes) => {
                 String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into())
             }
-            Body::Unread => String::new(),
+            Body::Unread | Body::Unchanged => String::new(),
         }
     }
 }
@@ -56,8 +80,14 @@ impl Fetched {
 pub enum FetchError {
     #[error("the site cannot be reached: {0}")]
     Unreachable(String),
-    #[error("the site answers with status {0}")]
-    Status(StatusCode),
+    #[error("the site answers with status {status}")]
+    Status {
+        status: StatusCode,
+        /// How long the site asks to wait.
+        retry_after: Option<Duration>,
+    },
+    #[error(transparent)]
+    Blocked(#[from] Blocked),
     #[error("the address leads away from the site, to {0}")]
     LeadsAway(Address),
     #[error("there are more than {0} redirects in a row")]
@@ -74,17 +104,41 @@ pub enum FetchError {
 /// # Errors
 /// [`FetchError`]; an answer beyond the limits is given up, not cut.
 pub async fn fetch(
-    client: &reqwest::Client,
+    client: &Client,
     address: &Address,
+    limits: FetchLimits,
+    wanted: impl Fn(&str) -> bool,
+) -> Result<Fetched, FetchError> {
+    fetch_if_changed(client, address, &Validators::default(), limits, wanted).await
+}
+
+/// [`fetch`], but of a version that the validators name nothing is sent: [`Body::Unchanged`].
+///
+/// # Errors
+/// As [`fetch`].
+pub async fn fetch_if_changed(
+    client: &Client,
+    address: &Address,
+    known: &Validators,
     limits: FetchLimits,
     wanted: impl Fn(&str) -> bool,
 ) -> Result<Fetched, FetchError> {
     let mut here = address.clone();
     let mut redirects = Vec::new();
     loop {
-        let request = client.get(here.as_url().clone()).send().await;
-        let answer = request.map_err(|error| FetchError::Unreachable(plain(&error)))?;
+        let mut request = client.get(here.as_url())?;
+        // What is known is known of this address, not of where it may send on to.
+        if redirects.is_empty() {
+            request = known.etag.iter().fold(request, |request, tag| request.header(IF_NONE_MATCH, tag));
+            request = known.last_modified.iter().fold(request, |request, at| request.header(IF_MODIFIED_SINCE, at));
+        }
+        let answer = request.send().await.map_err(|error| unreachable(&error))?;
         let status = answer.status();
+        let validators = Validators::of(answer.headers());
+        if status == StatusCode::NOT_MODIFIED && redirects.is_empty() && *known != Validators::default() {
+            let media_type = String::new();
+            return Ok(Fetched { address: here, redirects, media_type, body: Body::Unchanged, validators });
+        }
         if status.is_redirection() {
             let to = answer.headers().get(LOCATION).and_then(|to| to.to_str().ok()).ok_or(FetchError::BadRedirect)?;
             let Destination::Page { address: next, .. } = here.follow(to) else { return Err(FetchError::BadRedirect) };
@@ -98,12 +152,12 @@ pub async fn fetch(
             continue;
         }
         if !status.is_success() {
-            return Err(FetchError::Status(status));
+            return Err(FetchError::Status { status, retry_after: retry_after(answer.headers()) });
         }
         let kind = answer.headers().get(CONTENT_TYPE).and_then(|kind| kind.to_str().ok()).unwrap_or_default();
         let media_type = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
         let body = if wanted(&media_type) { Body::Bytes(read(answer, limits.most_bytes).await?) } else { Body::Unread };
-        return Ok(Fetched { address: here, redirects, media_type, body });
+        return Ok(Fetched { address: here, redirects, media_type, body, validators });
     }
 }
 
@@ -112,13 +166,35 @@ pub(crate) async fn read(answer: reqwest::Response, most: usize) -> Result<Vec<u
     let mut bytes = Vec::new();
     let mut chunks = answer.bytes_stream();
     while let Some(chunk) = chunks.next().await {
-        let chunk = chunk.map_err(|error| FetchError::Unreachable(plain(&error)))?;
+        let chunk = chunk.map_err(|error| unreachable(&error))?;
         if bytes.len() + chunk.len() > most {
             return Err(FetchError::TooLarge(most));
         }
         bytes.extend_from_slice(&chunk);
     }
     Ok(bytes)
+}
+
+/// How long an answer asks to wait: seconds, or a date.
+pub(crate) fn retry_after(headers: &HeaderMap) -> Option<Duration> {
+    let text = headers.get(RETRY_AFTER)?.to_str().ok()?.trim();
+    if let Ok(seconds) = text.parse() {
+        return Some(Duration::from_secs(seconds));
+    }
+    let until = httpdate::parse_http_date(text).ok()?;
+    Some(until.duration_since(SystemTime::now()).unwrap_or_default())
+}
+
+/// What kept a request from being answered: the guard, or the network.
+fn unreachable(error: &reqwest::Error) -> FetchError {
+    let mut source: Option<&(dyn std::error::Error + 'static)> = Some(error);
+    while let Some(here) = source {
+        if let Some(blocked) = here.downcast_ref::<Blocked>() {
+            return FetchError::Blocked(blocked.clone());
+        }
+        source = here.source();
+    }
+    FetchError::Unreachable(plain(error))
 }
 
 /// A client's error without the address, which whoever reads the message knows.

@@ -1,17 +1,30 @@
-//! A folder of HTML files as a site.
+//! A folder of HTML and Markdown files as a site: read as a whole, edited file by file.
 
-use std::path::{Path, PathBuf};
+use std::collections::HashMap;
+use std::io::Write;
+use std::path::{Component, Path, PathBuf};
 
+use percent_encoding::percent_decode_str;
+use strelm_core::document::{ContentHash, Document, Format};
+use strelm_core::site::{Address, Destination};
 use thiserror::Error;
 use walkdir::WalkDir;
+
+use crate::crawl::CrawledPage;
+use crate::editing::{EditError, PageSource};
+use crate::fetch::Validators;
+use crate::front_matter::{self, FrontMatter};
 
 /// A file larger than this is not read.
 const MOST_BYTES: u64 = 32 * 1024 * 1024;
 
+/// Names under which a folder's own page is written.
+const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
+
 /// A file of the folder. Paths are relative, with `/` between their parts on every system.
 #[derive(Debug, Clone)]
 pub enum FolderFile {
-    Page { path: String, html: String },
+    Page { path: String, format: Format, text: String, is_utf8: bool },
     Other { path: String },
 }
 
@@ -28,13 +41,15 @@ pub enum FolderError {
 }
 
 /// All files of a folder in the order of their paths. A symbolic link to a file counts as that file when it stays in
-/// the folder; links to folders are not followed. O(bytes of HTML).
+/// the folder; links to folders are not followed, and what begins with a dot is left out. O(bytes of pages).
 ///
 /// # Errors
-/// [`FolderError`] for the first thing that cannot be read.
+/// [`FolderError`] for each thing that cannot be read; the others follow.
 pub fn files(folder: &Path) -> impl Iterator<Item = Result<FolderFile, FolderError>> {
     let refused = (!folder.is_dir()).then(|| Err(FolderError::NotAFolder(folder.to_owned())));
-    let walk = refused.is_none().then(|| WalkDir::new(folder).sort_by_file_name().into_iter());
+    let is_shown =
+        |entry: &walkdir::DirEntry| entry.depth() == 0 || !entry.file_name().to_string_lossy().starts_with('.');
+    let walk = refused.is_none().then(|| WalkDir::new(folder).sort_by_file_name().into_iter().filter_entry(is_shown));
     let files = walk.into_iter().flatten().filter_map(move |entry| match entry {
         Ok(entry) if entry.file_type().is_file() || is_link_within(folder, &entry) => Some(file(folder, entry.path())),
         Ok(_) => None,
@@ -51,43 +66,265 @@ fn is_link_within(folder: &Path, entry: &walkdir::DirEntry) -> bool {
     entry.path_is_symlink() && target().unwrap_or(false)
 }
 
+fn format_of(path: &Path) -> Option<Format> {
+    let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or_default();
+    match extension.to_ascii_lowercase().as_str() {
+        "html" | "htm" | "xhtml" => Some(Format::Html),
+        "md" | "markdown" => Some(Format::Markdown),
+        _ => None,
+    }
+}
+
 fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
     let relative = path.strip_prefix(folder).unwrap_or(path);
     let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
     let name = parts.join("/");
-    let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or_default();
-    if !matches!(extension.to_ascii_lowercase().as_str(), "html" | "htm" | "xhtml") {
-        return Ok(FolderFile::Other { path: name });
-    }
+    let Some(format) = format_of(path) else { return Ok(FolderFile::Other { path: name }) };
     let failed = |error| FolderError::File { path: path.to_owned(), error };
     if std::fs::metadata(path).map_err(failed)?.len() > MOST_BYTES {
         return Err(FolderError::TooLarge(path.to_owned()));
     }
     let bytes = std::fs::read(path).map_err(failed)?;
-    let html = String::from_utf8(bytes).unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into());
-    Ok(FolderFile::Page { path: name, html })
+    let (text, is_utf8) = match String::from_utf8(bytes) {
+        Ok(text) => (text, true),
+        Err(error) => (String::from_utf8_lossy(error.as_bytes()).into_owned(), false),
+    };
+    Ok(FolderFile::Page { path: name, format, text, is_utf8 })
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+/// A folder as a site: each file has an address below `base`.
+#[derive(Debug, Clone)]
+pub struct Folder {
+    root: PathBuf,
+    base: Address,
+}
 
-    #[test]
-    fn links_are_followed_inside_the_folder_only() {
-        let outside = tempfile::tempdir().unwrap();
-        std::fs::write(outside.path().join("secret.html"), "<p>secret</p>").unwrap();
-        let folder = tempfile::tempdir().unwrap();
-        std::fs::write(folder.path().join("a.html"), "<p>a</p>").unwrap();
-        std::os::unix::fs::symlink("a.html", folder.path().join("b.html")).unwrap();
-        std::os::unix::fs::symlink(outside.path().join("secret.html"), folder.path().join("c.html")).unwrap();
-        std::os::unix::fs::symlink(folder.path(), folder.path().join("loop")).unwrap();
-        let found: Vec<_> = files(folder.path()).map(Result::unwrap).collect();
-        let names: Vec<_> = found
-            .iter()
-            .map(|file| match file {
-                FolderFile::Page { path, .. } | FolderFile::Other { path } => path.as_str(),
-            })
-            .collect();
-        assert_eq!(names, ["a.html", "b.html"]);
+/// What reading a folder gives.
+#[derive(Debug, Default)]
+pub struct FolderReading {
+    pub pages: Vec<CrawledPage>,
+    /// Other files, with their media types.
+    pub files: Vec<(Address, String)>,
+    /// Pages that say that they are drafts.
+    pub drafts: Vec<Address>,
+    /// Own addresses to which pages link and at which there is no file.
+    pub dead: Vec<Address>,
+    /// What could not be read, and why.
+    pub failures: Vec<(Address, String)>,
+}
+
+impl Folder {
+    /// # Errors
+    /// [`FolderError::NotAFolder`] when there is no such folder.
+    pub fn open(root: &Path, base: Address) -> Result<Self, FolderError> {
+        let root = root.canonicalize().map_err(|_| FolderError::NotAFolder(root.to_owned()))?;
+        if !root.is_dir() {
+            return Err(FolderError::NotAFolder(root));
+        }
+        Ok(Self { root, base })
+    }
+
+    /// The address of a file: that of its folder for an index file.
+    fn address_of(&self, path: &str) -> Option<Address> {
+        let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
+        let parts = path.split('/').filter(|part| !part.is_empty());
+        let mut url = self.base.as_url().clone();
+        if INDEXES.contains(&name) {
+            let folder = folder.split('/').filter(|part| !part.is_empty());
+            url.path_segments_mut().ok()?.clear().extend(folder).push("");
+        } else {
+            url.path_segments_mut().ok()?.clear().extend(parts);
+        }
+        Address::parse(url.as_str()).ok()
+    }
+
+    /// The file behind an address, inside the folder.
+    fn file_of(&self, page: &Address) -> Option<PathBuf> {
+        if !page.same_origin(&self.base) {
+            return None;
+        }
+        let path = percent_decode_str(page.as_url().path()).decode_utf8().ok()?;
+        let relative = Path::new(path.trim_start_matches('/'));
+        if !relative.components().all(|part| matches!(part, Component::Normal(_))) {
+            return None;
+        }
+        let direct = self.root.join(relative);
+        let file = if path.ends_with('/') {
+            INDEXES.iter().map(|index| direct.join(index)).find(|file| file.is_file())?
+        } else {
+            direct
+        };
+        let real = file.canonicalize().ok()?;
+        (real.starts_with(&self.root) && real.is_file() && format_of(&real).is_some()).then_some(real)
+    }
+
+    /// Reads all files. O(bytes), all pages in memory at once.
+    pub fn read(&self) -> FolderReading {
+        let mut reading = FolderReading::default();
+        let mut pages = Vec::new();
+        let mut known: HashMap<String, Address> = HashMap::new();
+        for found in files(&self.root) {
+            match found {
+                Ok(FolderFile::Other { path }) => {
+                    let kind = mime_guess::from_path(&path).first_or_octet_stream().to_string();
+                    if let Some(address) = self.address_of(&path) {
+                        known.insert(format!("/{path}"), address.clone());
+                        reading.files.push((address, kind));
+                    }
+                }
+                Ok(FolderFile::Page { path, format, text, is_utf8 }) => {
+                    let Some(address) = self.address_of(&path) else { continue };
+                    match front_matter::split(&text) {
+                        Ok((front, _)) if front.draft => reading.drafts.push(address),
+                        Ok((front, start)) => {
+                            name(&mut known, &path, &address);
+                            pages.push((address, format, front, text[start..].to_owned(), is_utf8));
+                        }
+                        Err(error) => reading.failures.push((address, error.to_string())),
+                    }
+                }
+                Err(error) => reading.failures.push((self.base.clone(), error.to_string())),
+            }
+        }
+        let mut dead: HashMap<Address, ()> = HashMap::new();
+        for (address, format, front, text, is_utf8) in pages {
+            let source = is_utf8.then(|| PageSource { version: None, text: text.clone(), format });
+            let document = Document::read(text, format);
+            let destinations = document.links().iter().map(|link| self.follow(&known, &address, &link.href, &mut dead));
+            let destinations = Some(destinations.collect());
+            let validators = Validators::default();
+            reading.pages.push(CrawledPage { address, document, validators, source, front, destinations });
+        }
+        reading.dead = dead.into_keys().collect();
+        reading.dead.sort();
+        reading
+    }
+
+    /// Reads one page anew, with its links as the folder has them now.
+    ///
+    /// # Errors
+    /// [`EditError::NotEditable`] when it is not there.
+    pub fn read_page(&self, page: &Address) -> Result<CrawledPage, EditError> {
+        let (source, front) = self.source_with_front(page)?;
+        let mut known = HashMap::new();
+        for entry in WalkDir::new(&self.root).into_iter().flatten().filter(|entry| entry.file_type().is_file()) {
+            let Ok(relative) = entry.path().strip_prefix(&self.root) else { continue };
+            let path: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
+            let path = path.join("/");
+            if let Some(address) = self.address_of(&path) {
+                match format_of(relative) {
+                    Some(_) => name(&mut known, &path, &address),
+                    None => drop(known.insert(format!("/{path}"), address)),
+                }
+            }
+        }
+        let document = Document::read(source.text.as_str(), source.format);
+        let mut dead = HashMap::new();
+        let links = document.links().iter().map(|link| self.follow(&known, page, &link.href, &mut dead));
+        let destinations = Some(links.collect());
+        let validators = Validators::default();
+        Ok(CrawledPage { address: page.clone(), document, validators, source: Some(source), front, destinations })
+    }
+
+    /// What a link leads to: files may be named with or without their endings.
+    fn follow(
+        &self,
+        known: &HashMap<String, Address>,
+        page: &Address,
+        href: &str,
+        dead: &mut HashMap<Address, ()>,
+    ) -> Destination {
+        match page.follow(href) {
+            Destination::Page { address, fragment } if address.same_origin(&self.base) => {
+                let path = percent_decode_str(address.as_url().path()).decode_utf8_lossy().into_owned();
+                match known.get(&path) {
+                    Some(address) => Destination::Page { address: address.clone(), fragment },
+                    None => {
+                        dead.insert(address.clone(), ());
+                        Destination::Page { address, fragment }
+                    }
+                }
+            }
+            other => other,
+        }
+    }
+
+    /// The text of a page's file without its front matter.
+    ///
+    /// # Errors
+    /// [`EditError::NotEditable`] when there is no such file in the folder, or it is not UTF-8.
+    pub fn source(&self, page: &Address) -> Result<PageSource, EditError> {
+        Ok(self.source_with_front(page)?.0)
+    }
+
+    fn source_with_front(&self, page: &Address) -> Result<(PageSource, FrontMatter), EditError> {
+        let file = self.file_of(page).ok_or(EditError::NotEditable)?;
+        let format = format_of(&file).ok_or(EditError::NotEditable)?;
+        let whole = std::fs::read_to_string(&file).map_err(|_| EditError::NotEditable)?;
+        let (front, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
+        let version = Some(ContentHash::of(&whole).to_string());
+        Ok((PageSource { text: whole[start..].to_owned(), format, version }, front))
+    }
+
+    /// Writes a page's file with other text: whole and on disk, or not at all; and only while it is what `current` was
+    /// read from. Its front matter and its permissions stay.
+    ///
+    /// # Errors
+    /// [`EditError::ChangedMeanwhile`], [`EditError::NotEditable`], [`EditError::File`]; the file is then as it was.
+    pub fn replace(&self, page: &Address, current: &PageSource, with: &str) -> Result<(), EditError> {
+        let file = self.file_of(page).ok_or(EditError::NotEditable)?;
+        let failed = |error: std::io::Error| EditError::File(error.to_string());
+        let whole = std::fs::read_to_string(&file).map_err(failed)?;
+        let is_current = |whole: &str| match &current.version {
+            Some(version) => ContentHash::of(whole).to_string() == *version,
+            None => whole.ends_with(&current.text),
+        };
+        if !is_current(&whole) {
+            return Err(EditError::ChangedMeanwhile);
+        }
+        let (_, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
+        let folder = file.parent().ok_or(EditError::NotEditable)?;
+        let mut new = tempfile::Builder::new().prefix(".strelm-").tempfile_in(folder).map_err(failed)?;
+        new.write_all(whole[..start].as_bytes()).map_err(failed)?;
+        new.write_all(with.as_bytes()).map_err(failed)?;
+        let permissions = std::fs::metadata(&file).map_err(failed)?.permissions();
+        new.as_file().set_permissions(permissions).map_err(failed)?;
+        new.as_file().sync_all().map_err(failed)?;
+        // Once more, as late as can be: an editor may save in this very moment.
+        if !is_current(&std::fs::read_to_string(&file).map_err(failed)?) {
+            return Err(EditError::ChangedMeanwhile);
+        }
+        new.persist(&file).map_err(|error| failed(error.error))?;
+        std::fs::File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed)
+    }
+
+    /// How a page of the folder links to another: a path from one file to the other.
+    pub fn relative_link(from: &Address, to: &Address) -> String {
+        let relative = from.as_url().make_relative(to.as_url());
+        match relative.as_deref() {
+            None => to.from_root(),
+            Some("") => "./".to_owned(),
+            Some(path) => path.to_owned(),
+        }
+    }
+}
+
+/// Every way in which other files may name this one.
+fn name(known: &mut HashMap<String, Address>, path: &str, address: &Address) {
+    let (folder, file) =
+        path.rsplit_once('/').map_or((String::new(), path), |(folder, file)| (format!("/{folder}"), file));
+    known.insert(format!("/{path}"), address.clone());
+    let mut also = |path: String| {
+        known.entry(path).or_insert_with(|| address.clone());
+    };
+    let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
+    if INDEXES.contains(&file) {
+        also(format!("{folder}/"));
+        if !folder.is_empty() {
+            also(folder.clone());
+        }
+    }
+    for ending in ["", "/", ".html", ".md"] {
+        also(format!("{folder}/{stem}{ending}"));
     }
 }

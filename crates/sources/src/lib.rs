@@ -2,6 +2,10 @@
 
 pub mod client;
 pub mod crawl;
+pub mod editing;
 pub mod fetch;
 pub mod folder;
+pub mod front_matter;
+pub mod guard;
 pub mod micropub;
+pub mod pace;

@@ -15,9 +15,15 @@ pub enum StoreError {
 }
 
 impl StoreError {
-    /// Whether a unique index refused the change: somebody was there before.
+    /// Whether a unique index or an exclusion refused the change: somebody was there before.
     pub fn is_conflict(&self) -> bool {
         matches!(self, Self::Database(sqlx::Error::Database(error)) if error.is_unique_violation())
+            || self.is_about_the_same_words()
+    }
+
+    /// Whether another link holds some of the same words.
+    pub fn is_about_the_same_words(&self) -> bool {
+        matches!(self, Self::Database(sqlx::Error::Database(error)) if error.constraint() == Some("taken_link_words"))
     }
 }
 

@@ -16,9 +16,14 @@ pub enum Entry {
     Pages(Vec<PageId>),
     Redirects,
     Taken(Vec<ChangeId>),
-    Passed { source: PageId, target: PageId },
+    Passed {
+        source: PageId,
+        target: PageId,
+    },
     Reading,
     Release,
+    /// What an editor sets for the site.
+    Site,
 }
 
 impl Entry {
@@ -30,6 +35,7 @@ impl Entry {
             Self::Passed { .. } => "passed",
             Self::Reading => "reading",
             Self::Release => "release",
+            Self::Site => "site",
         }
     }
 
@@ -41,6 +47,7 @@ impl Entry {
             "passed" => Self::Passed { source: page_id(*pages.first()?), target: page_id(*pages.get(1)?) },
             "reading" => Self::Reading,
             "release" => Self::Release,
+            "site" => Self::Site,
             _ => return None,
         })
     }
@@ -78,11 +85,29 @@ pub async fn end(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError>
     Ok(end.map(Seq))
 }
 
-/// Entries after `seq`, in order.
+/// Entries that are kept at least; whoever is further behind loads everything anew.
+const KEPT: i64 = 20_000;
+
+/// Removes old entries.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn prune(pool: &PgPool, site: SiteId) -> Result<(), StoreError> {
+    sqlx::query!(
+        "delete from journal where site_id = $1 and seq <= (select journal_at from site where id = $1) - $2",
+        site.0,
+        KEPT,
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Entries after `seq`, in order; `None` when some of them are no longer kept.
 ///
 /// # Errors
 /// [`StoreError`]; an entry of a kind that this version does not know is an error, since the model would be wrong.
-pub async fn after(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Vec<(Seq, Entry)>, StoreError> {
+pub async fn after(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Option<Vec<(Seq, Entry)>>, StoreError> {
     let rows = sqlx::query!(
         "select seq, kind, pages, changes from journal where site_id = $1 and seq > $2 order by seq",
         site.0,
@@ -95,7 +120,10 @@ pub async fn after(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Vec<(Seq, En
         let entry = Entry::from_row(&kind, &pages, changes);
         entry.map(|entry| (Seq(seq), entry)).ok_or(StoreError::Unknown { what: "a journal entry", value: kind })
     };
-    rows.into_iter().map(|row| entry((row.seq, row.kind, row.pages, row.changes))).collect()
+    if rows.first().is_some_and(|row| row.seq != seq.0 + 1) {
+        return Ok(None);
+    }
+    rows.into_iter().map(|row| entry((row.seq, row.kind, row.pages, row.changes))).collect::<Result<_, _>>().map(Some)
 }
 
 /// Tells which site's journal grew, whichever process wrote to it.

@@ -4,7 +4,9 @@
 //! the same transaction and returns the sequence number.
 
 pub mod database;
+pub mod decision;
 pub mod journal;
+pub mod lock;
 pub mod page;
 pub mod passed;
 pub mod reading;
@@ -12,6 +14,7 @@ pub mod redirect;
 pub mod release;
 pub mod site;
 pub mod taken;
+pub mod work;
 
 pub use database::{StoreError, connect, migrate};
 pub use journal::Seq;

@@ -3,11 +3,12 @@
 use std::collections::HashMap;
 
 use sqlx::PgPool;
-use strelm_core::document::{ContentHash, Region};
+use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, PageFacts, PageId, PageKind};
 
 use crate::journal::{self, Entry};
+use crate::reading::ReadingId;
 use crate::{Seq, SiteId, StoreError, numbers, page_id};
 
 /// A page as it was read.
@@ -24,8 +25,85 @@ pub struct ReadPage {
     pub crawled_hash: ContentHash,
     pub main_html: String,
     /// The content as the editing interface gives it.
-    pub source: Option<(String, ContentHash)>,
+    pub source: Option<Source>,
     pub links: Vec<ReadLink>,
+    /// What a fragment can point at.
+    pub ids: Vec<String>,
+    pub validators: Validators,
+    pub says: Says,
+}
+
+/// What a file says of itself ahead of its text.
+#[derive(Debug, Clone, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+pub struct Says {
+    /// As written.
+    pub published: Option<String>,
+    pub description: Option<String>,
+    pub tags: Vec<String>,
+}
+
+/// A page's source as it can be edited.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Source {
+    pub text: String,
+    pub format: Format,
+    pub hash: ContentHash,
+}
+
+/// What a site says of a version, for asking again only when it changed.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Validators {
+    pub etag: Option<String>,
+    pub last_modified: Option<String>,
+}
+
+/// Why a page that was there is no longer.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Gone {
+    Vanished,
+    /// Its address sends on to another.
+    Moved,
+}
+
+impl Gone {
+    const fn as_str(self) -> &'static str {
+        match self {
+            Self::Vanished => "vanished",
+            Self::Moved => "moved",
+        }
+    }
+
+    fn parse(word: &str) -> Option<Self> {
+        [Self::Vanished, Self::Moved].into_iter().find(|gone| gone.as_str() == word)
+    }
+}
+
+/// A page with what it is known to be, there or gone.
+#[derive(Debug, Clone)]
+pub struct KnownPage {
+    pub facts: PageFacts,
+    pub gone: Option<Gone>,
+    /// The reading in which it was first seen, if that is known.
+    pub first_reading: Option<ReadingId>,
+}
+
+/// What writing a page changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Put {
+    New,
+    Changed,
+    Unchanged,
+}
+
+/// What a reading must know of a page to tell whether it changed.
+#[derive(Debug, Clone)]
+pub struct Version {
+    pub address: Address,
+    pub number: PageId,
+    pub crawled_hash: ContentHash,
+    pub validators: Validators,
+    pub has_source: bool,
+    pub gone: Option<Gone>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -44,7 +122,9 @@ pub struct ReadLink {
 pub struct PageText {
     pub page: PageId,
     pub main_html: String,
-    pub source: Option<(String, ContentHash)>,
+    pub source: Option<Source>,
+    pub ids: Vec<String>,
+    pub says: Says,
 }
 
 /// A link with the page that it stands on.
@@ -52,75 +132,177 @@ pub struct PageText {
 pub struct StoredLink {
     pub page: PageId,
     pub to: Address,
+    pub fragment: Option<String>,
     pub anchor: String,
     pub region: Region,
 }
 
 /// Writes pages that were read: new ones get a number, changed ones are replaced with all their links, unchanged ones
-/// are left alone. Three statements for any number of pages.
+/// are left alone. A page that had gone is there again. A handful of statements for any number of pages; gives for each
+/// page its number and what changed, in order.
 ///
 /// # Errors
 /// [`StoreError::Database`]; nothing is written then.
-pub async fn put_all(pool: &PgPool, site: SiteId, pages: &[ReadPage]) -> Result<Option<Seq>, StoreError> {
+pub async fn put_all(
+    pool: &PgPool,
+    site: SiteId,
+    reading: Option<ReadingId>,
+    pages: &[ReadPage],
+) -> Result<Vec<(PageId, Put)>, StoreError> {
     let mut tx = pool.begin().await?;
     let addresses: Vec<_> = pages.iter().map(|page| page.address.as_str().to_owned()).collect();
     // Holds the site's row, so that nobody else hands out numbers meanwhile.
     let next =
         sqlx::query_scalar!("select next_page from site where id = $1 for update", site.0).fetch_one(&mut *tx).await?;
     let known = sqlx::query!(
-        "select number, address, crawled_hash, source_hash from page where site_id = $1 and address = any($2)",
+        "select number, address, crawled_hash, source_hash, gone from page where site_id = $1 and address = any($2)",
         site.0,
         &addresses,
     )
     .fetch_all(&mut *tx)
     .await?;
-    let known: HashMap<_, _> =
-        known.into_iter().map(|row| (row.address, (row.number, row.crawled_hash, row.source_hash))).collect();
+    let known: HashMap<_, _> = known.into_iter().map(|row| (row.address.clone(), row)).collect();
     let mut fresh = next;
-    let mut changed = Vec::new();
+    let (mut changed, mut put) = (Vec::new(), Vec::with_capacity(pages.len()));
     for page in pages {
         match known.get(page.address.as_str()) {
-            Some((_, crawled, source))
-                if crawled == page.crawled_hash.as_bytes()
-                    && source.as_deref() == page.source.as_ref().map(|(_, hash)| hash.as_bytes()) => {}
-            Some((number, ..)) => changed.push((*number, page)),
+            Some(row)
+                if row.crawled_hash == page.crawled_hash.as_bytes()
+                    && row.source_hash.as_deref() == page.source.as_ref().map(|source| &source.hash.as_bytes()[..])
+                    && row.gone.is_none() =>
+            {
+                put.push((page_id(row.number), Put::Unchanged));
+            }
+            Some(row) => {
+                changed.push((row.number, page));
+                put.push((page_id(row.number), if row.gone.is_some() { Put::New } else { Put::Changed }));
+            }
             None => {
                 changed.push((fresh, page));
+                put.push((page_id(fresh), Put::New));
                 fresh += 1;
             }
         }
     }
     if changed.is_empty() {
-        return Ok(None);
+        return Ok(put);
     }
     sqlx::query!("update site set next_page = $2 where id = $1", site.0, fresh).execute(&mut *tx).await?;
-    put_rows(&mut tx, site, &changed).await?;
+    put_rows(&mut tx, site, reading, &changed).await?;
     put_links(&mut tx, site, &changed).await?;
     let pages = changed.iter().map(|(number, _)| page_id(*number)).collect();
+    journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
+    tx.commit().await?;
+    Ok(put)
+}
+
+/// Marks pages as gone. Their rows stay, and with them what was decided about them.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn mark_gone(pool: &PgPool, site: SiteId, pages: &[(PageId, Gone)]) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let marked = sqlx::query_scalar!(
+        "update page set gone = marks.gone
+         from unnest($2::int[], $3::text[]) as marks (number, gone)
+         where site_id = $1 and page.number = marks.number and page.gone is distinct from marks.gone
+         returning page.number",
+        site.0,
+        &pages.iter().map(|(page, _)| crate::number(*page)).collect::<Vec<_>>(),
+        &pages.iter().map(|(_, gone)| gone.as_str().to_owned()).collect::<Vec<_>>(),
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    if marked.is_empty() {
+        return Ok(None);
+    }
+    let pages = marked.into_iter().map(page_id).collect();
     let seq = journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
     tx.commit().await?;
     Ok(Some(seq))
 }
 
+/// What is known of the versions of all pages, gone ones too, in the order of their numbers.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn all_versions(pool: &PgPool, site: SiteId) -> Result<Vec<Version>, StoreError> {
+    let rows = sqlx::query!(
+        "select address, number, crawled_hash, etag, last_modified, source_text is not null as \"has_source!\", gone
+         from page where site_id = $1 order by number",
+        site.0,
+    )
+    .fetch_all(pool)
+    .await?;
+    let unknown = |what, value: &str| StoreError::Unknown { what, value: value.to_owned() };
+    rows.into_iter()
+        .map(|row| {
+            Ok(Version {
+                address: Address::parse(&row.address).map_err(|_| unknown("an address", &row.address))?,
+                number: page_id(row.number),
+                crawled_hash: ContentHash::from_bytes(&row.crawled_hash)
+                    .ok_or_else(|| unknown("a hash", &row.address))?,
+                validators: Validators { etag: row.etag, last_modified: row.last_modified },
+                has_source: row.has_source,
+                gone: row.gone.as_deref().and_then(Gone::parse),
+            })
+        })
+        .collect()
+}
+
+/// Addresses to which links of the site lead and at which no page is known, each once.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn linked_elsewhere(pool: &PgPool, site: SiteId) -> Result<Vec<Address>, StoreError> {
+    let rows = sqlx::query_scalar!(
+        "select distinct to_address from link where site_id = $1
+         and not exists (select from page where page.site_id = $1 and page.address = link.to_address)",
+        site.0,
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.iter().filter_map(|text| Address::parse(text).ok()).collect())
+}
+
 type Transaction = sqlx::Transaction<'static, sqlx::Postgres>;
 
-async fn put_rows(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)]) -> Result<(), StoreError> {
+async fn put_rows(
+    tx: &mut Transaction,
+    site: SiteId,
+    reading: Option<ReadingId>,
+    pages: &[(i32, &ReadPage)],
+) -> Result<(), StoreError> {
     let column = |value: fn(&ReadPage) -> String| pages.iter().map(|(_, page)| value(page)).collect::<Vec<_>>();
     let optional = |value: fn(&ReadPage) -> Option<String>| pages.iter().map(|(_, p)| value(p)).collect::<Vec<_>>();
     let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
     let words: Vec<_> = pages.iter().map(|(_, p)| i32::try_from(p.words).unwrap_or(i32::MAX)).collect();
     let crawled: Vec<_> = pages.iter().map(|(_, p)| p.crawled_hash.as_bytes().to_vec()).collect();
-    let hashes: Vec<_> = pages.iter().map(|(_, p)| p.source.as_ref().map(|(_, h)| h.as_bytes().to_vec())).collect();
+    let ids: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.ids)).collect();
+    let says: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.says)).collect();
+    let hashes: Vec<_> = pages.iter().map(|(_, p)| p.source.as_ref().map(|s| s.hash.as_bytes().to_vec())).collect();
     sqlx::query!(
         "insert into page (site_id, number, address, kind, title, heading, category, language, words, crawled_hash,
-                           main_html, source_html, source_hash)
-         select $1, * from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[],
-                                  $9::int[], $10::bytea[], $11::text[], $12::text[], $13::bytea[])
+                           main_html, source_text, source_hash, source_format, etag, last_modified, ids,
+                           published, description, tags, first_reading)
+         select $1, number, address, kind, title, heading, category, language, words, crawled_hash, main_html,
+                source_text, source_hash, source_format, etag, last_modified,
+                array(select jsonb_array_elements_text(ids)), says ->> 'published', says ->> 'description',
+                array(select jsonb_array_elements_text(says -> 'tags')), $19
+         from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[],
+                     $10::bytea[], $11::text[], $12::text[], $13::bytea[], $14::text[], $15::text[], $16::text[],
+                     $17::jsonb[], $18::jsonb[])
+             as read (number, address, kind, title, heading, category, language, words, crawled_hash, main_html,
+                      source_text, source_hash, source_format, etag, last_modified, ids, says)
          on conflict (site_id, number) do update set
              kind = excluded.kind, title = excluded.title, heading = excluded.heading, category = excluded.category,
              language = excluded.language, words = excluded.words, crawled_hash = excluded.crawled_hash,
-             main_html = excluded.main_html, source_html = excluded.source_html, source_hash = excluded.source_hash,
-             read_at = now()",
+             main_html = excluded.main_html, source_text = excluded.source_text, source_hash = excluded.source_hash,
+             source_format = excluded.source_format, etag = excluded.etag, last_modified = excluded.last_modified,
+             ids = excluded.ids, published = excluded.published, description = excluded.description,
+             tags = excluded.tags,
+             first_reading = case when page.gone is null then page.first_reading else excluded.first_reading end,
+             gone = null, read_at = now()",
         site.0,
         &numbers,
         &column(|page| page.address.as_str().to_owned()),
@@ -132,8 +314,14 @@ async fn put_rows(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)]
         &words,
         &crawled,
         &column(|page| page.main_html.clone()),
-        &optional(|page| page.source.as_ref().map(|(html, _)| html.clone())) as &[Option<String>],
+        &optional(|page| page.source.as_ref().map(|source| source.text.clone())) as &[Option<String>],
         &hashes as &[Option<Vec<u8>>],
+        &column(|page| page.source.as_ref().map_or(Format::Html, |source| source.format).as_str().to_owned()),
+        &optional(|page| page.validators.etag.clone()) as &[Option<String>],
+        &optional(|page| page.validators.last_modified.clone()) as &[Option<String>],
+        &ids,
+        &says,
+        reading.map(|reading| reading.0),
     )
     .execute(&mut **tx)
     .await?;
@@ -202,12 +390,15 @@ struct FactsRow {
     language: String,
     words: i32,
     editable: bool,
+    gone: Option<String>,
+    first_reading: Option<i64>,
 }
 
 impl FactsRow {
-    fn into_facts(self) -> Result<PageFacts, StoreError> {
+    fn into_facts(self) -> Result<KnownPage, StoreError> {
         let unknown = |what| move |value: &str| StoreError::Unknown { what, value: value.to_owned() };
-        Ok(PageFacts {
+        let gone = self.gone.as_deref().and_then(Gone::parse);
+        let facts = PageFacts {
             id: page_id(self.number),
             address: Address::parse(&self.address).map_err(|_| unknown("an address")(&self.address))?,
             kind: PageKind::parse(&self.kind).ok_or_else(|| unknown("a kind of page")(&self.kind))?,
@@ -217,7 +408,8 @@ impl FactsRow {
             words: u32::try_from(self.words).unwrap_or_default(),
             language: Language::from_tag(&self.language),
             editable: self.editable,
-        })
+        };
+        Ok(KnownPage { facts, gone, first_reading: self.first_reading.map(ReadingId) })
     }
 }
 
@@ -225,12 +417,12 @@ impl FactsRow {
 ///
 /// # Errors
 /// [`StoreError`].
-pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<PageFacts>, StoreError> {
+pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<KnownPage>, StoreError> {
     let pages = pages.map(numbers);
     let rows = sqlx::query_as!(
         FactsRow,
         "select number, address, kind, title, heading, category, language, words,
-                source_html is not null as \"editable!\"
+                source_text is not null as \"editable!\", gone, first_reading
          from page where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
         site.0,
         pages.as_deref(),
@@ -248,7 +440,7 @@ pub async fn links(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
     let pages = pages.map(numbers);
     let rows = sqlx::query_as!(
         LinkRow,
-        "select page_number, to_address, anchor, region from link
+        "select page_number, to_address, fragment, anchor, region from link
          where site_id = $1 and ($2::int[] is null or page_number = any($2)) order by page_number, ordinal",
         site.0,
         pages.as_deref(),
@@ -270,7 +462,7 @@ pub async fn links_to(
 ) -> Result<Vec<StoredLink>, StoreError> {
     let rows = sqlx::query_as!(
         LinkRow,
-        "select page_number, to_address, anchor, region from link
+        "select page_number, to_address, fragment, anchor, region from link
          where site_id = $1 and to_address = any($2) order by region <> 'content', page_number, ordinal limit $3",
         site.0,
         addresses,
@@ -284,6 +476,7 @@ pub async fn links_to(
 struct LinkRow {
     page_number: i32,
     to_address: String,
+    fragment: Option<String>,
     anchor: String,
     region: String,
 }
@@ -294,33 +487,38 @@ impl LinkRow {
         Ok(StoredLink {
             page: page_id(self.page_number),
             to: Address::parse(&self.to_address).map_err(|_| unknown("an address", self.to_address))?,
+            fragment: self.fragment,
             anchor: self.anchor,
             region: Region::parse(&self.region).ok_or_else(|| unknown("a region", self.region))?,
         })
     }
 }
 
-/// The text of some pages, or of all when `pages` is `None`, in the order of their numbers.
+/// The text of some pages, or of all when `pages` is `None`, in the order of their numbers. Gone pages have none.
 ///
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn texts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<PageText>, StoreError> {
     let pages = pages.map(numbers);
     let rows = sqlx::query!(
-        "select number, main_html, source_html, source_hash from page
-         where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
+        "select number, main_html, source_text, source_hash, source_format, ids, published, description, tags from page
+         where site_id = $1 and gone is null and ($2::int[] is null or number = any($2)) order by number",
         site.0,
         pages.as_deref(),
     )
     .fetch_all(pool)
     .await?;
-    let source = |html: Option<String>, hash: Option<Vec<u8>>| html.zip(ContentHash::from_bytes(&hash?));
+    let source = |text: Option<String>, hash: Option<Vec<u8>>, format: &str| {
+        Some(Source { text: text?, hash: ContentHash::from_bytes(&hash?)?, format: Format::parse(format)? })
+    };
     Ok(rows
         .into_iter()
         .map(|row| PageText {
             page: page_id(row.number),
             main_html: row.main_html,
-            source: source(row.source_html, row.source_hash),
+            source: source(row.source_text, row.source_hash, &row.source_format),
+            ids: row.ids,
+            says: Says { published: row.published, description: row.description, tags: row.tags },
         })
         .collect())
 }

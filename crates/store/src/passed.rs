@@ -2,11 +2,10 @@
 
 use std::collections::HashSet;
 
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use strelm_core::site::PageId;
 
-use crate::journal::{self, Entry};
-use crate::{Seq, SiteId, StoreError, number, page_id};
+use crate::{SiteId, StoreError, number, page_id};
 
 #[derive(Debug, Clone)]
 pub struct Passed {
@@ -15,44 +14,38 @@ pub struct Passed {
     pub anchor: String,
 }
 
-/// Sets the openings of a pair of pages aside. Passing twice changes nothing.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn add(pool: &PgPool, site: SiteId, source: PageId, target: PageId, anchor: &str) -> Result<Seq, StoreError> {
-    let mut tx = pool.begin().await?;
-    sqlx::query!(
-        "insert into passed_opening (site_id, source_number, target_number, anchor) values ($1, $2, $3, $4)
-         on conflict do nothing",
-        site.0,
-        number(source),
-        number(target),
-        anchor,
-    )
-    .execute(&mut *tx)
-    .await?;
-    let seq = journal::append(&mut *tx, site, &Entry::Passed { source, target }).await?;
-    tx.commit().await?;
-    Ok(seq)
-}
-
-/// Brings the openings of a pair of pages back.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn remove(pool: &PgPool, site: SiteId, source: PageId, target: PageId) -> Result<Seq, StoreError> {
-    let mut tx = pool.begin().await?;
-    sqlx::query!(
-        "delete from passed_opening where site_id = $1 and source_number = $2 and target_number = $3",
-        site.0,
-        number(source),
-        number(target),
-    )
-    .execute(&mut *tx)
-    .await?;
-    let seq = journal::append(&mut *tx, site, &Entry::Passed { source, target }).await?;
-    tx.commit().await?;
-    Ok(seq)
+/// Sets the openings of a pair of pages aside, or brings them back, inside a transaction. `false` when they were that
+/// already.
+pub(crate) async fn set(
+    tx: &mut PgConnection,
+    site: SiteId,
+    source: PageId,
+    target: PageId,
+    anchor: &str,
+    is_passed: bool,
+) -> Result<bool, StoreError> {
+    let changed = if is_passed {
+        sqlx::query!(
+            "insert into passed_opening (site_id, source_number, target_number, anchor) values ($1, $2, $3, $4)
+             on conflict do nothing",
+            site.0,
+            number(source),
+            number(target),
+            anchor,
+        )
+        .execute(&mut *tx)
+        .await?
+    } else {
+        sqlx::query!(
+            "delete from passed_opening where site_id = $1 and source_number = $2 and target_number = $3",
+            site.0,
+            number(source),
+            number(target),
+        )
+        .execute(&mut *tx)
+        .await?
+    };
+    Ok(changed.rows_affected() > 0)
 }
 
 /// All that was passed on a site, or only what concerns one page, the latest first.

@@ -1,7 +1,10 @@
-//! Readings of a site, under way and past.
+//! Readings of a site, under way and past, and what became of each address.
+
+use std::collections::HashMap;
 
 use chrono::{DateTime, Utc};
 use sqlx::{PgConnection, PgPool};
+use strelm_core::site::Address;
 
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
@@ -14,19 +17,74 @@ pub struct ReadingId(pub i64);
 pub enum ReadingState {
     Waiting,
     Running,
+    /// Somebody asked it to stop; what is on its way is still kept.
+    Stopping,
+    Stopped,
     Done,
     Failed,
 }
 
 impl ReadingState {
-    pub const ALL: [Self; 4] = [Self::Waiting, Self::Running, Self::Done, Self::Failed];
+    pub const ALL: [Self; 6] = [Self::Waiting, Self::Running, Self::Stopping, Self::Stopped, Self::Done, Self::Failed];
 
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Waiting => "waiting",
             Self::Running => "running",
+            Self::Stopping => "stopping",
+            Self::Stopped => "stopped",
             Self::Done => "done",
             Self::Failed => "failed",
+        }
+    }
+
+    fn parse(word: &str) -> Result<Self, StoreError> {
+        let found = Self::ALL.into_iter().find(|state| state.as_str() == word);
+        found.ok_or_else(|| StoreError::Unknown { what: "a state of a reading", value: word.to_owned() })
+    }
+}
+
+/// What became of an address.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Outcome {
+    New,
+    Changed,
+    Unchanged,
+    File,
+    Redirect,
+    /// A page that was there before and now sends on.
+    Moved,
+    /// A page that was there before and is no longer.
+    Vanished,
+    Failed,
+    /// Not looked at because the site asks for it, or because it is a draft.
+    LeftOut,
+}
+
+impl Outcome {
+    pub const ALL: [Self; 9] = [
+        Self::New,
+        Self::Changed,
+        Self::Unchanged,
+        Self::File,
+        Self::Redirect,
+        Self::Moved,
+        Self::Vanished,
+        Self::Failed,
+        Self::LeftOut,
+    ];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::New => "new",
+            Self::Changed => "changed",
+            Self::Unchanged => "unchanged",
+            Self::File => "file",
+            Self::Redirect => "redirect",
+            Self::Moved => "moved",
+            Self::Vanished => "vanished",
+            Self::Failed => "failed",
+            Self::LeftOut => "left out",
         }
     }
 }
@@ -39,6 +97,20 @@ pub struct Progress {
     pub pages: i32,
     pub files: i32,
     pub failures: i32,
+    /// Addresses that only send on, or were left out.
+    pub others: i32,
+    /// Of the pages: new ones, and those that changed since the reading before.
+    pub fresh: i32,
+    pub changed: i32,
+    pub vanished: i32,
+    pub moved: i32,
+}
+
+impl Progress {
+    /// Addresses that were dealt with.
+    pub fn done(&self) -> i32 {
+        self.pages + self.files + self.failures + self.others
+    }
 }
 
 #[derive(Debug, Clone)]
@@ -50,6 +122,17 @@ pub struct Reading {
     pub message: Option<String>,
     pub created_at: DateTime<Utc>,
     pub finished_at: Option<DateTime<Utc>>,
+    /// When it last began to run, and how many addresses were dealt with then.
+    pub run_at: Option<DateTime<Utc>>,
+    pub run_done: i32,
+}
+
+/// An address of a reading with what became of it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReadAddress {
+    pub address: Address,
+    pub outcome: Outcome,
+    pub note: Option<String>,
 }
 
 /// Begins a reading inside a transaction; a conflict says that one is under way already.
@@ -60,15 +143,94 @@ pub async fn begin(tx: &mut PgConnection, site: SiteId) -> Result<(ReadingId, Se
     let id = sqlx::query_scalar!("insert into reading (site_id) values ($1) returning id", site.0)
         .fetch_one(&mut *tx)
         .await?;
+    // One that was stopped half way is not gone on with any more; details are kept of the last few.
+    sqlx::query!(
+        "delete from reading_address where reading_id in
+            (select id from reading where site_id = $1 and id < $2 and state <> 'done')
+         or reading_id in (select id from reading where site_id = $1 order by id desc offset 5)",
+        site.0,
+        id,
+    )
+    .execute(&mut *tx)
+    .await?;
     let seq = journal::append(tx, site, &Entry::Reading).await?;
     Ok((ReadingId(id), seq))
 }
 
-/// Marks a reading as running, or as done or failed for good.
+/// Orders the latest reading to go on, inside a transaction, if it was stopped or broke off. A conflict says that
+/// another is under way.
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn set_state(
+pub async fn go_on(tx: &mut PgConnection, site: SiteId) -> Result<Option<(ReadingId, Seq)>, StoreError> {
+    let id = sqlx::query_scalar!(
+        "update reading set state = 'waiting', message = null, finished_at = null, queued_at = now()
+         where id = (select max(id) from reading where site_id = $1) and state in ('stopped', 'failed') returning id",
+        site.0,
+    )
+    .fetch_optional(&mut *tx)
+    .await?;
+    let Some(id) = id else { return Ok(None) };
+    let seq = journal::append(tx, site, &Entry::Reading).await?;
+    Ok(Some((ReadingId(id), seq)))
+}
+
+/// Asks the reading that is under way to stop; `None` when there is none.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn ask_to_stop(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let asked = sqlx::query!(
+        "update reading set state = case when state = 'waiting' then 'stopped' else 'stopping' end
+         where site_id = $1 and state in ('waiting', 'running')",
+        site.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if asked.rows_affected() == 0 {
+        return Ok(None);
+    }
+    let seq = journal::append(&mut *tx, site, &Entry::Reading).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
+/// Marks a reading as running; `None` when it is not to run: it is done, or was stopped before it began.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn start_run(pool: &PgPool, site: SiteId, reading: ReadingId) -> Result<Option<Progress>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let row = sqlx::query!(
+        "update reading set state = 'running', message = null, run_at = now(), run_done = pages + files + failures + others
+         where id = $1 and state in ('waiting', 'running')
+         returning known, pages, files, failures, others, fresh, changed, vanished, moved",
+        reading.0,
+    )
+    .fetch_optional(&mut *tx)
+    .await?;
+    let Some(row) = row else { return Ok(None) };
+    journal::append(&mut *tx, site, &Entry::Reading).await?;
+    tx.commit().await?;
+    Ok(Some(Progress {
+        known: row.known,
+        pages: row.pages,
+        files: row.files,
+        failures: row.failures,
+        others: row.others,
+        fresh: row.fresh,
+        changed: row.changed,
+        vanished: row.vanished,
+        moved: row.moved,
+    }))
+}
+
+/// Marks a reading as stopped, done or failed.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn end_run(
     pool: &PgPool,
     site: SiteId,
     reading: ReadingId,
@@ -86,11 +248,23 @@ pub async fn set_state(
     )
     .execute(&mut *tx)
     .await?;
+    if state == ReadingState::Done {
+        // What nobody asks for again.
+        sqlx::query!(
+            "delete from reading_address where reading_id = $1 and (outcome is null or outcome in
+                ('unchanged', 'file', 'redirect'))",
+            reading.0,
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
     let seq = journal::append(&mut *tx, site, &Entry::Reading).await?;
     tx.commit().await?;
     Ok(seq)
 }
 
+/// Notes how far a reading has come, and gives the state in which it is by now.
+///
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn set_progress(
@@ -98,21 +272,184 @@ pub async fn set_progress(
     site: SiteId,
     reading: ReadingId,
     progress: Progress,
-) -> Result<Seq, StoreError> {
+    message: Option<&str>,
+) -> Result<ReadingState, StoreError> {
     let mut tx = pool.begin().await?;
-    sqlx::query!(
-        "update reading set known = $2, pages = $3, files = $4, failures = $5 where id = $1",
+    let state = sqlx::query_scalar!(
+        "update reading set known = $2, pages = $3, files = $4, failures = $5, fresh = $6, changed = $7,
+                            vanished = $8, moved = $9, message = $10, others = $11
+         where id = $1 returning state",
         reading.0,
         progress.known,
         progress.pages,
         progress.files,
         progress.failures,
+        progress.fresh,
+        progress.changed,
+        progress.vanished,
+        progress.moved,
+        message,
+        progress.others,
     )
-    .execute(&mut *tx)
+    .fetch_one(&mut *tx)
     .await?;
-    let seq = journal::append(&mut *tx, site, &Entry::Reading).await?;
+    journal::append(&mut *tx, site, &Entry::Reading).await?;
     tx.commit().await?;
-    Ok(seq)
+    ReadingState::parse(&state)
+}
+
+/// Addresses of a reading so far: those that wait, in the order in which they were found, and those that are done.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn addresses(pool: &PgPool, reading: ReadingId) -> Result<(Vec<Address>, Vec<Address>), StoreError> {
+    let rows = sqlx::query!(
+        "select address, outcome is null as \"waits!\" from reading_address where reading_id = $1 order by ordinal",
+        reading.0,
+    )
+    .fetch_all(pool)
+    .await?;
+    let (mut waiting, mut done) = (Vec::new(), Vec::new());
+    for row in rows {
+        let address = Address::parse(&row.address)
+            .map_err(|_| StoreError::Unknown { what: "an address", value: row.address.clone() })?;
+        if row.waits { waiting.push(address) } else { done.push(address) }
+    }
+    Ok((waiting, done))
+}
+
+/// Adds addresses that wait. Those that are known already stay as they are.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn add_waiting(pool: &PgPool, reading: ReadingId, addresses: &[Address]) -> Result<(), StoreError> {
+    let addresses: Vec<_> = addresses.iter().map(|address| address.as_str().to_owned()).collect();
+    sqlx::query!(
+        "insert into reading_address (reading_id, address) select $1, * from unnest($2::text[]) on conflict do nothing",
+        reading.0,
+        &addresses,
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Notes what became of addresses.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn note_outcomes(pool: &PgPool, reading: ReadingId, outcomes: &[ReadAddress]) -> Result<(), StoreError> {
+    // One statement cannot change a row twice: the last word counts.
+    let last: HashMap<&str, &ReadAddress> = outcomes.iter().map(|read| (read.address.as_str(), read)).collect();
+    let column = |value: fn(&ReadAddress) -> String| last.values().map(|read| value(read)).collect::<Vec<_>>();
+    let notes: Vec<_> = last.values().map(|read| read.note.clone()).collect();
+    sqlx::query!(
+        "insert into reading_address (reading_id, address, outcome, note)
+         select $1, * from unnest($2::text[], $3::text[], $4::text[])
+         on conflict (reading_id, address) do update set outcome = excluded.outcome, note = excluded.note",
+        reading.0,
+        &column(|read| read.address.as_str().to_owned()),
+        &column(|read| read.outcome.as_str().to_owned()),
+        &notes as &[Option<String>],
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Addresses of a reading with one of some outcomes, in the order in which they were found.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn told(
+    pool: &PgPool,
+    site: SiteId,
+    reading: ReadingId,
+    outcomes: &[Outcome],
+    most: i64,
+) -> Result<Vec<ReadAddress>, StoreError> {
+    let words: Vec<_> = outcomes.iter().map(|outcome| outcome.as_str().to_owned()).collect();
+    let rows = sqlx::query!(
+        "select address, outcome as \"outcome!\", note from reading_address
+         join reading on reading.id = reading_id
+         where reading_id = $1 and site_id = $2 and outcome = any($3) order by ordinal limit $4",
+        reading.0,
+        site.0,
+        &words,
+        most,
+    )
+    .fetch_all(pool)
+    .await?;
+    let read = |(address, word, note): (String, String, Option<String>)| {
+        let outcome = Outcome::ALL.into_iter().find(|outcome| outcome.as_str() == word);
+        Ok(ReadAddress {
+            address: Address::parse(&address)
+                .map_err(|_| StoreError::Unknown { what: "an address", value: address.clone() })?,
+            outcome: outcome.ok_or(StoreError::Unknown { what: "an outcome", value: word })?,
+            note,
+        })
+    };
+    rows.into_iter().map(|row| read((row.address, row.outcome, row.note))).collect()
+}
+
+struct Row {
+    id: i64,
+    state: String,
+    known: i32,
+    pages: i32,
+    files: i32,
+    failures: i32,
+    others: i32,
+    fresh: i32,
+    changed: i32,
+    vanished: i32,
+    moved: i32,
+    message: Option<String>,
+    created_at: DateTime<Utc>,
+    finished_at: Option<DateTime<Utc>>,
+    run_at: Option<DateTime<Utc>>,
+    run_done: i32,
+}
+
+impl Row {
+    fn into_reading(self) -> Result<Reading, StoreError> {
+        Ok(Reading {
+            id: ReadingId(self.id),
+            state: ReadingState::parse(&self.state)?,
+            progress: Progress {
+                known: self.known,
+                pages: self.pages,
+                files: self.files,
+                failures: self.failures,
+                others: self.others,
+                fresh: self.fresh,
+                changed: self.changed,
+                vanished: self.vanished,
+                moved: self.moved,
+            },
+            message: self.message,
+            created_at: self.created_at,
+            finished_at: self.finished_at,
+            run_at: self.run_at,
+            run_done: self.run_done,
+        })
+    }
+}
+
+/// Readings of a site, the latest first.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Reading>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, state, known, pages, files, failures, others, fresh, changed, vanished, moved, message, created_at,
+                finished_at, run_at, run_done
+         from reading where site_id = $1 order by id desc limit $2",
+        site.0,
+        most,
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_reading).collect()
 }
 
 /// The latest reading of a site.
@@ -120,22 +457,22 @@ pub async fn set_progress(
 /// # Errors
 /// [`StoreError`].
 pub async fn latest(pool: &PgPool, site: SiteId) -> Result<Option<Reading>, StoreError> {
-    let row = sqlx::query!(
-        "select id, state, known, pages, files, failures, message, created_at, finished_at
-         from reading where site_id = $1 order by id desc limit 1",
-        site.0,
+    Ok(all(pool, site, 1).await?.pop())
+}
+
+/// Readings that should be under way and were last put on the queue some seconds ago; they are marked as put there
+/// now. Whoever asks puts them on the queue: a second job for the same reading finds the work taken and ends.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn overdue(tx: &mut PgConnection, seconds: f64) -> Result<Vec<(SiteId, ReadingId)>, StoreError> {
+    let rows = sqlx::query!(
+        "update reading set queued_at = now()
+         where state in ('waiting', 'running', 'stopping') and queued_at < now() - make_interval(secs => $1)
+         returning site_id, id",
+        seconds,
     )
-    .fetch_optional(pool)
+    .fetch_all(tx)
     .await?;
-    let Some(row) = row else { return Ok(None) };
-    let state = ReadingState::ALL.into_iter().find(|state| state.as_str() == row.state);
-    let progress = Progress { known: row.known, pages: row.pages, files: row.files, failures: row.failures };
-    Ok(Some(Reading {
-        id: ReadingId(row.id),
-        state: state.ok_or(StoreError::Unknown { what: "a state of a reading", value: row.state })?,
-        progress,
-        message: row.message,
-        created_at: row.created_at,
-        finished_at: row.finished_at,
-    }))
+    Ok(rows.into_iter().map(|row| (SiteId(row.site_id), ReadingId(row.id))).collect())
 }

@@ -5,7 +5,7 @@ use sqlx::{PgConnection, PgPool};
 use strelm_core::site::{ChangeId, PageId};
 
 use crate::journal::{self, Entry};
-use crate::taken::{self, TakenState};
+use crate::taken;
 use crate::{Seq, SiteId, StoreError, number, page_id};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
@@ -16,18 +16,22 @@ pub struct ReleaseId(pub i64);
 pub enum ReleaseState {
     Waiting,
     Running,
+    /// Broke off with pages that still wait; somebody decides how it goes on.
+    Interrupted,
     Out,
     TakingBack,
     TakenBack,
 }
 
 impl ReleaseState {
-    pub const ALL: [Self; 5] = [Self::Waiting, Self::Running, Self::Out, Self::TakingBack, Self::TakenBack];
+    pub const ALL: [Self; 6] =
+        [Self::Waiting, Self::Running, Self::Interrupted, Self::Out, Self::TakingBack, Self::TakenBack];
 
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Waiting => "waiting",
             Self::Running => "running",
+            Self::Interrupted => "interrupted",
             Self::Out => "out",
             Self::TakingBack => "taking back",
             Self::TakenBack => "taken back",
@@ -62,12 +66,14 @@ impl PageState {
 pub struct Release {
     pub id: ReleaseId,
     pub state: ReleaseState,
+    /// Why it was interrupted.
+    pub message: Option<String>,
     pub created_at: DateTime<Utc>,
     pub finished_at: Option<DateTime<Utc>>,
     pub taken_back_at: Option<DateTime<Utc>>,
 }
 
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReleasePage {
     pub release: ReleaseId,
     pub page: PageId,
@@ -119,7 +125,7 @@ pub async fn begin_taking_back(
     release: ReleaseId,
 ) -> Result<Option<Seq>, StoreError> {
     let ordered = sqlx::query!(
-        "update release set state = 'taking back' where site_id = $1 and id = $2 and state = 'out'
+        "update release set state = 'taking back', queued_at = now() where site_id = $1 and id = $2 and state = 'out'
          and exists (select from release_page where release_id = $2 and state in ('out', 'not taken back'))",
         site.0,
         release.0,
@@ -139,15 +145,17 @@ pub async fn set_state(
     site: SiteId,
     release: ReleaseId,
     state: ReleaseState,
+    message: Option<&str>,
 ) -> Result<Seq, StoreError> {
     let mut tx = pool.begin().await?;
     sqlx::query!(
-        "update release set state = $2,
+        "update release set state = $2, message = $3,
                 finished_at = case when $2 = 'out' then coalesce(finished_at, now()) else finished_at end,
                 taken_back_at = case when $2 = 'taken back' then now() else taken_back_at end
          where id = $1",
         release.0,
         state.as_str(),
+        message,
     )
     .execute(&mut *tx)
     .await?;
@@ -179,38 +187,105 @@ pub async fn note_versions(
     Ok(())
 }
 
-/// Notes how a page ended, and moves its links along: out, back into the tray, or taken back.
+/// Notes how a page ended, and how each of its links did.
 ///
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn finish_page(
     pool: &PgPool,
     site: SiteId,
-    release: ReleaseId,
-    page: PageId,
-    state: PageState,
-    message: Option<&str>,
+    page: &ReleasePage,
+    ended: &[taken::Ended],
 ) -> Result<Seq, StoreError> {
     let mut tx = pool.begin().await?;
     sqlx::query!(
         "update release_page set state = $3, message = $4 where release_id = $1 and page_number = $2",
-        release.0,
-        number(page),
-        state.as_str(),
-        message,
+        page.release.0,
+        number(page.page),
+        page.state.as_str(),
+        page.message,
     )
     .execute(&mut *tx)
     .await?;
-    let links = match state {
-        PageState::Out | PageState::NotTakenBack => TakenState::Out,
-        PageState::HeldBack | PageState::Waiting => TakenState::Tray,
-        PageState::TakenBack => TakenState::TakenBack,
-    };
-    let changes = taken::move_links(&mut tx, release, page, links, message).await?;
+    taken::end(&mut tx, page.release, ended).await?;
+    let changes = ended.iter().map(|link| link.change).collect();
     journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
     let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
     tx.commit().await?;
     Ok(seq)
+}
+
+/// Orders an interrupted release to go on, inside a transaction; `None` when it is not interrupted.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn go_on(tx: &mut PgConnection, site: SiteId, release: ReleaseId) -> Result<Option<Seq>, StoreError> {
+    let ordered = sqlx::query!(
+        "update release set state = 'waiting', message = null, queued_at = now()
+         where site_id = $1 and id = $2 and state = 'interrupted'",
+        site.0,
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if ordered.rows_affected() == 0 {
+        return Ok(None);
+    }
+    Ok(Some(journal::append(tx, site, &Entry::Release).await?))
+}
+
+/// Puts what has not gone out of an interrupted release back into the tray and ends it; `None` when it is not
+/// interrupted.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn give_up(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let ended = sqlx::query!(
+        "update release set state = 'out', message = null, finished_at = coalesce(finished_at, now())
+         where site_id = $1 and id = $2 and state = 'interrupted'",
+        site.0,
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if ended.rows_affected() == 0 {
+        return Ok(None);
+    }
+    sqlx::query!(
+        "update release_page set state = 'held back', message = 'Put back into the tray.'
+         where release_id = $1 and state = 'waiting'",
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    let back = sqlx::query_scalar!(
+        "update taken_link set state = 'tray', message = null where release_id = $1 and state = 'releasing' returning id",
+        release.0,
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    journal::append(&mut *tx, site, &Entry::Taken(back.into_iter().map(ChangeId).collect())).await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
+/// Releases that should be under way and were last put on the queue some seconds ago, with whether they are being taken
+/// back; they are marked as put there now. See [`crate::reading::overdue`].
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn overdue(tx: &mut PgConnection, seconds: f64) -> Result<Vec<(SiteId, ReleaseId, bool)>, StoreError> {
+    let rows = sqlx::query!(
+        "update release set queued_at = now()
+         where state in ('waiting', 'running', 'taking back') and queued_at < now() - make_interval(secs => $1)
+         returning site_id, id, state = 'taking back' as \"back!\"",
+        seconds,
+    )
+    .fetch_all(tx)
+    .await?;
+    Ok(rows.into_iter().map(|row| (SiteId(row.site_id), ReleaseId(row.id), row.back)).collect())
 }
 
 /// Releases of a site, the latest first.
@@ -220,7 +295,7 @@ pub async fn finish_page(
 pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
-        "select id, state, created_at, finished_at, taken_back_at from release where site_id = $1
+        "select id, state, message, created_at, finished_at, taken_back_at from release where site_id = $1
          order by id desc limit $2",
         site.0,
         most,
@@ -233,7 +308,7 @@ pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>,
 pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Release>, StoreError> {
     let row = sqlx::query_as!(
         Row,
-        "select id, state, created_at, finished_at, taken_back_at from release where site_id = $1 and id = $2",
+        "select id, state, message, created_at, finished_at, taken_back_at from release where site_id = $1 and id = $2",
         site.0,
         release.0,
     );
@@ -243,6 +318,7 @@ pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Opti
 struct Row {
     id: i64,
     state: String,
+    message: Option<String>,
     created_at: DateTime<Utc>,
     finished_at: Option<DateTime<Utc>>,
     taken_back_at: Option<DateTime<Utc>>,
@@ -254,6 +330,7 @@ impl Row {
         Ok(Release {
             id: ReleaseId(self.id),
             state: state.ok_or(StoreError::Unknown { what: "a state of a release", value: self.state })?,
+            message: self.message,
             created_at: self.created_at,
             finished_at: self.finished_at,
             taken_back_at: self.taken_back_at,

@@ -1,51 +1,153 @@
-//! Sites.
+//! Sites, and what an editor sets for them.
 
 use sqlx::PgPool;
-use strelm_core::site::Address;
+use strelm_core::site::{Address, RoadsCount};
 
-use crate::StoreError;
+use crate::journal::{self, Entry};
+use crate::{Seq, StoreError};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[serde(transparent)]
 pub struct SiteId(pub i32);
 
+/// Where a site is read from, and where its releases go.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Source {
+    /// The live site, edited over Micropub where it has that.
+    Web { micropub: Option<String> },
+    /// A folder of files on the machine of the server.
+    Folder { path: String },
+}
+
+/// What an editor sets.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Settings {
+    pub name: String,
+    pub source: Source,
+    /// Further pages on which readers start.
+    pub entries: Vec<Address>,
+    pub roads: RoadsCount,
+    /// Addresses that a reading looks at, at most.
+    pub most_pages: i32,
+    /// Between the beginnings of two requests, in milliseconds.
+    pub delay_ms: i32,
+}
+
+impl Settings {
+    pub fn new(name: &str, source: Source) -> Self {
+        let name = name.to_owned();
+        Self { name, source, entries: Vec::new(), roads: RoadsCount::All, most_pages: 20_000, delay_ms: 0 }
+    }
+}
+
 #[derive(Debug, Clone)]
 pub struct Site {
     pub id: SiteId,
-    pub name: String,
-    pub entry: String,
-    /// Address of the editing interface.
-    pub micropub: Option<String>,
+    pub entry: Address,
+    pub settings: Settings,
 }
 
-/// Adds a site, or gives the one that has this entry page. The second value tells whether it is new.
+impl Site {
+    /// Whether edits can be sent to it at all.
+    pub fn is_editable(&self) -> bool {
+        !matches!(self.settings.source, Source::Web { micropub: None })
+    }
+}
+
+fn roads_word(roads: RoadsCount) -> &'static str {
+    match roads {
+        RoadsCount::All => "all",
+        RoadsCount::Content => "content",
+    }
+}
+
+/// Columns of the source: its kind, the editing interface, the folder.
+fn source_columns(source: &Source) -> (&'static str, Option<&str>, Option<&str>) {
+    match source {
+        Source::Web { micropub } => ("web", micropub.as_deref(), None),
+        Source::Folder { path } => ("folder", None, Some(path)),
+    }
+}
+
+/// Adds a site, or gives the one that has this entry page, as it is. The second value tells whether it is new.
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn add(
-    pool: &PgPool,
-    name: &str,
-    entry: &Address,
-    micropub: Option<&str>,
-) -> Result<(SiteId, bool), StoreError> {
+pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<(SiteId, bool), StoreError> {
+    let (source, micropub, folder) = source_columns(&settings.source);
+    let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
-        "insert into site (name, entry, micropub) values ($1, $2, $3)
-         on conflict (entry) do update set micropub = coalesce(excluded.micropub, site.micropub)
+        "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+         on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
-        name,
+        settings.name,
         entry.as_str(),
         micropub,
+        source,
+        folder,
+        roads_word(settings.roads),
+        &entries,
+        settings.most_pages,
+        settings.delay_ms,
     )
     .fetch_one(pool)
     .await?;
     Ok((SiteId(row.id), row.is_new))
 }
 
+/// Changes what an editor set; `None` when there is no such site. Where it is read from stays.
+///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
-    let rows = sqlx::query_as!(Row, "select id, name, entry, micropub from site order by name, id");
-    Ok(rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect())
+pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Option<Seq>, StoreError> {
+    let (_, micropub, _) = source_columns(&settings.source);
+    let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
+    let mut tx = pool.begin().await?;
+    // With another editing interface pages may have sources that they had not: the next reading looks at each again.
+    sqlx::query!(
+        "update page set etag = null, last_modified = null where site_id = $1
+         and exists (select from site where id = $1 and micropub is distinct from $2)",
+        site.0,
+        micropub,
+    )
+    .execute(&mut *tx)
+    .await?;
+    let changed = sqlx::query!(
+        "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7
+         where id = $1",
+        site.0,
+        settings.name,
+        micropub,
+        roads_word(settings.roads),
+        &entries,
+        settings.most_pages,
+        settings.delay_ms,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if changed.rows_affected() == 0 {
+        return Ok(None);
+    }
+    let seq = journal::append(&mut *tx, site, &Entry::Site).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
+/// Deletes a site with everything that is kept of it.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn delete(pool: &PgPool, site: SiteId) -> Result<bool, StoreError> {
+    // In this order each table's rows go before those that they refer to, so that every delete is a plain one.
+    let mut tx = pool.begin().await?;
+    sqlx::query!("delete from decision where site_id = $1", site.0).execute(&mut *tx).await?;
+    sqlx::query!("delete from taken_link where site_id = $1", site.0).execute(&mut *tx).await?;
+    sqlx::query!("delete from release where site_id = $1", site.0).execute(&mut *tx).await?;
+    sqlx::query!("delete from link where site_id = $1", site.0).execute(&mut *tx).await?;
+    let deleted = sqlx::query!("delete from site where id = $1", site.0).execute(&mut *tx).await?;
+    tx.commit().await?;
+    Ok(deleted.rows_affected() > 0)
 }
 
 struct Row {
@@ -53,19 +155,55 @@ struct Row {
     name: String,
     entry: String,
     micropub: Option<String>,
+    folder: Option<String>,
+    roads: String,
+    entries: Vec<String>,
+    most_pages: i32,
+    delay_ms: i32,
 }
 
 impl Row {
-    fn into_site(self) -> Site {
-        Site { id: SiteId(self.id), name: self.name, entry: self.entry, micropub: self.micropub }
+    fn into_site(self) -> Result<Site, StoreError> {
+        let address = |text: &str| {
+            Address::parse(text).map_err(|_| StoreError::Unknown { what: "an address", value: text.to_owned() })
+        };
+        Ok(Site {
+            id: SiteId(self.id),
+            entry: address(&self.entry)?,
+            settings: Settings {
+                name: self.name,
+                source: match self.folder {
+                    Some(path) => Source::Folder { path },
+                    None => Source::Web { micropub: self.micropub },
+                },
+                entries: self.entries.iter().map(|entry| address(entry)).collect::<Result<_, _>>()?,
+                roads: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
+                most_pages: self.most_pages,
+                delay_ms: self.delay_ms,
+            },
+        })
     }
 }
 
+/// All sites by name.
+///
 /// # Errors
-/// [`StoreError::Database`].
+/// [`StoreError`].
+pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms from site order by name, id"
+    );
+    rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
+}
+
+/// # Errors
+/// [`StoreError`].
 pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError> {
-    let row = sqlx::query_as!(Row, "select id, name, entry, micropub from site where id = $1", site.0)
-        .fetch_optional(pool)
-        .await?;
-    Ok(row.map(Row::into_site))
+    let row = sqlx::query_as!(
+        Row,
+        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms from site where id = $1",
+        site.0,
+    );
+    row.fetch_optional(pool).await?.map(Row::into_site).transpose()
 }

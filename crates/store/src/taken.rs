@@ -61,13 +61,9 @@ pub struct TakenLink {
     pub taken_at: DateTime<Utc>,
 }
 
-/// Puts a link into the tray. A conflict says that a link from this page to that is in the tray already.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn add(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<(ChangeId, Seq), StoreError> {
-    let mut tx = pool.begin().await?;
-    let offset = |at: usize| i32::try_from(at).unwrap_or(i32::MAX);
+/// Puts a link into the tray, inside a transaction. A conflict says that a link from this page to that, or on these
+/// words, is in the tray already.
+pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) -> Result<ChangeId, StoreError> {
     let id = sqlx::query_scalar!(
         "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
                                  before_anchor, after_anchor, href, fit)
@@ -84,30 +80,83 @@ pub async fn add(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<(ChangeI
         link.href,
         link.fit as f32,
     )
-    .fetch_one(&mut *tx)
+    .fetch_one(tx)
     .await?;
-    let seq = journal::append(&mut *tx, site, &Entry::Taken(vec![ChangeId(id)])).await?;
-    tx.commit().await?;
-    Ok((ChangeId(id), seq))
+    Ok(ChangeId(id))
 }
 
-/// Takes a link out of the tray; `None` when it is not there any more.
+fn offset(at: usize) -> i32 {
+    i32::try_from(at).unwrap_or(i32::MAX)
+}
+
+/// Moves links from one state to another, inside a transaction; gives those that were in it. A conflict says that
+/// their words, or their pair of pages, carry another link in the tray meanwhile.
+pub(crate) async fn move_between(
+    tx: &mut PgConnection,
+    site: SiteId,
+    changes: &[ChangeId],
+    from: TakenState,
+    to: TakenState,
+) -> Result<Vec<ChangeId>, StoreError> {
+    let ids: Vec<_> = changes.iter().map(|change| change.0).collect();
+    let moved = sqlx::query_scalar!(
+        "update taken_link set state = $4, message = null where site_id = $1 and id = any($2) and state = $3
+         returning id",
+        site.0,
+        &ids,
+        from.as_str(),
+        to.as_str(),
+    )
+    .fetch_all(tx)
+    .await?;
+    Ok(moved.into_iter().map(ChangeId).collect())
+}
+
+/// Where a link in the tray stands on a newer version of its page, or why it stands nowhere.
+#[derive(Debug, Clone)]
+pub enum Place {
+    Anew { words: TextSpan, source_hash: ContentHash },
+    Lost { message: String },
+}
+
+/// Notes where links of the tray stand after their pages changed. Links that meanwhile left the tray stay as they are.
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn drop_from_tray(pool: &PgPool, site: SiteId, change: ChangeId) -> Result<Option<Seq>, StoreError> {
-    let mut tx = pool.begin().await?;
-    let dropped = sqlx::query!(
-        "update taken_link set state = 'dropped' where site_id = $1 and id = $2 and state = 'tray'",
-        site.0,
-        change.0,
-    )
-    .execute(&mut *tx)
-    .await?;
-    if dropped.rows_affected() == 0 {
+pub async fn place(pool: &PgPool, site: SiteId, places: &[(ChangeId, Place)]) -> Result<Option<Seq>, StoreError> {
+    if places.is_empty() {
         return Ok(None);
     }
-    let seq = journal::append(&mut *tx, site, &Entry::Taken(vec![change])).await?;
+    let mut tx = pool.begin().await?;
+    for (change, place) in places {
+        match place {
+            Place::Anew { words, source_hash } => {
+                sqlx::query!(
+                    "update taken_link set words_start = $3, words_end = $4, source_hash = $5, message = null
+                     where site_id = $1 and id = $2 and state in ('tray', 'releasing')",
+                    site.0,
+                    change.0,
+                    offset(words.start),
+                    offset(words.end),
+                    source_hash.as_bytes(),
+                )
+                .execute(&mut *tx)
+                .await?
+            }
+            Place::Lost { message } => {
+                sqlx::query!(
+                    "update taken_link set message = $3 where site_id = $1 and id = $2 and state = 'tray'",
+                    site.0,
+                    change.0,
+                    message,
+                )
+                .execute(&mut *tx)
+                .await?
+            }
+        };
+    }
+    let changes = places.iter().map(|(change, _)| *change).collect();
+    let seq = journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
     tx.commit().await?;
     Ok(Some(seq))
 }
@@ -205,22 +254,26 @@ pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(R
     rows.filter_map(|row| Some((ReleaseId(row.release_id?), row))).map(|(id, row)| Ok((id, row.into_link()?))).collect()
 }
 
-/// Moves a release's links on one page to another state, inside a transaction; gives their ids.
-pub(crate) async fn move_links(
-    tx: &mut PgConnection,
-    release: ReleaseId,
-    page: PageId,
-    state: TakenState,
-    message: Option<&str>,
-) -> Result<Vec<ChangeId>, StoreError> {
-    let ids = sqlx::query_scalar!(
-        "update taken_link set state = $3, message = $4 where release_id = $1 and source_number = $2 returning id",
+/// How a link of a release ended.
+#[derive(Debug, Clone)]
+pub struct Ended {
+    pub change: ChangeId,
+    pub state: TakenState,
+    pub message: Option<String>,
+}
+
+/// Notes how links of a release ended, inside a transaction.
+pub(crate) async fn end(tx: &mut PgConnection, release: ReleaseId, ended: &[Ended]) -> Result<(), StoreError> {
+    sqlx::query!(
+        "update taken_link set state = ended.state, message = ended.message
+         from unnest($2::bigint[], $3::text[], $4::text[]) as ended (id, state, message)
+         where taken_link.id = ended.id and release_id = $1",
         release.0,
-        number(page),
-        state.as_str(),
-        message,
+        &ended.iter().map(|link| link.change.0).collect::<Vec<_>>(),
+        &ended.iter().map(|link| link.state.as_str().to_owned()).collect::<Vec<_>>(),
+        &ended.iter().map(|link| link.message.clone()).collect::<Vec<_>>() as &[Option<String>],
     )
-    .fetch_all(tx)
+    .execute(tx)
     .await?;
-    Ok(ids.into_iter().map(ChangeId).collect())
+    Ok(())
 }

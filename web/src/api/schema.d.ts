@@ -13,7 +13,23 @@ export interface paths {
         };
         get: operations["sites_list"];
         put?: never;
-        post?: never;
+        post: operations["sites_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sites_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -30,6 +46,22 @@ export interface paths {
         get: operations["sites_show"];
         put?: never;
         post?: never;
+        delete: operations["sites_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["decisions_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -45,6 +77,23 @@ export interface paths {
         };
         /** Each event is `data: SEQ`. The first comes at once. */
         get: operations["events_follow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(pages), in memory. */
+        get: operations["pages_find"];
         put?: never;
         post?: never;
         delete?: never;
@@ -70,6 +119,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/pages/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(rows). The file holds all rows that pass the filters, not only those in view. */
+        get: operations["pages_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/pages/{page}/desk": {
         parameters: {
             query?: never;
@@ -82,38 +148,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/passed": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["openings_pass"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/passed/{source}/{target}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["openings_bring_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -142,9 +176,73 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        get: operations["readings_list"];
         put?: never;
         post: operations["readings_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/readings/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readings_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/readings/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readings_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/readings/{reading}/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["readings_told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["decisions_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -167,6 +265,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/releases/{release}/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["releases_give_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/releases/{release}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["releases_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/releases/{release}/take-back": {
         parameters: {
             query?: never;
@@ -183,33 +313,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/taken": {
+    "/api/sites/{site}/settings": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        post: operations["openings_take"];
+        get: operations["sites_settings"];
+        put: operations["sites_set"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/taken/{change}": {
+    "/api/sites/{site}/today": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** O(pages) once after a change, else O(1), and two queries by key. */
+        get: operations["today_show"];
         put?: never;
         post?: never;
-        delete: operations["tray_drop"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -231,11 +362,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["decisions_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AddedSite: {
+            /** Format: int32 */
+            site: number;
+        };
+        BrokenLines: {
+            first: components["schemas"]["BrokenRow"][];
+            fragments: number;
+            links: number;
+            /** @description Pages on which they stand. */
+            pages: number;
+        };
+        BrokenRow: {
+            only_furniture: boolean;
+            page: components["schemas"]["PageRef"];
+            /**
+             * Format: int32
+             * @description How often it stands on this page, and whether only around the content.
+             */
+            times: number;
+            /** @description Path and fragment. */
+            to: string;
+            why: string;
+        };
+        ChangedSettings: {
+            /** Format: int32 */
+            delay_ms: number;
+            entries: string[];
+            micropub?: string | null;
+            /** Format: int32 */
+            most_pages: number;
+            name: string;
+            roads: components["schemas"]["Roads"];
+            /** @description A new token; null leaves the one that is there. */
+            token?: string | null;
+        };
+        Decide: {
+            /**
+             * Format: uuid
+             * @description The browser's own number: undoing undoes what was decided there.
+             */
+            hand: string;
+            /**
+             * Format: uuid
+             * @description The decision's own number.
+             */
+            key: string;
+            what: components["schemas"]["What"];
+        };
+        /** @description A decision that was made, undone or done again. */
+        Decided: {
+            kind: components["schemas"]["DecisionKind"];
+            source?: components["schemas"]["PageRef"] | null;
+            target?: components["schemas"]["PageRef"] | null;
+            tray: components["schemas"]["TrayFigures"];
+            /** @description The words, or how many links. */
+            words: string;
+        };
+        /** @enum {string} */
+        DecisionKind: "take" | "drop" | "pass" | "bring_back";
         Desk: {
+            description?: string | null;
             heading: string;
             /** @description Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places. */
             html: string;
@@ -246,8 +453,31 @@ export interface components {
             openings_out: components["schemas"]["OpeningRow"][];
             page: components["schemas"]["PageRow"];
             passed: components["schemas"]["PassedRow"][];
+            /** @description What the page's file says of itself; empty for pages that were crawled. */
+            published?: string | null;
+            tags: string[];
             taken_in: components["schemas"]["TakenRow"][];
             taken_out: components["schemas"]["TakenRow"][];
+        };
+        /** @enum {string} */
+        Field: "address" | "micropub" | "token" | "folder";
+        FieldProblem: {
+            field: components["schemas"]["Field"];
+            message: string;
+        };
+        FoundPage: {
+            page: components["schemas"]["PageRef"];
+            place: components["schemas"]["FoundPlace"];
+        };
+        /**
+         * @description Where the words stand.
+         * @enum {string}
+         */
+        FoundPlace: "title" | "address" | "text";
+        InterruptedRelease: {
+            message: string;
+            /** Format: int64 */
+            release: number;
         };
         /** @enum {string} */
         Kind: "page" | "post" | "product" | "collection" | "term_archive" | "file";
@@ -256,6 +486,8 @@ export interface components {
             /** @description Where it leads, for a link to another site or to nothing. */
             address: string;
             anchor: string;
+            /** @description Why it leads nowhere, in plain words; null when it leads somewhere. */
+            fault?: string | null;
             page?: components["schemas"]["PageRef"] | null;
             region: string;
             /**
@@ -263,6 +495,26 @@ export interface components {
              * @description How often the same link stands on other pages too, when it is furniture repeated across the site.
              */
             repeated: number;
+        };
+        Look: {
+            /** @description The address of the entry page as it will be kept. */
+            entry: string;
+            /**
+             * Format: int32
+             * @description The site that has this entry page already.
+             */
+            known_as?: number | null;
+            /** @description The editing interface that the site names. */
+            micropub?: string | null;
+            /** @description What the site calls itself. */
+            name?: string | null;
+            problem?: components["schemas"]["FieldProblem"] | null;
+            /** @description What would be read, in plain words, one sentence after the other. */
+            says: string[];
+        };
+        NewSite: {
+            name: string;
+            source: components["schemas"]["SourceWish"];
         };
         OpeningRow: {
             /**
@@ -284,12 +536,20 @@ export interface components {
             /** @description Byte offsets into the text of the source page, for taking it. */
             words_start: number;
         };
+        /** @description Pages with the same trouble. */
+        PageLine: {
+            /** @description The first few, those first where most is to be gained. */
+            pages: components["schemas"]["WantingPage"][];
+            total: number;
+        };
         /** @enum {string} */
         PagePhase: "waiting" | "out" | "held_back" | "taken_back" | "not_taken_back";
         /** @description Just enough of a page to name it and to go there. */
         PageRef: {
             /** Format: int32 */
             depth?: number | null;
+            /** @description Whether it is no longer on the site. */
+            is_gone: boolean;
             kind: components["schemas"]["Kind"];
             /** Format: int32 */
             number: number;
@@ -298,6 +558,11 @@ export interface components {
         };
         PageRow: {
             address: string;
+            /**
+             * Format: int32
+             * @description Links on it that lead nowhere.
+             */
+            broken: number;
             category?: string | null;
             /**
              * Format: int32
@@ -311,6 +576,8 @@ export interface components {
             depth?: number | null;
             editable: boolean;
             is_entry: boolean;
+            /** @description Whether the latest reading found it for the first time. */
+            is_fresh: boolean;
             kind: components["schemas"]["Kind"];
             /** Format: int32 */
             links_away: number;
@@ -359,14 +626,6 @@ export interface components {
              */
             strength: number;
         };
-        Pass: {
-            /** @description The words, to recognise it by. */
-            anchor: string;
-            /** Format: int32 */
-            source: number;
-            /** Format: int32 */
-            target: number;
-        };
         /** @description A pair of pages whose openings were set aside. */
         PassedRow: {
             anchor: string;
@@ -381,17 +640,28 @@ export interface components {
             message: string;
         };
         /** @enum {string} */
-        ReadingPhase: "waiting" | "running" | "done" | "failed";
+        ReadingPhase: "waiting" | "running" | "stopping" | "stopped" | "done" | "failed";
         ReadingStatus: {
+            /** Format: int32 */
+            changed: number;
+            /** Format: date-time */
+            created_at: string;
             /**
              * Format: int32
-             * @description Addresses dealt with: pages, files and failures.
+             * @description Addresses dealt with.
              */
             done: number;
             /** Format: int32 */
             failures: number;
+            /** Format: int32 */
+            files: number;
             /** Format: date-time */
             finished_at?: string | null;
+            /**
+             * Format: int32
+             * @description Of the pages: new ones, and those that changed since the reading before.
+             */
+            fresh: number;
             /**
              * Format: int32
              * @description Addresses known so far, read or not.
@@ -399,11 +669,27 @@ export interface components {
             known: number;
             message?: string | null;
             /** Format: int32 */
+            moved: number;
+            /** Format: int32 */
             pages: number;
             phase: components["schemas"]["ReadingPhase"];
+            /**
+             * Format: double
+             * @description Addresses a second since it last began to run; null when it does not run, or it is too early to tell.
+             */
+            rate?: number | null;
+            /** Format: int64 */
+            reading: number;
+            /**
+             * Format: int64
+             * @description Seconds until all addresses known so far are dealt with, at that rate.
+             */
+            seconds_left?: number | null;
+            /** Format: int32 */
+            vanished: number;
         };
         /** @enum {string} */
-        ReleasePhase: "waiting" | "running" | "out" | "taking_back" | "taken_back";
+        ReleasePhase: "waiting" | "running" | "interrupted" | "out" | "taking_back" | "taken_back";
         ReleaseRow: {
             /** @description Whether something of it is out and can be taken back. */
             can_take_back: boolean;
@@ -413,6 +699,8 @@ export interface components {
             finished_at?: string | null;
             /** @description Links that are, or were, out on the site. */
             links: number;
+            /** @description Why it was interrupted, or not taken back as a whole. */
+            message?: string | null;
             pages: components["schemas"]["ReleasedPage"][];
             phase: components["schemas"]["ReleasePhase"];
             /** Format: int64 */
@@ -433,6 +721,8 @@ export interface components {
             page: components["schemas"]["PageRef"];
             phase: components["schemas"]["PagePhase"];
         };
+        /** @enum {string} */
+        Roads: "all" | "content";
         /** @description A sentence with the words that carry, or could carry, a link. */
         Sentence: {
             after: string;
@@ -446,12 +736,31 @@ export interface components {
             id: number;
             name: string;
         };
+        SiteSettings: {
+            /** Format: int32 */
+            delay_ms: number;
+            /** @description Further pages on which readers start. */
+            entries: string[];
+            entry: string;
+            /** @description The folder from which it is read; null for a live site. */
+            folder?: string | null;
+            has_token: boolean;
+            micropub?: string | null;
+            /** Format: int32 */
+            most_pages: number;
+            name: string;
+            roads: components["schemas"]["Roads"];
+        };
         SiteStatus: {
             /** @description Whether links can be released: the site has an editing interface. */
             editable: boolean;
             entry: string;
             /** Format: int32 */
             id: number;
+            /** @description Whether the latest release waits for somebody to decide how it goes on. */
+            interrupted: boolean;
+            /** @description Whether it is read from a folder. */
+            is_folder: boolean;
             name: string;
             orphans: number;
             pages: number;
@@ -462,24 +771,24 @@ export interface components {
             /** @description Pages that cannot be reached from the entry page, orphans among them. */
             unreachable: number;
         };
+        /** @description Where a site is to be read from. */
+        SourceWish: {
+            /** @description As typed; a missing https:// is added. */
+            address: string;
+            /** @enum {string} */
+            kind: "web";
+            micropub?: string | null;
+            token?: string | null;
+        } | {
+            /** @description Where the folder is published, if it is. */
+            address?: string | null;
+            /** @enum {string} */
+            kind: "folder";
+            path: string;
+        };
         Started: {
             /** Format: int64 */
             release: number;
-        };
-        Take: {
-            /** Format: int32 */
-            source: number;
-            /** Format: int32 */
-            target: number;
-            /** @description The version of the source page that the editor saw. */
-            version: string;
-            words_end: number;
-            words_start: number;
-        };
-        Taken: {
-            /** Format: int64 */
-            change: number;
-            tray: components["schemas"]["TrayFigures"];
         };
         /** @description A link in the tray. */
         TakenRow: {
@@ -487,6 +796,27 @@ export interface components {
             change: number;
             page: components["schemas"]["PageRef"];
             sentence: components["schemas"]["Sentence"];
+        };
+        Today: {
+            broken: components["schemas"]["BrokenLines"];
+            changes_waiting: number;
+            dead_ends: components["schemas"]["PageLine"];
+            fresh_unlinked: components["schemas"]["PageLine"];
+            orphans: components["schemas"]["PageLine"];
+            /** @description Pages of the site; 0 when it was not read yet. */
+            pages: number;
+            reading?: components["schemas"]["ReadingStatus"] | null;
+            /** @description What is interrupted or waits comes before what could be better. */
+            releases_interrupted: components["schemas"]["InterruptedRelease"][];
+            unreachable: components["schemas"]["PageLine"];
+            warnings: number;
+            without_content_links: components["schemas"]["PageLine"];
+        };
+        ToldAddress: {
+            address: string;
+            /** @description Why, or where it moved to. */
+            note?: string | null;
+            page?: components["schemas"]["PageRef"] | null;
         };
         TrayFigures: {
             links: number;
@@ -509,8 +839,66 @@ export interface components {
         };
         TrayPage: {
             links: components["schemas"]["TrayLink"][];
+            /** Format: int32 */
+            links_after: number;
+            /**
+             * Format: int32
+             * @description Links in its content to other pages: now, and with these.
+             */
+            links_before: number;
             /** @description The page on which the links will stand. */
             page: components["schemas"]["PageRef"];
+        };
+        Turn: {
+            /**
+             * Format: uuid
+             * @description The browser's own number.
+             */
+            hand: string;
+            /**
+             * Format: uuid
+             * @description The order's own number, so that one that is sent twice is done once.
+             */
+            key: string;
+        };
+        WantingPage: {
+            /** Format: int32 */
+            links_in: number;
+            page: components["schemas"]["PageRef"];
+            /** Format: int32 */
+            words: number;
+        };
+        What: {
+            /** @enum {string} */
+            kind: "take";
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+            /** @description The version of the source page that the editor saw. */
+            version: string;
+            words_end: number;
+            words_start: number;
+        } | {
+            changes: number[];
+            /** @enum {string} */
+            kind: "drop";
+        } | {
+            /** @description The words, to recognise it by. */
+            anchor: string;
+            /** @enum {string} */
+            kind: "pass";
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+        } | {
+            /** @enum {string} */
+            kind: "bring_back";
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
         };
     };
     responses: never;
@@ -536,6 +924,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteName"][];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSite"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedSite"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"];
                 };
             };
             500: {
@@ -577,6 +1035,85 @@ export interface operations {
             };
         };
     };
+    sites_delete: {
+        parameters: {
+            query: {
+                /** @description The name of the site, typed by whoever wants it gone. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decisions_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decide"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events_follow: {
         parameters: {
             query?: never;
@@ -606,13 +1143,47 @@ export interface operations {
             };
         };
     };
+    pages_find: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundPage"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pages_list: {
         parameters: {
             query?: {
                 /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
-                only?: "orphans" | "unreachable";
-                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "links_out" | "links_away" | "depth";
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray";
+                kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+                /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
+                ranges?: string;
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "depth";
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
@@ -641,6 +1212,63 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pages_export: {
+        parameters: {
+            query: {
+                /** @description Words that title, address, category or kind must hold, in any order. */
+                text?: string;
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray";
+                kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+                /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
+                ranges?: string;
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "depth";
+                descending?: boolean;
+                format: "csv" | "xlsx";
+                /** @description Keys of columns in their order, with commas between them. */
+                columns: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pages_desk: {
@@ -662,66 +1290,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Desk"];
                 };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    openings_pass: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Pass"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    openings_bring_back: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-                source: number;
-                target: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             404: {
                 headers: {
@@ -765,6 +1333,35 @@ export interface operations {
             };
         };
     };
+    readings_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingStatus"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readings_start: {
         parameters: {
             query?: never;
@@ -781,6 +1378,125 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readings_go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readings_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readings_told: {
+        parameters: {
+            query: {
+                outcome: "new" | "changed" | "moved" | "vanished" | "failed" | "left_out";
+            };
+            header?: never;
+            path: {
+                site: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldAddress"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decisions_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Turn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
             };
             409: {
                 headers: {
@@ -858,6 +1574,62 @@ export interface operations {
             };
         };
     };
+    releases_give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    releases_go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     releases_take_back: {
         parameters: {
             query?: never;
@@ -886,7 +1658,7 @@ export interface operations {
             };
         };
     };
-    openings_take: {
+    sites_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -895,18 +1667,14 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Take"];
-            };
-        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Taken"];
+                    "application/json": components["schemas"]["SiteSettings"];
                 };
             };
             404: {
@@ -917,7 +1685,38 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            409: {
+        };
+    };
+    sites_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedSettings"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -927,25 +1726,26 @@ export interface operations {
             };
         };
     };
-    tray_drop: {
+    today_show: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 site: number;
-                change: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Today"];
+                };
             };
-            409: {
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -975,6 +1775,39 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decisions_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Turn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

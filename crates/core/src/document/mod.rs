@@ -26,6 +26,7 @@ pub use link::{Link, LinkKind};
 pub use put_link::{LinkTarget, Refusal};
 pub use region::Region;
 pub use span::{SourceSpan, TextSpan};
+pub use take_out_link::FoundLink;
 pub use text::TextLayer;
 
 use tree::Tree;

@@ -4,6 +4,15 @@ use super::edit::{Edit, EditError, Splice};
 use super::text::fold_space;
 use super::{Document, Quote};
 
+/// A link that was looked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct FoundLink {
+    /// Counts [`Document::links`].
+    pub ordinal: usize,
+    /// Whether it stands in the sentence that was named.
+    pub in_sentence: bool,
+}
+
 impl Document {
     /// The edit that removes the two tags of a link and nothing else; `None` when the link has no end tag of its own.
     ///
@@ -17,9 +26,9 @@ impl Document {
         Some(Edit::new(self.hash(), vec![nothing(link.start_tag), nothing(link.end_tag?)]))
     }
 
-    /// The ordinal of the link to `href` on the words of a quote. Where several are alike, one in the very sentence of
-    /// the quote counts before others. O(n).
-    pub fn find_link(&self, quote: &Quote<'_>, href: &str) -> Option<usize> {
+    /// The link to `href` on the words of a quote. Where several are alike, one in the very sentence of the quote counts
+    /// before others. O(n).
+    pub fn find_link(&self, quote: &Quote<'_>, href: &str) -> Option<FoundLink> {
         let anchor = fold_space(quote.anchor);
         let sentence = quote.folded();
         let alike = |(_, link): &(usize, &super::Link)| {
@@ -31,6 +40,6 @@ impl Document {
         };
         let mut found: Vec<_> = self.links().iter().enumerate().filter(alike).collect();
         found.sort_by_key(|(ordinal, link)| (!in_sentence(link), *ordinal));
-        found.first().map(|(ordinal, _)| *ordinal)
+        found.first().map(|(ordinal, link)| FoundLink { ordinal: *ordinal, in_sentence: in_sentence(link) })
     }
 }

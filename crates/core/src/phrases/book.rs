@@ -186,6 +186,15 @@ impl PhraseBook {
         })
     }
 
+    /// Pages whose prose holds all words of one of some rows of stems, each once, ascending. O(postings of the rarest).
+    pub fn pages_with_words(&self, rows: &[Vec<String>]) -> Vec<PageId> {
+        let terms = |row: &Vec<String>| row.iter().map(|stem| self.lexicon.get(stem)).collect::<Option<Vec<_>>>();
+        let mut pages: Vec<_> = rows.iter().filter_map(terms).flat_map(|terms| self.pages_with_all(&terms)).collect();
+        pages.sort_unstable();
+        pages.dedup();
+        pages
+    }
+
     fn pages_with_all(&self, terms: &[TermId]) -> Vec<PageId> {
         let mut postings: Vec<&[PageId]> =
             terms.iter().map(|term| self.pages_with.get(term).map_or(&[][..], Vec::as_slice)).collect();

@@ -260,6 +260,11 @@ impl Site {
         }
     }
 
+    /// How many links to addresses of the site there are on all pages. O(pages).
+    pub fn link_count(&self) -> usize {
+        self.records.iter().flatten().map(|record| record.links.len()).sum()
+    }
+
     /// All pages in the order of their numbers.
     pub fn pages(&self) -> impl Iterator<Item = &PageFacts> {
         self.records.iter().flatten().map(|record| &record.facts)

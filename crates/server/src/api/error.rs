@@ -1,7 +1,8 @@
 //! Refusals, as one shape with words for the person at the screen.
 
+use actix_web::error::{InternalError, JsonPayloadError, PathError, QueryPayloadError};
 use actix_web::http::StatusCode;
-use actix_web::{HttpResponse, ResponseError};
+use actix_web::{HttpRequest, HttpResponse, ResponseError};
 use serde::Serialize;
 use strelm_store::StoreError;
 use thiserror::Error;
@@ -69,4 +70,29 @@ impl From<OrderError> for ApiError {
             other => Self::Internal(other.into()),
         }
     }
+}
+
+/// A body that is too large or is not what was expected, as a [`Problem`].
+pub fn unreadable_body(error: JsonPayloadError, _: &HttpRequest) -> actix_web::Error {
+    match error {
+        JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => {
+            refuse(StatusCode::PAYLOAD_TOO_LARGE, "The request is larger than Strelm takes.")
+        }
+        other => refuse(StatusCode::BAD_REQUEST, &format!("The request cannot be understood: {other}.")),
+    }
+}
+
+/// A query that is not what was expected, as a [`Problem`].
+pub fn unreadable_query(error: QueryPayloadError, _: &HttpRequest) -> actix_web::Error {
+    refuse(StatusCode::BAD_REQUEST, &format!("The request cannot be understood: {error}."))
+}
+
+/// A path that is not what was expected, as a [`Problem`].
+pub fn unreadable_path(_: PathError, _: &HttpRequest) -> actix_web::Error {
+    refuse(StatusCode::NOT_FOUND, "There is nothing at this address.")
+}
+
+fn refuse(status: StatusCode, message: &str) -> actix_web::Error {
+    let answer = HttpResponse::build(status).json(Problem { message: message.to_owned() });
+    InternalError::from_response(message.to_owned(), answer).into()
 }

@@ -5,7 +5,8 @@ use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
 use actix_web::http::header::{HOST, HeaderName, HeaderValue, ORIGIN};
 use actix_web::middleware::Next;
-use actix_web::{Error, HttpResponse};
+use actix_web::{Error, HttpMessage, HttpResponse};
+use tracing_actix_web::RequestId;
 
 use super::Problem;
 
@@ -28,12 +29,17 @@ pub async fn guard(
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    let id = request.extensions().get::<RequestId>().map(ToString::to_string);
     let mut response = if is_own(&request) {
         next.call(request).await?.map_into_boxed_body()
     } else {
         let message = "This request does not come from Strelm's own pages and was refused.".to_owned();
         request.into_response(HttpResponse::Forbidden().json(Problem { message })).map_into_boxed_body()
     };
+    // By this number whoever runs Strelm finds the request in the log.
+    if let Some(id) = id.and_then(|id| HeaderValue::try_from(id).ok()) {
+        response.headers_mut().insert(HeaderName::from_static("x-request-id"), id);
+    }
     for (name, value) in HEADERS {
         let (name, value) = (HeaderName::from_static(name), HeaderValue::from_static(value));
         if !response.headers().contains_key(&name) {
@@ -55,6 +61,8 @@ fn is_own(request: &ServiceRequest) -> bool {
     let changes = !matches!(*request.method(), Method::GET | Method::HEAD | Method::OPTIONS);
     match text(&ORIGIN) {
         Some(origin) if changes => origin.strip_prefix("http://").is_some_and(|origin| origin == host),
+        // A browser says where a request comes from even where it names no origin.
+        None if changes => text(&HeaderName::from_static("sec-fetch-site")).is_none_or(|from| from == "same-origin"),
         _ => true,
     }
 }

@@ -1,9 +1,10 @@
 //! The HTTP interface: one folder for each resource, one file for each thing that can be done with it.
 
+mod decisions;
 mod error;
 pub mod events;
 pub mod guard;
-mod openings;
+pub mod health;
 mod pages;
 mod pictures;
 mod readings;
@@ -11,9 +12,10 @@ mod releases;
 mod sites;
 pub use pages::shown;
 pub mod state;
+mod today;
 mod tray;
 
-pub use error::{ApiError, Problem};
+pub use error::{ApiError, Problem, unreadable_body, unreadable_path, unreadable_query};
 pub use state::State;
 
 use utoipa_actix_web::scope;
@@ -24,18 +26,31 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
     config.service(
         scope("/api")
             .service(sites::list::list)
+            .service(sites::look::look)
+            .service(sites::add::add)
             .service(sites::show::show)
+            .service(sites::settings::settings)
+            .service(sites::set::set)
+            .service(sites::delete::delete)
+            .service(today::show::show)
             .service(pages::list::list)
+            .service(pages::export::export)
+            .service(pages::find::find)
             .service(pages::desk::desk)
-            .service(openings::take::take)
-            .service(openings::pass::pass)
-            .service(openings::bring_back::bring_back)
+            .service(decisions::make::make)
+            .service(decisions::turn::undo)
+            .service(decisions::turn::redo)
             .service(tray::show::show)
-            .service(tray::drop::drop_link)
             .service(releases::start::start)
             .service(releases::list::list)
             .service(releases::take_back::take_back)
+            .service(releases::go_on::go_on)
+            .service(releases::give_up::give_up)
+            .service(readings::list::list)
             .service(readings::start::start)
+            .service(readings::stop::stop)
+            .service(readings::go_on::go_on)
+            .service(readings::told::told)
             .service(events::follow::follow)
             .service(pictures::show::show),
     );

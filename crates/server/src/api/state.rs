@@ -8,7 +8,9 @@ use strelm_store::{PgPool, SiteId};
 
 use super::ApiError;
 use super::events::Events;
+use crate::config::Folders;
 use crate::live::{LiveSite, LiveSites, Model};
+use crate::secrets::Secrets;
 
 #[derive(Clone)]
 pub struct State {
@@ -16,6 +18,8 @@ pub struct State {
     pub client: Client,
     pub live: Arc<LiveSites>,
     pub events: Events,
+    pub secrets: Secrets,
+    pub folders: Folders,
 }
 
 impl State {
@@ -27,5 +31,8 @@ impl State {
 
 /// The page with a number, or the refusal that says that there is none.
 pub fn page_of(model: &Model, number: u32) -> Result<&PageFacts, ApiError> {
-    model.site.page(PageId(number)).ok_or(ApiError::NotFound("There is no such page. It may have been removed."))
+    if model.gone.contains_key(&PageId(number)) {
+        return Err(ApiError::NotFound("This page is no longer on the site: the last reading did not find it."));
+    }
+    model.site.page(PageId(number)).ok_or(ApiError::NotFound("There is no such page. Look for it in Pages."))
 }

@@ -1,21 +1,32 @@
 //! Long work, on PostgreSQL's job queue: ordered by the server, done by any worker.
 
 mod order;
+mod place_anew;
+mod read_folder;
 mod read_page;
 mod read_site;
 mod release;
 mod take_back;
 mod work;
 
-pub use order::{Job, OrderError, order_reading, order_release, order_taking_back};
+pub use order::{
+    Job, OrderError, order_going_on, order_reading, order_reading_to_go_on, order_release, order_taking_back,
+};
 pub use work::{Worker, set_up};
 
+use std::path::Path;
+
 use strelm_sources::client::Client;
+use strelm_sources::editing::Editor;
+use strelm_sources::folder::{Folder, FolderError};
 use strelm_sources::micropub::Micropub;
+use strelm_sources::pace::Patience;
+use strelm_store::site::Source;
 use strelm_store::{PgPool, SiteId, StoreError, site};
 use thiserror::Error;
 use url::Url;
 
+use crate::config::Folders;
 use crate::secrets::Secrets;
 
 /// What every job needs.
@@ -24,6 +35,8 @@ pub struct Tools {
     pub pool: PgPool,
     pub client: Client,
     pub secrets: Secrets,
+    pub folders: Folders,
+    pub patience: Patience,
 }
 
 #[derive(Debug, Error)]
@@ -32,20 +45,33 @@ pub enum JobError {
     Store(#[from] StoreError),
     #[error("the site was deleted meanwhile")]
     NoSite,
-    #[error("the entry page of the site is not an address")]
-    BadEntry,
     #[error("the token of the editing interface cannot be read: {0}")]
     Token(#[from] std::io::Error),
+    #[error(transparent)]
+    Folder(#[from] FolderError),
+    #[error("the folder {0} is not one that whoever runs Strelm allowed (the setting “folders”)")]
+    FolderNotAllowed(String),
+    #[error("another worker took the work over")]
+    LockLost,
 }
 
 impl Tools {
-    /// The site and, where it is set up, its editing interface.
-    async fn site(&self, id: SiteId) -> Result<(site::Site, Option<Micropub>), JobError> {
+    /// The site and, where it is set up, the way to edit it.
+    async fn site(&self, id: SiteId) -> Result<(site::Site, Option<Editor>), JobError> {
         let site = site::get(&self.pool, id).await?.ok_or(JobError::NoSite)?;
-        let endpoint = site.micropub.as_deref().and_then(|text| Url::parse(text).ok());
-        let micropub = endpoint
-            .zip(self.secrets.token(id)?)
-            .map(|(endpoint, token)| Micropub::new(self.client.clone(), endpoint, token));
-        Ok((site, micropub))
+        let editor = match &site.settings.source {
+            Source::Folder { path } => {
+                let real = self.folders.allowed(Path::new(path));
+                let real = real.ok_or_else(|| JobError::FolderNotAllowed(path.clone()))?;
+                Some(Editor::Folder(Folder::open(&real, site.entry.clone())?))
+            }
+            Source::Web { micropub } => {
+                let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
+                endpoint
+                    .zip(self.secrets.token(id)?)
+                    .map(|(endpoint, token)| Editor::Micropub(Micropub::new(self.client.clone(), endpoint, token)))
+            }
+        };
+        Ok((site, editor))
     }
 }

@@ -72,6 +72,51 @@ pub async fn order_taking_back(pool: &PgPool, site: SiteId, release: ReleaseId) 
     Ok(seq)
 }
 
+/// Orders the latest reading to go on where it stopped or broke off.
+///
+/// # Errors
+/// [`OrderError::Nothing`] when it is done or under way.
+pub async fn order_reading_to_go_on(pool: &PgPool, site: SiteId) -> Result<Seq, OrderError> {
+    let mut tx = pool.begin().await?;
+    let (reading, seq) = reading::go_on(&mut tx, site).await?.ok_or(OrderError::Nothing)?;
+    enqueue(&mut tx, &Job::ReadSite { site, reading }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// Orders an interrupted release to go on.
+///
+/// # Errors
+/// [`OrderError::Nothing`] when it is not interrupted.
+pub async fn order_going_on(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Seq, OrderError> {
+    let mut tx = pool.begin().await?;
+    let seq = release::go_on(&mut tx, site, release).await?.ok_or(OrderError::Nothing)?;
+    enqueue(&mut tx, &Job::Release { site, release }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
+/// Puts work on the queue that should be under way and is not, because a worker died or the queue gave up on it. Work
+/// that another worker has is only found to be taken.
+///
+/// # Errors
+/// [`OrderError`] when the database refuses.
+pub(super) async fn order_overdue(pool: &PgPool, seconds: f64) -> Result<(), OrderError> {
+    let mut tx = pool.begin().await?;
+    let readings = reading::overdue(&mut tx, seconds).await?;
+    let releases = release::overdue(&mut tx, seconds).await?;
+    let readings = readings.into_iter().map(|(site, reading)| Job::ReadSite { site, reading });
+    let releases = releases.into_iter().map(|(site, release, back)| match back {
+        true => Job::TakeBack { site, release },
+        false => Job::Release { site, release },
+    });
+    for job in readings.chain(releases) {
+        enqueue(&mut tx, &job).await?;
+    }
+    tx.commit().await?;
+    Ok(())
+}
+
 async fn enqueue(tx: &mut sqlx::PgConnection, job: &Job) -> Result<(), OrderError> {
     let bytes = serde_json::to_vec(job).map_err(|error| OrderError::Queue(error.to_string()))?;
     let task = TaskBuilder::new(bytes).max_attempts(5).build();

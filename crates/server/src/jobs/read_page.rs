@@ -1,42 +1,68 @@
 //! From a page as it was fetched, and its source, to what is kept of it.
 
-use strelm_core::document::{ContentHash, Document, LinkKind, Region, TextSpan};
+use strelm_core::document::{ContentHash, Document, Format, LinkKind, Region, TextSpan};
 use strelm_core::language::words;
 use strelm_core::site::{Address, Destination, PageKind};
 use strelm_sources::crawl::CrawledPage;
-use strelm_store::page::{ReadLink, ReadPage};
+use strelm_sources::editing::PageSource;
+use strelm_store::page::{ReadLink, ReadPage, Says, Source, Validators};
 
 /// Longer addresses are not kept; no browser is sure to follow them.
 const LONGEST_ADDRESS: usize = 2000;
 
+/// Further places on a page cannot be pointed at.
+const MOST_IDS: usize = 20_000;
+
 /// A page that can be kept; `None` when its address is too long.
-pub fn read_page(page: &CrawledPage, source: Option<String>) -> Option<ReadPage> {
+pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadPage> {
     let document = &page.document;
-    let head = document.head();
+    let (head, front) = (document.head(), &page.front);
     if page.address.as_str().len() > LONGEST_ADDRESS {
         return None;
     }
     // PostgreSQL keeps no NUL in text; a source with one could not be given back byte for byte.
-    let source = source.filter(|html| !html.contains('\0'));
-    let counted = source.as_ref().map(|html| Document::from_html(html.as_str()));
+    let source = source.filter(|source| !source.text.contains('\0'));
+    let counted = source.as_ref().map(|source| Document::read(source.text.as_str(), source.format));
     let heading = document.main_heading().map(plain);
-    let title = head.title.clone().or_else(|| heading.clone()).unwrap_or_else(|| page.address.from_root());
+    let title = front.title.clone().or_else(|| head.title.clone()).or_else(|| heading.clone());
+    let kind = match front.date {
+        Some(_) => PageKind::Post,
+        None => PageKind::from_signs(head.microformat.as_deref(), head.open_graph_type.as_deref(), false),
+    };
     Some(ReadPage {
-        kind: PageKind::from_signs(head.microformat.as_deref(), head.open_graph_type.as_deref(), false),
-        title: plain(title),
-        category: head.category.clone().map(plain),
+        kind,
+        title: plain(title.unwrap_or_else(|| page.address.from_root())),
+        category: front.category.clone().or_else(|| head.category.clone()).map(plain),
         language: plain(head.language.clone().unwrap_or_else(|| "und".to_owned())),
         words: content_words(counted.as_ref().unwrap_or(document)),
         crawled_hash: document.hash(),
-        main_html: plain(document.source().get(document.main_span().range()).unwrap_or_default().to_owned()),
-        source: source.map(|html| {
-            let hash = ContentHash::of(&html);
-            (html, hash)
+        main_html: plain(main_html(document)),
+        source: source.map(|source| {
+            let hash = ContentHash::of(&source.text);
+            Source { text: source.text, format: source.format, hash }
         }),
-        links: links(&page.address, document),
+        links: links(page),
+        ids: document.ids().iter().take(MOST_IDS).map(|id| plain(id.clone())).collect(),
+        validators: Validators {
+            etag: page.validators.etag.clone().map(plain),
+            last_modified: page.validators.last_modified.clone().map(plain),
+        },
+        says: Says {
+            published: front.date.clone().map(plain),
+            description: front.description.clone().map(plain),
+            tags: front.tags.iter().cloned().map(plain).collect(),
+        },
         heading,
         address: page.address.clone(),
     })
+}
+
+/// The page's own content as HTML, to show it where there is no source.
+fn main_html(document: &Document) -> String {
+    match document.format() {
+        Format::Html => document.source().get(document.main_span().range()).unwrap_or_default().to_owned(),
+        Format::Markdown => String::new(),
+    }
 }
 
 /// A file as a page without text.
@@ -54,6 +80,9 @@ pub fn read_file(address: &Address, media_type: &str) -> Option<ReadPage> {
         main_html: String::new(),
         source: None,
         links: Vec::new(),
+        ids: Vec::new(),
+        validators: Validators::default(),
+        says: Says::default(),
     })
 }
 
@@ -63,14 +92,17 @@ fn content_words(document: &Document) -> u32 {
     u32::try_from(count).unwrap_or(u32::MAX)
 }
 
-fn links(page: &Address, document: &Document) -> Vec<ReadLink> {
-    let base = document.head().base.as_ref().and_then(|base| match page.follow(base) {
+fn links(page: &CrawledPage) -> Vec<ReadLink> {
+    let (document, address) = (&page.document, &page.address);
+    let base = document.head().base.as_ref().and_then(|base| match address.follow(base) {
         Destination::Page { address, .. } => Some(address),
         _ => None,
     });
-    let base = base.as_ref().unwrap_or(page);
-    let links = document.links().iter().filter_map(|link| {
-        let Destination::Page { address, fragment } = base.follow(&link.href) else { return None };
+    let base = base.as_ref().unwrap_or(address);
+    let links = document.links().iter().enumerate().filter_map(|(ordinal, link)| {
+        let told = page.destinations.as_ref().and_then(|destinations| destinations.get(ordinal)).cloned();
+        let destination = told.unwrap_or_else(|| base.follow(&link.href));
+        let Destination::Page { address, fragment } = destination else { return None };
         let anchor = match link.kind {
             LinkKind::Text => fold(document, link.text),
             LinkKind::Picture => link.alt.clone().unwrap_or_default(),

@@ -1,130 +1,396 @@
-//! Reading a site: crawled pages and their sources, kept in batches, so that results appear while it goes on.
+//! Reading a site: crawled pages and their sources, kept in batches, so that results appear while it goes on. What waits
+//! is kept too, so that a reading that was stopped, or whose worker died, goes on where it was.
 
+use std::collections::{HashMap, HashSet};
 use std::time::{Duration, Instant};
 
 use futures::future::join_all;
-use strelm_core::site::Address;
-use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawledPage, crawl};
-use strelm_sources::micropub::{Micropub, MicropubError};
-use strelm_store::page::{self, ReadPage};
-use strelm_store::reading::{self, Progress, ReadingId, ReadingState};
-use strelm_store::{SiteId, redirect};
+use strelm_core::site::{Address, PageId};
+use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawlStart, CrawledPage, crawl};
+use strelm_sources::editing::{EditError, Editor, PageSource};
+use strelm_sources::fetch::{FetchError, Validators};
+use strelm_store::lock::WorkLock;
+use strelm_store::page::{self, Gone, Put, ReadPage, Version};
+use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
+use strelm_store::site::{Site, Source};
+use strelm_store::{SiteId, journal, redirect};
 use tokio::sync::mpsc;
 
+use super::place_anew::place_anew;
 use super::read_page::{read_file, read_page};
-use super::{JobError, Tools};
+use super::{JobError, Tools, read_folder};
 
 /// Pages kept at once, and the longest time that read pages wait to be kept.
 const BATCH: usize = 50;
 const LONGEST_WAIT: Duration = Duration::from_millis(400);
 
-pub async fn run(tools: &Tools, site_id: SiteId, reading: ReadingId) -> Result<(), JobError> {
-    let (site, micropub) = tools.site(site_id).await?;
-    let entry = Address::parse(&site.entry).map_err(|_| JobError::BadEntry)?;
-    reading::set_state(&tools.pool, site_id, reading, ReadingState::Running, None).await?;
-    let mut keeper = Keeper::new(tools, site_id, reading, micropub);
-    let (sender, events) = mpsc::channel(64);
-    let client = tools.client.clone();
-    let crawling = tokio::spawn(async move { crawl(&client, &entry, CrawlLimits::default(), sender).await });
-    // When keeping fails the events are dropped, and the crawl ends by itself.
-    let kept = keeper.keep_all(events).await;
-    let crawled = match crawling.await {
-        Ok(result) => result.map_err(|error| error.to_string()),
-        Err(_) => Err("the reading broke off".to_owned()),
+pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkLock) -> Result<(), JobError> {
+    let (site, editor) = tools.site(id).await?;
+    let Some(progress) = reading::start_run(&tools.pool, id, reading).await? else {
+        return end_stopped(tools, id, reading).await;
     };
-    kept?;
-    page::mark_term_archives(&tools.pool, site_id).await?;
-    let (state, message) = match crawled {
+    let mut keeper = Keeper::new(tools, id, reading, progress).await?;
+    let read = match (&site.settings.source, &editor) {
+        (Source::Folder { .. }, Some(Editor::Folder(folder))) => {
+            read_folder::read(folder.clone(), &mut keeper, lock).await.map(|()| Ok(()))
+        }
+        _ => from_web(tools, &site, editor.as_ref(), &mut keeper, lock).await,
+    };
+    let result = match read {
+        Err(JobError::LockLost) => return Err(JobError::LockLost),
+        other => other?,
+    };
+    page::mark_term_archives(&tools.pool, id).await?;
+    journal::prune(&tools.pool, id).await?;
+    let (state, message) = match result {
+        _ if keeper.is_to_stop => (ReadingState::Stopped, None),
         Ok(()) => (ReadingState::Done, keeper.warning.take()),
         Err(message) => (ReadingState::Failed, Some(message)),
     };
-    reading::set_state(&tools.pool, site_id, reading, state, message.as_deref()).await?;
+    reading::end_run(&tools.pool, id, reading, state, message.as_deref()).await?;
     Ok(())
 }
 
-struct Keeper<'t> {
+/// A worker died after somebody asked it to stop.
+async fn end_stopped(tools: &Tools, id: SiteId, reading: ReadingId) -> Result<(), JobError> {
+    let latest = reading::latest(&tools.pool, id).await?;
+    if latest.is_some_and(|latest| latest.id == reading && latest.state == ReadingState::Stopping) {
+        reading::end_run(&tools.pool, id, reading, ReadingState::Stopped, None).await?;
+    }
+    Ok(())
+}
+
+/// The inner error says to the editor why the reading did not come to its end.
+async fn from_web(
+    tools: &Tools,
+    site: &Site,
+    editor: Option<&Editor>,
+    keeper: &mut Keeper<'_>,
+    lock: &mut WorkLock,
+) -> Result<Result<(), String>, JobError> {
+    let (mut waiting, done) = reading::addresses(&tools.pool, keeper.reading).await?;
+    if waiting.is_empty() && done.is_empty() {
+        // All that is known is looked at, also what nothing leads to any more.
+        waiting = keeper
+            .known
+            .values()
+            .map(|version| (version.number, version.address.clone()))
+            .collect::<std::collections::BTreeMap<_, _>>()
+            .into_values()
+            .collect();
+        waiting.extend(page::linked_elsewhere(&tools.pool, site.id).await?);
+        waiting.extend(site.settings.entries.iter().cloned());
+        waiting.retain(|address| address.same_origin(&site.entry));
+    }
+    let has_validators =
+        |version: &&Version| version.gone.is_none() && version.validators != page::Validators::default();
+    let validators = keeper.known.values().filter(has_validators).map(|version| {
+        let page::Validators { etag, last_modified } = version.validators.clone();
+        (version.address.clone(), Validators { etag, last_modified })
+    });
+    let start = CrawlStart { validators: validators.collect(), waiting, done };
+    let limits = CrawlLimits {
+        most_pages: usize::try_from(site.settings.most_pages).unwrap_or_default(),
+        apart: Duration::from_millis(u64::try_from(site.settings.delay_ms).unwrap_or_default()),
+        patience: tools.patience,
+        ..CrawlLimits::default()
+    };
+    let (sender, events) = mpsc::channel(64);
+    let (client, entry) = (tools.client.clone(), site.entry.clone());
+    let crawling = tokio::spawn(async move { crawl(&client, &entry, start, limits, sender).await });
+    // When keeping fails or is to stop the events are dropped, and the crawl ends by itself.
+    let kept = keeper.keep_all(events, editor, lock).await;
+    let crawled = match crawling.await {
+        Ok(result) => result.map_err(|error| format!("{error}.")),
+        Err(_) => Err("The reading broke off.".to_owned()),
+    };
+    kept?;
+    Ok(crawled)
+}
+
+/// Keeps what a reading gives, and tells how it goes on.
+pub(super) struct Keeper<'t> {
     tools: &'t Tools,
     site: SiteId,
-    reading: ReadingId,
-    micropub: Option<Micropub>,
-    progress: Progress,
+    pub reading: ReadingId,
+    pub progress: Progress,
+    /// All pages as they were known before, gone ones too.
+    pub known: HashMap<Address, Version>,
+    /// Addresses at which there was nothing, or something that sent on.
+    was_empty: HashSet<Address>,
+    found: Vec<Address>,
     pages: Vec<CrawledPage>,
     files: Vec<ReadPage>,
     redirects: Vec<(Address, Address)>,
+    dead: Vec<(Address, i16)>,
+    alive: Vec<Address>,
+    gone: Vec<(PageId, Gone)>,
+    outcomes: Vec<ReadAddress>,
     last: Instant,
-    /// Something that the editor should know although the reading went through.
-    warning: Option<String>,
+    /// What the editor should know although the reading goes on.
+    pub warning: Option<String>,
+    waits: Option<String>,
+    pub is_to_stop: bool,
 }
 
 impl<'t> Keeper<'t> {
-    fn new(tools: &'t Tools, site: SiteId, reading: ReadingId, micropub: Option<Micropub>) -> Self {
-        let (pages, files, redirects) = (Vec::new(), Vec::new(), Vec::new());
-        let progress = Progress::default();
-        let last = Instant::now();
-        Self { tools, site, reading, micropub, progress, pages, files, redirects, last, warning: None }
+    async fn new(tools: &'t Tools, site: SiteId, reading: ReadingId, progress: Progress) -> Result<Self, JobError> {
+        let known = page::all_versions(&tools.pool, site).await?;
+        let dead = redirect::dead(&tools.pool, site).await?.into_iter().map(|(address, _)| address);
+        let redirects = redirect::all(&tools.pool, site).await?.into_iter().map(|(from, _)| from);
+        Ok(Self {
+            tools,
+            site,
+            reading,
+            progress,
+            known: known.into_iter().map(|version| (version.address.clone(), version)).collect(),
+            was_empty: dead.chain(redirects).collect(),
+            found: Vec::new(),
+            pages: Vec::new(),
+            files: Vec::new(),
+            redirects: Vec::new(),
+            dead: Vec::new(),
+            alive: Vec::new(),
+            gone: Vec::new(),
+            outcomes: Vec::new(),
+            last: Instant::now(),
+            warning: None,
+            waits: None,
+            is_to_stop: false,
+        })
     }
 
-    async fn keep_all(&mut self, mut events: mpsc::Receiver<CrawlEvent>) -> Result<(), JobError> {
+    async fn keep_all(
+        &mut self,
+        mut events: mpsc::Receiver<CrawlEvent>,
+        editor: Option<&Editor>,
+        lock: &mut WorkLock,
+    ) -> Result<(), JobError> {
         loop {
             let wait = LONGEST_WAIT.saturating_sub(self.last.elapsed());
-            match tokio::time::timeout(wait, events.recv()).await {
-                Ok(Some(event)) => self.take(event),
-                Ok(None) => return self.keep().await,
-                Err(_) => self.keep().await?,
+            let event = tokio::time::timeout(wait, events.recv()).await;
+            let is_over = matches!(event, Ok(None));
+            let is_time = event.is_err();
+            if let Ok(Some(event)) = event {
+                self.take(event);
             }
-            if self.pages.len() + self.files.len() >= BATCH {
-                self.keep().await?;
+            if is_over || is_time || self.pages.len() + self.files.len() >= BATCH {
+                self.keep(editor, lock).await?;
+            }
+            if is_over || self.is_to_stop {
+                return Ok(());
             }
         }
     }
 
     fn take(&mut self, event: CrawlEvent) {
         match event {
-            CrawlEvent::Known(known) => self.progress.known = i32::try_from(known).unwrap_or(i32::MAX),
+            CrawlEvent::Found(address) => self.find(address),
             CrawlEvent::Page(page) => {
+                self.waits = None;
+                self.take_page(*page);
+            }
+            CrawlEvent::Unchanged(address) => {
+                self.waits = None;
                 self.progress.pages += 1;
-                self.pages.push(*page);
+                self.note(address, Outcome::Unchanged, None);
             }
-            CrawlEvent::File { address, media_type } => {
-                self.progress.files += 1;
-                self.files.extend(read_file(&address, &media_type));
-            }
-            CrawlEvent::Redirect { from, to } => self.redirects.push((from, to)),
+            CrawlEvent::File { address, media_type } => self.take_file(&address, &media_type),
+            CrawlEvent::Redirect { from, to } => self.take_redirect(from, to),
             CrawlEvent::Failed { address, error } => {
-                tracing::info!(%address, %error, "an address gave nothing");
-                self.progress.failures += 1;
+                let status = match &error {
+                    FetchError::Status { status, .. } => Some(status.as_u16()),
+                    _ => None,
+                };
+                match status {
+                    Some(status @ (404 | 410)) => self.take_dead(address, status.cast_signed()),
+                    _ => {
+                        self.progress.failures += 1;
+                        self.note(address, Outcome::Failed, Some(error.to_string()));
+                    }
+                }
             }
-            CrawlEvent::Disallowed(address) => tracing::info!(%address, "left out, as robots.txt asks"),
+            CrawlEvent::LeftOut { address, why } => {
+                self.progress.known += 1;
+                self.leave_out(address, why);
+            }
+            CrawlEvent::Waits(wait) => {
+                let seconds = wait.as_secs().max(1);
+                self.waits = Some(format!("The site asks for patience: waiting {seconds} s before going on."));
+            }
+            CrawlEvent::Full(most) => {
+                self.warning = Some(format!(
+                    "The site has more than {most} addresses, and the reading looked at no more. Raise the limit in \
+                     Setup to read them all."
+                ));
+            }
         }
     }
 
-    async fn keep(&mut self) -> Result<(), JobError> {
+    pub fn find(&mut self, address: Address) {
+        self.progress.known += 1;
+        self.found.push(address);
+    }
+
+    pub fn take_page(&mut self, page: CrawledPage) {
+        self.progress.pages += 1;
+        self.note_alive(&page.address);
+        self.pages.push(page);
+    }
+
+    pub fn take_file(&mut self, address: &Address, media_type: &str) {
+        self.progress.files += 1;
+        self.note_alive(address);
+        self.files.extend(read_file(address, media_type));
+        self.note(address.clone(), Outcome::File, None);
+    }
+
+    pub fn leave_out(&mut self, address: Address, why: &str) {
+        self.progress.others += 1;
+        self.note(address, Outcome::LeftOut, Some(why.to_owned()));
+    }
+
+    pub fn fail(&mut self, address: Address, why: String) {
+        self.progress.failures += 1;
+        self.note(address, Outcome::Failed, Some(why));
+    }
+
+    fn take_redirect(&mut self, from: Address, to: Address) {
+        self.progress.others += 1;
+        let was_page = self.known.get(&from).filter(|version| version.gone != Some(Gone::Moved));
+        match was_page.map(|version| version.number) {
+            Some(number) => {
+                self.progress.moved += 1;
+                self.gone.push((number, Gone::Moved));
+                self.note(from.clone(), Outcome::Moved, Some(to.to_string()));
+            }
+            None => self.note(from.clone(), Outcome::Redirect, None),
+        }
+        self.redirects.push((from, to));
+    }
+
+    /// There is nothing at an address.
+    pub fn take_dead(&mut self, address: Address, status: i16) {
+        self.dead.push((address.clone(), status));
+        match self.known.get(&address).map(|version| (version.number, version.gone)) {
+            Some((_, Some(Gone::Vanished))) => {
+                self.progress.others += 1;
+                self.note(address, Outcome::Unchanged, None);
+            }
+            Some((number, before)) => {
+                self.progress.failures += 1;
+                self.progress.vanished += i32::from(before.is_none());
+                self.gone.push((number, Gone::Vanished));
+                self.note(address, Outcome::Vanished, Some(format!("status {status}")));
+            }
+            None => {
+                self.progress.failures += 1;
+                self.note(address, Outcome::Failed, Some(format!("nothing there (status {status})")));
+            }
+        }
+    }
+
+    fn note_alive(&mut self, address: &Address) {
+        if self.was_empty.contains(address) {
+            self.alive.push(address.clone());
+        }
+    }
+
+    fn note(&mut self, address: Address, outcome: Outcome, note: Option<String>) {
+        self.outcomes.push(ReadAddress { address, outcome, note });
+    }
+
+    /// Keeps what came since the last time.
+    pub async fn keep(&mut self, editor: Option<&Editor>, lock: &mut WorkLock) -> Result<(), JobError> {
+        if !lock.is_held().await {
+            return Err(JobError::LockLost);
+        }
+        let pool = &self.tools.pool;
+        reading::add_waiting(pool, self.reading, &std::mem::take(&mut self.found)).await?;
+        let mut touched = self.keep_pages(editor).await?;
+        redirect::put_all(pool, self.site, &std::mem::take(&mut self.redirects)).await?;
+        let (dead, alive) = (std::mem::take(&mut self.dead), std::mem::take(&mut self.alive));
+        if !dead.is_empty() || !alive.is_empty() {
+            redirect::put_dead(pool, self.site, &dead, &alive).await?;
+        }
+        let gone = std::mem::take(&mut self.gone);
+        page::mark_gone(pool, self.site, &gone).await?;
+        touched.extend(gone.into_iter().map(|(page, _)| page));
+        if !touched.is_empty() {
+            place_anew(pool, self.site, &touched).await?;
+        }
+        // Outcomes last: what breaks off before them is done once more.
+        reading::note_outcomes(pool, self.reading, &std::mem::take(&mut self.outcomes)).await?;
+        let message = self.waits.as_deref().or(self.warning.as_deref());
+        let state = reading::set_progress(pool, self.site, self.reading, self.progress, message).await?;
+        self.is_to_stop |= state == ReadingState::Stopping;
         self.last = Instant::now();
+        Ok(())
+    }
+
+    /// Pages that changed, written; gives their numbers.
+    async fn keep_pages(&mut self, editor: Option<&Editor>) -> Result<Vec<PageId>, JobError> {
         let pages = std::mem::take(&mut self.pages);
-        let sources = join_all(pages.iter().map(|page| source_of(self.micropub.as_ref(), &page.address))).await;
         let mut read = std::mem::take(&mut self.files);
-        for (page, source) in pages.iter().zip(sources) {
+        let files = read.len();
+        let (mut fresh, mut same) = (Vec::new(), Vec::new());
+        for page in pages {
+            let known = self.known.get(&page.address).filter(|version| version.gone.is_none());
+            let is_same = known.is_some_and(|version| {
+                version.crawled_hash == page.document.hash() && (version.has_source || editor.is_none())
+            });
+            if is_same { same.push(page.address) } else { fresh.push(page) }
+        }
+        let sources = join_all(fresh.iter().map(|page| source_of(editor, page))).await;
+        for (page, source) in fresh.iter().zip(sources) {
             let source = source.unwrap_or_else(|error| {
                 self.warning.get_or_insert_with(|| format!("Some pages cannot be edited: {error}."));
                 None
             });
-            read.extend(read_page(page, source));
+            match read_page(page, source) {
+                Some(page) => read.push(page),
+                None => self.note(page.address.clone(), Outcome::Failed, Some("its address is too long".to_owned())),
+            }
         }
-        if !read.is_empty() {
-            page::put_all(&self.tools.pool, self.site, &read).await?;
+        self.outcomes.extend(same.into_iter().map(|address| ReadAddress {
+            address,
+            outcome: Outcome::Unchanged,
+            note: None,
+        }));
+        if read.is_empty() {
+            return Ok(Vec::new());
         }
-        redirect::put_all(&self.tools.pool, self.site, &std::mem::take(&mut self.redirects)).await?;
-        reading::set_progress(&self.tools.pool, self.site, self.reading, self.progress).await?;
-        Ok(())
+        let put = page::put_all(&self.tools.pool, self.site, Some(self.reading), &read).await?;
+        let mut touched = Vec::new();
+        for (ordinal, (page, (number, what))) in read.iter().zip(put).enumerate() {
+            if what != Put::Unchanged {
+                touched.push(number);
+            }
+            if ordinal < files {
+                continue;
+            }
+            let outcome = match what {
+                Put::New => Outcome::New,
+                Put::Changed => Outcome::Changed,
+                Put::Unchanged => Outcome::Unchanged,
+            };
+            self.progress.fresh += i32::from(what == Put::New);
+            self.progress.changed += i32::from(what == Put::Changed);
+            self.outcomes.push(ReadAddress { address: page.address.clone(), outcome, note: None });
+        }
+        Ok(touched)
     }
 }
 
 /// A page's source; `None` for a page that has none.
-async fn source_of(micropub: Option<&Micropub>, page: &Address) -> Result<Option<String>, MicropubError> {
-    let Some(micropub) = micropub else { return Ok(None) };
-    match micropub.source(page).await {
-        Ok(source) => Ok(Some(source.html)),
-        Err(MicropubError::NotEditable) => Ok(None),
+async fn source_of(editor: Option<&Editor>, page: &CrawledPage) -> Result<Option<PageSource>, EditError> {
+    if let Some(source) = &page.source {
+        return Ok(Some(source.clone()));
+    }
+    let Some(editor) = editor else { return Ok(None) };
+    match editor.source(&page.address).await {
+        Ok(source) => Ok(Some(source)),
+        Err(EditError::NotEditable) => Ok(None),
         Err(error) => Err(error),
     }
 }

@@ -1,131 +1,369 @@
-//! Releasing: page by page, each only if it is still the version that was read.
+//! Releasing: page by page, every change checked once more, each page sent only if it is still the version that was
+//! looked at. What broke off goes on with the pages that wait.
 
-use strelm_core::document::{ContentHash, Document, Edit, LinkTarget};
-use strelm_core::site::{Address, PageId};
+use std::collections::HashMap;
+
+use strelm_core::document::{Document, Edit, LinkTarget, Quote, Region, TextSpan};
+use strelm_core::limits::{Breach, LinkLimits};
+use strelm_core::site::{Address, ChangeId, Destination, PageId};
 use strelm_sources::crawl::CrawledPage;
-use strelm_sources::fetch::{FetchLimits, fetch};
-use strelm_sources::micropub::{Micropub, MicropubError, PageSource};
+use strelm_sources::editing::{EditError, Editor, PageSource};
+use strelm_sources::fetch::{FetchError, FetchLimits, fetch};
+use strelm_sources::front_matter::FrontMatter;
+use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
-use strelm_store::taken::{self, TakenLink};
+use strelm_store::taken::{self, Ended, TakenLink, TakenState};
 use strelm_store::{SiteId, page};
 
+use super::place_anew::place_anew;
 use super::read_page::read_page;
 use super::{JobError, Tools};
 
-const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both, then release again.";
-const CHANGED: &str = "The page was changed on the site after it was read, so nothing was touched. Drop this link, read \
-    the site again, and take it anew.";
+const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
+const SOURCE_GONE: &str = "The page is no longer there, or cannot be edited. Drop the link.";
 
-pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId) -> Result<(), JobError> {
-    let (_, micropub) = tools.site(site).await?;
-    release::set_state(&tools.pool, site, id, ReleaseState::Running).await?;
-    let links = taken::of_releases(&tools.pool, &[id]).await?;
+pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock) -> Result<(), JobError> {
+    let (settings, editor) = tools.site(site).await?;
+    let is_to_run = |state| matches!(state, ReleaseState::Waiting | ReleaseState::Running);
+    if !release::get(&tools.pool, site, id).await?.is_some_and(|release| is_to_run(release.state)) {
+        return Ok(());
+    }
+    let Some(editor) = editor else { return interrupt(tools, site, id, NO_INTERFACE).await };
+    release::set_state(&tools.pool, site, id, ReleaseState::Running, None).await?;
+    let links: Vec<_> = taken::of_releases(&tools.pool, &[id]).await?.into_iter().map(|(_, taken)| taken).collect();
+    let going: Vec<_> = links.iter().filter(|taken| taken.state == TakenState::Releasing).collect();
+    let breaches =
+        LinkLimits::default().check_release(going.iter().map(|taken| (taken.link.target, taken.link.anchor.as_str())));
+    let breaches = going.iter().zip(breaches).filter_map(|(taken, breach)| Some((taken.id, breach?))).collect();
+    let mut round = Round { tools, site, entry: settings.entry, editor: &editor, breaches, targets: HashMap::new() };
     for waiting in release::pages(&tools.pool, &[id]).await? {
         if waiting.state != PageState::Waiting {
             continue;
         }
-        let on_page: Vec<_> =
-            links.iter().map(|(_, taken)| taken).filter(|taken| taken.link.source == waiting.page).collect();
-        let address = address_of(tools, site, waiting.page).await?;
-        let result = match &micropub {
-            Some(micropub) => send(tools, micropub, &address, &waiting, &on_page).await?,
-            None => Err(NO_INTERFACE.to_owned()),
+        if !lock.is_held().await {
+            return Err(JobError::LockLost);
+        }
+        let on_page: Vec<_> = going.iter().filter(|taken| taken.link.source == waiting.page).copied().collect();
+        let ended = match round.send(&waiting, &on_page).await? {
+            Sent::Ended(ended) => ended,
+            Sent::Interrupted(why) => return interrupt(tools, site, id, &why).await,
         };
-        let (state, message) = match result {
-            Ok(()) => {
-                read_again(tools, site, micropub.as_ref(), &address).await?;
-                (PageState::Out, None)
+        let is_out = ended.iter().any(|link| link.state == TakenState::Out);
+        let (state, message) = match is_out {
+            true => (PageState::Out, None),
+            false => (PageState::HeldBack, Some(first_message(&ended))),
+        };
+        release::finish_page(&tools.pool, site, &ReleasePage { state, message, ..waiting }, &ended).await?;
+    }
+    release::set_state(&tools.pool, site, id, ReleaseState::Out, None).await?;
+    Ok(())
+}
+
+async fn interrupt(tools: &Tools, site: SiteId, id: ReleaseId, why: &str) -> Result<(), JobError> {
+    release::set_state(&tools.pool, site, id, ReleaseState::Interrupted, Some(why)).await?;
+    Ok(())
+}
+
+fn first_message(ended: &[Ended]) -> String {
+    let message = ended.iter().find_map(|link| link.message.clone());
+    message.unwrap_or_else(|| "There was nothing to change on this page.".to_owned())
+}
+
+enum Sent {
+    Ended(Vec<Ended>),
+    /// Why no other page would fare better for now.
+    Interrupted(String),
+}
+
+/// What the pages of one release share.
+struct Round<'r> {
+    tools: &'r Tools,
+    site: SiteId,
+    entry: Address,
+    editor: &'r Editor,
+    /// Links that break a limit of the whole release.
+    breaches: HashMap<ChangeId, Breach>,
+    /// What was found of targets: `None` when they are fine.
+    targets: HashMap<PageId, Option<String>>,
+}
+
+impl Round<'_> {
+    /// Sends the links of one page out.
+    async fn send(&mut self, waiting: &ReleasePage, links: &[&TakenLink]) -> Result<Sent, JobError> {
+        let Some(address) = address_of(self.tools, self.site, waiting.page).await? else {
+            return Ok(Sent::Ended(held_back_all(links, SOURCE_GONE)));
+        };
+        let current = match source_of(self.tools, self.editor, &address).await {
+            Ok(source) => source,
+            Err(error) if error.concerns_the_whole_site() => return Ok(Sent::Interrupted(interrupted(&error))),
+            Err(error) => return Ok(Sent::Ended(held_back_all(links, &held_back(&error)))),
+        };
+        let document = Document::read(current.text.as_str(), current.format);
+        // After a crash the page may be out already.
+        let noted = release::versions(&self.tools.pool, waiting.release, waiting.page).await?;
+        if noted.is_some_and(|(_, after)| after == current.text) {
+            read_again(self.tools, self.site, self.editor, &address).await?;
+            return Ok(Sent::Ended(links.iter().map(|taken| ended_as_it_stands(&document, taken)).collect()));
+        }
+        let (edits, mut ended) = match self.edits(&document, &address, links).await? {
+            Ok(edits) => edits,
+            Err(why) => return Ok(Sent::Interrupted(why)),
+        };
+        if edits.is_empty() {
+            read_again(self.tools, self.site, self.editor, &address).await?;
+            return Ok(Sent::Ended(ended));
+        }
+        let after = Edit::compose(document.hash(), edits).and_then(|edit| edit.apply(&current.text));
+        let after = match after {
+            Ok(after) => after,
+            Err(error) => {
+                let why = format!("The links of this page do not go together: {error}. Drop one of them.");
+                return Ok(Sent::Ended(held_back_all(links, &why)));
             }
-            Err(message) => (PageState::HeldBack, Some(message)),
         };
-        release::finish_page(&tools.pool, site, id, waiting.page, state, message.as_deref()).await?;
+        release::note_versions(&self.tools.pool, waiting.release, waiting.page, &current.text, &after).await?;
+        match replace(self.tools, self.editor, &address, &current, &after).await {
+            Ok(()) => read_again(self.tools, self.site, self.editor, &address).await?,
+            Err(Unsent::Interrupted(why)) => return Ok(Sent::Interrupted(why)),
+            Err(Unsent::HeldBack(why)) => {
+                let out = ended.iter_mut().filter(|link| link.state == TakenState::Out);
+                out.for_each(|link| (link.state, link.message) = (TakenState::Tray, Some(why.clone())));
+            }
+        }
+        Ok(Sent::Ended(ended))
     }
-    release::set_state(&tools.pool, site, id, ReleaseState::Out).await?;
-    Ok(())
+
+    /// The edits of one page's links, and how each link ends if they go out. The inner error interrupts the release.
+    async fn edits(
+        &mut self,
+        document: &Document,
+        address: &Address,
+        links: &[&TakenLink],
+    ) -> Result<Result<(Vec<Edit>, Vec<Ended>), String>, JobError> {
+        let mut placed: Vec<(TextSpan, PageId)> = Vec::new();
+        let mut states: Vec<Result<usize, String>> = Vec::new();
+        for taken in links {
+            if let Some(breach) = self.breaches.get(&taken.id) {
+                states.push(Err(format!("A limit would be broken: {breach}. Drop the link, or release it later.")));
+                continue;
+            }
+            match self.target_is_fine(taken.link.target).await? {
+                Err(why) => return Ok(Err(why)),
+                Ok(Some(why)) => {
+                    states.push(Err(why));
+                    continue;
+                }
+                Ok(None) => {}
+            }
+            match words_of(document, taken) {
+                Ok(words) => {
+                    states.push(Ok(placed.len()));
+                    placed.push((words, taken.link.target));
+                }
+                Err(why) => states.push(Err(why)),
+            }
+        }
+        let linked = linked_pages(document, address);
+        let targets: HashMap<_, _> = links.iter().map(|taken| (taken.link.target, &taken.link.href)).collect();
+        let leads_to = |target: PageId| {
+            let to = targets.get(&target).map(|href| address.follow(href));
+            matches!(to, Some(Destination::Page { address, .. }) if linked.contains(&address))
+        };
+        let breaches = LinkLimits::default().check_page(document, &placed, leads_to);
+        let mut edits: Vec<Edit> = Vec::new();
+        let mut ended = Vec::with_capacity(links.len());
+        for (taken, state) in links.iter().zip(states) {
+            let result = state.and_then(|at| {
+                if let Some(breach) = breaches[at] {
+                    return Err(format!("A limit would be broken: {breach}. Drop the link."));
+                }
+                let target = LinkTarget { href: taken.link.href.clone() };
+                let edit = document.put_link(placed[at].0, &target).map_err(|why| refused(taken, &why))?;
+                let together = edits.iter().cloned().chain([edit.clone()]);
+                Edit::compose(document.hash(), together).map_err(|why| refused(taken, &why))?;
+                Ok(edit)
+            });
+            let change = taken.id;
+            match result {
+                Ok(edit) => {
+                    edits.push(edit);
+                    ended.push(Ended { change, state: TakenState::Out, message: None });
+                }
+                Err(message) => ended.push(Ended { change, state: TakenState::Tray, message: Some(message) }),
+            }
+        }
+        Ok(Ok((edits, ended)))
+    }
+
+    /// Whether a target is still there under its own address; the inner value says what is wrong with it. The outer
+    /// error interrupts the release.
+    async fn target_is_fine(&mut self, target: PageId) -> Result<Result<Option<String>, String>, JobError> {
+        if let Some(known) = self.targets.get(&target) {
+            return Ok(Ok(known.clone()));
+        }
+        let found = match address_of(self.tools, self.site, target).await? {
+            None => Some("The page that it leads to is no longer on the site. Drop the link.".to_owned()),
+            Some(address) => match self.look_at(&address).await {
+                Ok(found) => found,
+                Err(why) => return Ok(Err(why)),
+            },
+        };
+        self.targets.insert(target, found.clone());
+        Ok(Ok(found))
+    }
+
+    async fn look_at(&self, address: &Address) -> Result<Option<String>, String> {
+        if let Editor::Folder(folder) = self.editor {
+            let is_there = folder.source(address).is_ok();
+            return Ok((!is_there).then(|| "The file that it leads to is no longer there. Drop the link.".to_owned()));
+        }
+        let mut tried = 0;
+        let error = loop {
+            let error = match fetch(&self.tools.client, address, FetchLimits::default(), |_| false).await {
+                Ok(fetched) if fetched.address == *address => return Ok(None),
+                Ok(fetched) => {
+                    let to = fetched.address.from_root();
+                    return Ok(Some(format!(
+                        "The page that it leads to has moved to {to}. Drop the link and take it anew."
+                    )));
+                }
+                Err(error) => error,
+            };
+            let Some(wait) = self.tools.patience.wait_after(&error, tried) else { break error };
+            tried += 1;
+            tokio::time::sleep(wait).await;
+        };
+        match error {
+            FetchError::Status { status, .. } if status.is_client_error() && status.as_u16() != 429 => Ok(Some(
+                format!("The page that it leads to is not there any more (status {}). Drop the link.", status.as_u16()),
+            )),
+            FetchError::LeadsAway(to) => {
+                Ok(Some(format!("The page that it leads to sends readers away, to {to}. Drop the link.")))
+            }
+            FetchError::Unreachable(why) => Err(format!("{} cannot be reached ({why}).", self.entry.host())),
+            other => Err(format!("{} cannot be read: {other}.", address.from_root())),
+        }
+    }
 }
 
-/// Holds back what has not gone out yet, so that nothing is stuck half way.
-pub async fn break_off(tools: &Tools, site: SiteId, id: ReleaseId, message: &str) -> Result<(), JobError> {
-    for page in release::pages(&tools.pool, &[id]).await?.into_iter().filter(|page| page.state == PageState::Waiting) {
-        release::finish_page(&tools.pool, site, id, page.page, PageState::HeldBack, Some(message)).await?;
+/// Where the words of a link stand on this version of the page.
+fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, String> {
+    let link = &taken.link;
+    if link.source_hash == document.hash() {
+        return Ok(link.words);
     }
-    release::set_state(&tools.pool, site, id, ReleaseState::Out).await?;
-    Ok(())
+    document.find_again(&quote_of(taken), link.words.start).map_err(|why| {
+        format!("The page was changed meanwhile, and “{}” cannot carry the link any more: {why}. Drop it.", link.anchor)
+    })
 }
 
-/// Sends the links of one page out. The inner error says to the editor why they were held back.
-async fn send(
-    tools: &Tools,
-    micropub: &Micropub,
-    address: &Address,
-    waiting: &ReleasePage,
-    links: &[&TakenLink],
-) -> Result<Result<(), String>, JobError> {
-    let current = match micropub.source(address).await {
-        Ok(source) => source,
-        Err(error) => return Ok(Err(held_back(&error))),
+pub(super) fn quote_of(taken: &TakenLink) -> Quote<'_> {
+    Quote { before: &taken.link.before_anchor, anchor: &taken.link.anchor, after: &taken.link.after_anchor }
+}
+
+fn linked_pages(document: &Document, address: &Address) -> Vec<Address> {
+    let content = document.links().iter().filter(|link| link.region == Region::Content);
+    let follow = |link: &strelm_core::document::Link| match address.follow(&link.href) {
+        Destination::Page { address, .. } => Some(address),
+        _ => None,
     };
-    // After a crash the page may be out already.
-    let noted = release::versions(&tools.pool, waiting.release, waiting.page).await?;
-    if noted.is_some_and(|(_, after)| after == current.html) {
-        return Ok(Ok(()));
-    }
-    let after = match edited(&current.html, links) {
-        Ok(after) => after,
-        Err(message) => return Ok(Err(message)),
-    };
-    release::note_versions(&tools.pool, waiting.release, waiting.page, &current.html, &after).await?;
-    Ok(replace(micropub, address, &current, &after).await)
+    content.filter_map(follow).collect()
 }
 
-/// The page's source with all its links, in one pass.
-fn edited(source: &str, links: &[&TakenLink]) -> Result<String, String> {
-    let hash = ContentHash::of(source);
-    if links.iter().any(|taken| taken.link.source_hash != hash) {
-        return Err(CHANGED.to_owned());
-    }
-    let document = Document::from_html(source);
-    let refused = |taken: &TakenLink, why: &dyn std::fmt::Display| {
-        format!("“{}” cannot carry the link: {why}. Drop it and take other words.", taken.link.anchor)
-    };
-    let mut edits = Vec::with_capacity(links.len());
-    for taken in links {
-        let target = LinkTarget { href: taken.link.href.clone() };
-        edits.push(document.put_link(taken.link.words, &target).map_err(|why| refused(taken, &why))?);
-    }
-    let edit = Edit::compose(hash, edits).and_then(|edit| edit.apply(source));
-    edit.map_err(|error| format!("The links of this page do not go together: {error}. Drop one of them."))
+fn refused(taken: &TakenLink, why: &dyn std::fmt::Display) -> String {
+    format!("“{}” cannot carry the link: {why}. Drop it and take other words.", taken.link.anchor)
 }
 
-/// Replaces a page's content and looks whether the site now holds exactly that.
+/// A link of a page that was out before anybody noted it.
+fn ended_as_it_stands(document: &Document, taken: &TakenLink) -> Ended {
+    match document.find_link(&quote_of(taken), &taken.link.href) {
+        Some(_) => Ended { change: taken.id, state: TakenState::Out, message: None },
+        None => {
+            let message = Some("It was held back when the page went out. Release again.".to_owned());
+            Ended { change: taken.id, state: TakenState::Tray, message }
+        }
+    }
+}
+
+fn held_back_all(links: &[&TakenLink], why: &str) -> Vec<Ended> {
+    let ended = |taken: &&TakenLink| Ended { change: taken.id, state: TakenState::Tray, message: Some(why.to_owned()) };
+    links.iter().map(ended).collect()
+}
+
+/// Why a page did not get its new content.
+pub(super) enum Unsent {
+    HeldBack(String),
+    Interrupted(String),
+}
+
+/// A page's source, asked for again while that may help.
+pub(super) async fn source_of(tools: &Tools, editor: &Editor, address: &Address) -> Result<PageSource, EditError> {
+    let mut tried = 0;
+    loop {
+        match editor.source(address).await {
+            Err(error) if error.may_pass() && tried + 1 < tools.patience.tries => {
+                let asked = if let EditError::Busy { wait, .. } = &error { *wait } else { None };
+                tokio::time::sleep(asked.unwrap_or(tools.patience.backoff(tried)).min(tools.patience.longest_wait))
+                    .await;
+                tried += 1;
+            }
+            other => return other,
+        }
+    }
+}
+
+/// Replaces a page's content and looks whether the site now holds exactly that. A change that the site did not take for
+/// a passing reason is sent again.
 pub(super) async fn replace(
-    micropub: &Micropub,
+    tools: &Tools,
+    editor: &Editor,
     address: &Address,
     current: &PageSource,
     after: &str,
-) -> Result<(), String> {
-    let sent = micropub.replace_content(address, after, current.version.as_deref()).await;
-    // When the answer was lost the change may have gone through, so the site itself is asked in any case.
-    let now = micropub.source(address).await.map_err(|error| held_back(&error))?;
-    match sent {
-        _ if now.html == after => Ok(()),
-        Err(error) => Err(held_back(&error)),
-        Ok(()) if now.html == current.html => {
-            Err("The site took the change but did not keep it. Ask whoever runs the site, then release again."
-                .to_owned())
-        }
-        Ok(()) => {
-            Err("The site stored something else than what was sent. Look at the page before you go on.".to_owned())
-        }
+) -> Result<(), Unsent> {
+    let mut tried = 0;
+    loop {
+        let sent = editor.replace(address, current, after).await;
+        // When the answer was lost the change may have gone through, so the site itself is asked in any case.
+        let now = source_of(tools, editor, address).await.map_err(|error| unsent(&error))?;
+        return match sent {
+            _ if now.text == after => Ok(()),
+            Err(error) if error.may_pass() && now.text == current.text && tried + 1 < tools.patience.tries => {
+                tokio::time::sleep(tools.patience.backoff(tried)).await;
+                tried += 1;
+                continue;
+            }
+            Err(error) => Err(unsent(&error)),
+            Ok(()) if now.text == current.text => Err(Unsent::HeldBack(
+                "The site took the change but did not keep it. Ask whoever runs the site, then release again."
+                    .to_owned(),
+            )),
+            Ok(()) => Err(Unsent::HeldBack(
+                "The site stored something else than what was sent. Look at the page before you go on.".to_owned(),
+            )),
+        };
     }
 }
 
-pub(super) fn held_back(error: &MicropubError) -> String {
+fn unsent(error: &EditError) -> Unsent {
+    match error.concerns_the_whole_site() {
+        true => Unsent::Interrupted(interrupted(error)),
+        false => Unsent::HeldBack(held_back(error)),
+    }
+}
+
+pub(super) fn interrupted(error: &EditError) -> String {
+    format!("{}.", capitalised(&error.to_string()))
+}
+
+pub(super) fn held_back(error: &EditError) -> String {
     match error {
-        MicropubError::ChangedMeanwhile => CHANGED.to_owned(),
-        MicropubError::Unreachable(why) => format!("The site cannot be reached ({why}). Release again later."),
-        MicropubError::NotEditable => "The page is no longer there, or cannot be edited. Drop the link.".to_owned(),
-        other => format!("{}.", capitalised(&other.to_string())),
+        EditError::ChangedMeanwhile => {
+            "The page was changed on the site in the moment of the release, so nothing was touched. Release again."
+                .to_owned()
+        }
+        EditError::NotEditable => SOURCE_GONE.to_owned(),
+        other => interrupted(other),
     }
 }
 
@@ -134,30 +372,49 @@ fn capitalised(text: &str) -> String {
     characters.next().map(|first| first.to_uppercase().chain(characters).collect()).unwrap_or_default()
 }
 
-pub(super) async fn address_of(tools: &Tools, site: SiteId, page: PageId) -> Result<Address, JobError> {
-    let facts = page::facts(&tools.pool, site, Some(&[page])).await?.pop().ok_or(JobError::NoSite)?;
-    Ok(facts.address)
+/// The address of a page that is not gone.
+pub(super) async fn address_of(tools: &Tools, site: SiteId, page: PageId) -> Result<Option<Address>, JobError> {
+    let known = page::facts(&tools.pool, site, Some(&[page])).await?.pop();
+    Ok(known.filter(|page| page.gone.is_none()).map(|page| page.facts.address))
 }
 
 /// Reads one page anew after it was changed, so that what Strelm shows is what the site holds.
 pub(super) async fn read_again(
     tools: &Tools,
     site: SiteId,
-    micropub: Option<&Micropub>,
+    editor: &Editor,
     address: &Address,
 ) -> Result<(), JobError> {
-    let is_html = |media_type: &str| media_type == "text/html";
-    let Ok(fetched) = fetch(&tools.client, address, FetchLimits::default(), is_html).await else { return Ok(()) };
-    if !fetched.is_html() || fetched.address != *address {
-        return Ok(());
-    }
-    let source = match micropub {
-        Some(micropub) => micropub.source(address).await.ok().map(|source| source.html),
-        None => None,
+    let read = match editor {
+        Editor::Folder(folder) => {
+            let (folder, address) = (folder.clone(), address.clone());
+            let read = tokio::task::spawn_blocking(move || folder.read_page(&address)).await;
+            read.ok().and_then(Result::ok).map(|page| {
+                let source = page.source.clone();
+                (page, source)
+            })
+        }
+        Editor::Micropub(_) => {
+            let is_html = |media_type: &str| media_type == "text/html";
+            let fetched = fetch(&tools.client, address, FetchLimits::default(), is_html).await.ok();
+            let fetched = fetched.filter(|fetched| fetched.is_html() && fetched.address == *address);
+            match fetched {
+                Some(fetched) => {
+                    let (validators, address) = (fetched.validators.clone(), address.clone());
+                    let source = editor.source(&address).await.ok();
+                    let (document, front) = (Document::from_html(fetched.text()), FrontMatter::default());
+                    let page = CrawledPage { address, document, validators, source: None, front, destinations: None };
+                    Some((page, source))
+                }
+                None => None,
+            }
+        }
     };
-    let crawled = CrawledPage { address: address.clone(), document: Document::from_html(fetched.text()) };
-    let read: Vec<_> = read_page(&crawled, source).into_iter().collect();
-    page::put_all(&tools.pool, site, &read).await?;
+    let Some((page, source)) = read else { return Ok(()) };
+    let read: Vec<_> = read_page(&page, source).into_iter().collect();
+    let put = page::put_all(&tools.pool, site, None, &read).await?;
     page::mark_term_archives(&tools.pool, site).await?;
+    let changed: Vec<_> = put.into_iter().map(|(page, _)| page).collect();
+    place_anew(&tools.pool, site, &changed).await?;
     Ok(())
 }

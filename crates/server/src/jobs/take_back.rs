@@ -1,51 +1,142 @@
-//! Taking a release back: each page gets the bytes again that it had before, if it is still as the release left it.
+//! Taking a release back. A page that is still as the release left it gets its bytes again; on one that was changed
+//! since, by a later release or on the site, the release's own links are taken out and all else stays.
 
+use strelm_core::document::{Document, Edit};
 use strelm_core::site::Address;
-use strelm_sources::micropub::Micropub;
+use strelm_sources::editing::{Editor, PageSource};
 use strelm_store::SiteId;
-use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
+use strelm_store::lock::WorkLock;
+use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
+use strelm_store::taken::{self, Ended, TakenLink, TakenState};
 
-use super::release::{address_of, held_back, read_again, replace};
+use super::release::{Unsent, address_of, held_back, interrupted, quote_of, read_again, replace, source_of};
 use super::{JobError, Tools};
 
-const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both, then try again.";
-const CHANGED: &str = "The page was changed on the site after the release, so it was left as it is. Take the links out \
-    on the site by hand.";
+const NO_INTERFACE: &str =
+    "The site has no editing interface, or its token is missing. Set both in Setup, then try again.";
+const GONE: &str = "The page is no longer on the site, and with it the links.";
 
-pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId) -> Result<(), JobError> {
-    let (_, micropub) = tools.site(site).await?;
+pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock) -> Result<(), JobError> {
+    let is_to_run = |state| state == ReleaseState::TakingBack;
+    if !release::get(&tools.pool, site, id).await?.is_some_and(|release| is_to_run(release.state)) {
+        return Ok(());
+    }
+    let (_, editor) = tools.site(site).await?;
+    let Some(editor) = editor else {
+        release::set_state(&tools.pool, site, id, ReleaseState::Out, Some(NO_INTERFACE)).await?;
+        return Ok(());
+    };
+    let links = taken::of_releases(&tools.pool, &[id]).await?;
     let mut left = false;
     for page in release::pages(&tools.pool, &[id]).await? {
         if !matches!(page.state, PageState::Out | PageState::NotTakenBack) {
+            left |= page.state == PageState::NotTakenBack;
             continue;
         }
-        let Some((before, after)) = release::versions(&tools.pool, id, page.page).await? else { continue };
-        let address = address_of(tools, site, page.page).await?;
-        let result = match &micropub {
-            Some(micropub) => restore(micropub, &address, &before, &after).await,
-            None => Err(NO_INTERFACE.to_owned()),
+        if !lock.is_held().await {
+            return Err(JobError::LockLost);
+        }
+        let on_page = links.iter().map(|(_, taken)| taken);
+        let on_page: Vec<_> =
+            on_page.filter(|taken| taken.link.source == page.page && taken.state == TakenState::Out).collect();
+        let restored = match address_of(tools, site, page.page).await? {
+            Some(address) => restore(tools, site, &editor, &address, &page, &on_page).await?,
+            None => Restored::Links(on_page.iter().map(|taken| ended(taken, Some(GONE.to_owned()))).collect()),
         };
-        let (state, message) = match result {
-            Ok(()) => {
-                read_again(tools, site, micropub.as_ref(), &address).await?;
-                (PageState::TakenBack, None)
+        let ended = match restored {
+            Restored::Links(ended) => ended,
+            // Nothing else will fare better for now; it can be tried again.
+            Restored::Interrupted(why) => {
+                release::set_state(&tools.pool, site, id, ReleaseState::Out, Some(&why)).await?;
+                return Ok(());
             }
-            Err(message) => (PageState::NotTakenBack, Some(message)),
+        };
+        let lost: Vec<_> = ended.iter().filter_map(|link| link.message.clone()).collect();
+        let (state, message) = match lost.is_empty() {
+            true => (PageState::TakenBack, None),
+            false => (PageState::NotTakenBack, Some(lost.join(" "))),
         };
         left |= state == PageState::NotTakenBack;
-        release::finish_page(&tools.pool, site, id, page.page, state, message.as_deref()).await?;
+        release::finish_page(&tools.pool, site, &ReleasePage { state, message, ..page }, &ended).await?;
     }
     // What could not be taken back can be tried again.
     let state = if left { ReleaseState::Out } else { ReleaseState::TakenBack };
-    release::set_state(&tools.pool, site, id, state).await?;
+    release::set_state(&tools.pool, site, id, state, None).await?;
     Ok(())
 }
 
-async fn restore(micropub: &Micropub, address: &Address, before: &str, after: &str) -> Result<(), String> {
-    let current = micropub.source(address).await.map_err(|error| held_back(&error))?;
-    match current.html.as_str() {
-        html if html == before => Ok(()),
-        html if html == after => replace(micropub, address, &current, before).await,
-        _ => Err(CHANGED.to_owned()),
+enum Restored {
+    /// How each link ended; a message says why one is still there.
+    Links(Vec<Ended>),
+    Interrupted(String),
+}
+
+fn ended(taken: &TakenLink, why_not: Option<String>) -> Ended {
+    let state = if why_not.is_some() { TakenState::Out } else { TakenState::TakenBack };
+    Ended { change: taken.id, state, message: why_not }
+}
+
+async fn restore(
+    tools: &Tools,
+    site: SiteId,
+    editor: &Editor,
+    address: &Address,
+    page: &ReleasePage,
+    links: &[&TakenLink],
+) -> Result<Restored, JobError> {
+    let current = match source_of(tools, editor, address).await {
+        Ok(source) => source,
+        Err(error) if error.concerns_the_whole_site() => return Ok(Restored::Interrupted(interrupted(&error))),
+        Err(error) => return Ok(all_left(links, &held_back(&error))),
+    };
+    let versions = release::versions(&tools.pool, page.release, page.page).await?;
+    let all_back = || links.iter().map(|taken| ended(taken, None)).collect::<Vec<_>>();
+    let (target, result) = match versions {
+        Some((before, _)) if before == current.text => (None, all_back()),
+        Some((before, after)) if after == current.text => (Some(before), all_back()),
+        versions => take_out(&current, versions.as_ref().map(|(before, _)| before.as_str()), links),
+    };
+    if let Some(target) = target.filter(|target| *target != current.text) {
+        match replace(tools, editor, address, &current, &target).await {
+            Ok(()) => {}
+            Err(Unsent::Interrupted(why)) => return Ok(Restored::Interrupted(why)),
+            Err(Unsent::HeldBack(why)) => return Ok(all_left(links, &why)),
+        }
     }
+    read_again(tools, site, editor, address).await?;
+    Ok(Restored::Links(result))
+}
+
+fn all_left(links: &[&TakenLink], why: &str) -> Restored {
+    Restored::Links(links.iter().map(|taken| ended(taken, Some(why.to_owned()))).collect())
+}
+
+/// The page without the links, as far as they are still there; and how each link ends.
+fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) -> (Option<String>, Vec<Ended>) {
+    let document = Document::read(current.text.as_str(), current.format);
+    let before = before.map(|text| Document::read(text, current.format));
+    let mut edits: Vec<Edit> = Vec::new();
+    let mut result = Vec::with_capacity(links.len());
+    for taken in links {
+        let (quote, href) = (quote_of(taken), taken.link.href.as_str());
+        // A link that only looks the same may be the author's own: it counts if there was none before the release.
+        let was_there = || before.as_ref().is_some_and(|before| before.find_link(&quote, href).is_some());
+        let found = document.find_link(&quote, href).filter(|found| found.in_sentence || !was_there());
+        let edit = found.and_then(|found| document.take_out_link(found.ordinal)).and_then(Result::ok);
+        let edit =
+            edit.filter(|edit| Edit::compose(document.hash(), edits.iter().cloned().chain([edit.clone()])).is_ok());
+        let why_not = match &edit {
+            Some(_) => None,
+            // Somebody took the link out already.
+            None if found.is_none() && document.find_again(&quote, taken.link.words.start).is_ok() => None,
+            None => Some(format!(
+                "“{}” is no longer in the sentence of the release; if the link is still on the page, take it out there.",
+                taken.link.anchor
+            )),
+        };
+        edits.extend(edit);
+        result.push(ended(taken, why_not));
+    }
+    let edit = Edit::compose(document.hash(), edits);
+    (edit.and_then(|edit| edit.apply(&current.text)).ok(), result)
 }

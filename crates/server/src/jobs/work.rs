@@ -4,11 +4,12 @@ use std::time::Duration;
 
 use apalis::prelude::{BackendExt, BoxDynError, Data, Strategy, WorkerBuilder, WorkerBuilderExt};
 use apalis_postgres::{Config, PostgresStorage};
+use strelm_store::lock::{Work, WorkLock};
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::ReleaseState;
 use strelm_store::{PgPool, StoreError};
 
-use super::order::{Job, QUEUE};
+use super::order::{Job, QUEUE, order_overdue};
 use super::{JobError, Tools, read_site, release, take_back};
 
 /// Brings the queue's own tables up to date. Several processes may call it at once.
@@ -24,10 +25,13 @@ pub struct Worker {
     pub tools: Tools,
     /// Jobs at the same time.
     pub at_once: usize,
+    /// How long jobs may take to end when the worker is to stop. What is not done then another worker takes over.
+    pub shutdown: Duration,
 }
 
 impl Worker {
     pub async fn run(self, mut stop: tokio::sync::watch::Receiver<bool>) {
+        let sweeping = tokio::spawn(sweep(self.tools.pool.clone(), stop.clone()));
         while !*stop.borrow() {
             let name = format!("strelm-{}", uuid::Uuid::new_v4());
             // A killed worker's jobs are taken up by another after three missed heartbeats.
@@ -51,40 +55,79 @@ impl Worker {
                 let _ = stopped.wait_for(|stop| *stop).await;
                 Ok::<(), std::io::Error>(())
             };
-            if let Err(error) = worker.run_until(signal).await {
-                tracing::warn!(%error, "the worker lost its queue and starts anew");
-                let _ = tokio::time::timeout(Duration::from_secs(1), stop.changed()).await;
+            let mut stopped = stop.clone();
+            let shutdown = self.shutdown;
+            let too_long = async move {
+                let _ = stopped.wait_for(|stop| *stop).await;
+                tokio::time::sleep(shutdown).await;
+            };
+            tokio::select! {
+                ended = worker.run_until(signal) => if let Err(error) = ended {
+                    tracing::warn!(%error, "the worker lost its queue and starts anew");
+                    let _ = tokio::time::timeout(Duration::from_secs(1), stop.changed()).await;
+                },
+                () = too_long => tracing::info!("jobs that are not done are left to other workers"),
             }
+        }
+        sweeping.abort();
+    }
+}
+
+/// Now and then looks for work that nobody does any more.
+async fn sweep(pool: PgPool, mut stop: tokio::sync::watch::Receiver<bool>) {
+    loop {
+        if let Err(error) = order_overdue(&pool, OVERDUE_AFTER).await {
+            tracing::warn!(%error, "work that was left lying cannot be looked for at the moment");
+        }
+        if tokio::time::timeout(Duration::from_secs(2), stop.wait_for(|stop| *stop)).await.is_ok() {
+            return;
         }
     }
 }
 
+/// Work is put on the queue again after so many seconds: soon enough for whoever waits, rarely enough for what is only
+/// slow.
+const OVERDUE_AFTER: f64 = 6.0;
+
 async fn perform(job: Job, tools: Data<Tools>) -> Result<(), BoxDynError> {
+    let work = match &job {
+        Job::ReadSite { reading, .. } => Work::Reading(reading.0),
+        Job::Release { release, .. } | Job::TakeBack { release, .. } => Work::Release(release.0),
+    };
+    // A job may come twice. The database lets go of the lock when this process or its connection ends.
+    let Some(mut lock) = WorkLock::take(&tools.pool, work).await? else { return Ok(()) };
     tracing::info!(?job, "begins");
     let result = match &job {
-        Job::ReadSite { site, reading } => read_site::run(&tools, *site, *reading).await,
-        Job::Release { site, release } => release::run(&tools, *site, *release).await,
-        Job::TakeBack { site, release } => take_back::run(&tools, *site, *release).await,
+        Job::ReadSite { site, reading } => read_site::run(&tools, *site, *reading, &mut lock).await,
+        Job::Release { site, release } => release::run(&tools, *site, *release, &mut lock).await,
+        Job::TakeBack { site, release } => take_back::run(&tools, *site, *release, &mut lock).await,
     };
-    let Err(error) = result else {
-        tracing::info!(?job, "is done");
-        return Ok(());
-    };
-    tracing::error!(?job, %error, "broke off");
-    // The editor is told and can order it again. When not even that can be written, the queue tries again later.
-    Ok(break_off(&job, &tools, &error).await?)
+    match result {
+        Ok(()) => tracing::info!(?job, "is done"),
+        // Whoever took it over tells how it ends.
+        Err(JobError::LockLost) => tracing::warn!(?job, "was taken over"),
+        Err(error) => {
+            tracing::error!(?job, %error, "broke off");
+            break_off(&job, &tools, &error).await?;
+        }
+    }
+    Ok(())
 }
 
 /// Leaves what broke off in a state from which there is a way on.
 async fn break_off(job: &Job, tools: &Tools, error: &JobError) -> Result<(), JobError> {
-    let message = format!("The work broke off: {error}. Order it again.");
+    let message = format!("The work broke off: {error}.");
     match job {
         Job::ReadSite { site, reading } => {
-            reading::set_state(&tools.pool, *site, *reading, ReadingState::Failed, Some(&message)).await?;
+            reading::end_run(&tools.pool, *site, *reading, ReadingState::Failed, Some(&message)).await?;
         }
-        Job::Release { site, release: id } => release::break_off(tools, *site, *id, &message).await?,
+        Job::Release { site, release } => {
+            let state = ReleaseState::Interrupted;
+            strelm_store::release::set_state(&tools.pool, *site, *release, state, Some(&message)).await?;
+        }
         Job::TakeBack { site, release } => {
-            strelm_store::release::set_state(&tools.pool, *site, *release, ReleaseState::Out).await?;
+            let state = ReleaseState::Out;
+            strelm_store::release::set_state(&tools.pool, *site, *release, state, Some(&message)).await?;
         }
     }
     Ok(())

@@ -6,16 +6,42 @@ use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::Document;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
+use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
-use strelm_store::{PgPool, Seq, SiteId, StoreError, page, passed, redirect, taken};
+use strelm_store::{PgPool, Seq, SiteId, StoreError, page, passed, reading, redirect, site, taken};
 
 use super::list::Kept;
-use super::model::{Model, PageDelta};
+use super::model::{Latest, Model, PageDelta};
+
+/// What there is at addresses without a page.
+struct Elsewhere {
+    redirects: Vec<(Address, Address)>,
+    dead: Vec<(Address, i16)>,
+}
+
+impl Elsewhere {
+    async fn of(pool: &PgPool, site: SiteId) -> Result<Self, StoreError> {
+        Ok(Self { redirects: redirect::all(pool, site).await?, dead: redirect::dead(pool, site).await? })
+    }
+}
+
+async fn latest(pool: &PgPool, site: SiteId) -> Result<Option<Latest>, StoreError> {
+    let readings = reading::all(pool, site, 2).await?;
+    let is_first = readings.len() < 2;
+    Ok(readings.first().map(|reading| Latest { reading: reading.id, is_first }))
+}
+
+async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, StoreError> {
+    Ok(site::get(pool, site).await?.map(|site| site.settings))
+}
 
 /// What changed, looked up.
 pub struct Delta {
     pages: Vec<PageDelta>,
-    redirects: Vec<(Address, Address)>,
+    /// All of them, when they changed: redirects, and addresses at which there is nothing.
+    elsewhere: Option<Elsewhere>,
+    settings: Option<Settings>,
+    latest: Option<Latest>,
     taken: Vec<TakenLink>,
     passed: Vec<(PageId, PageId, bool)>,
     seq: Seq,
@@ -27,7 +53,9 @@ impl Delta {
         let passed = passed::all(pool, site, None).await?;
         Ok(Self {
             pages: pages(pool, site, None).await?,
-            redirects: redirect::all(pool, site).await?,
+            elsewhere: Some(Elsewhere::of(pool, site).await?),
+            settings: settings(pool, site).await?,
+            latest: latest(pool, site).await?,
             taken: taken::planned(pool, site).await?,
             passed: passed.into_iter().map(|passed| (passed.source, passed.target, true)).collect(),
             seq,
@@ -44,7 +72,7 @@ impl Delta {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
         let mut pairs: BTreeSet<(PageId, PageId)> = BTreeSet::new();
-        let mut with_redirects = false;
+        let (mut with_elsewhere, mut with_settings, mut with_latest) = (false, false, false);
         for (_, entry) in entries {
             match entry {
                 Entry::Pages(pages) => changed.extend(pages),
@@ -52,8 +80,10 @@ impl Delta {
                 Entry::Passed { source, target } => {
                     pairs.insert((*source, *target));
                 }
-                Entry::Redirects => with_redirects = true,
-                Entry::Reading | Entry::Release => {}
+                Entry::Redirects => with_elsewhere = true,
+                Entry::Site => with_settings = true,
+                Entry::Reading => with_latest = true,
+                Entry::Release => {}
             }
         }
         let changed: Vec<_> = changed.into_iter().collect();
@@ -63,7 +93,9 @@ impl Delta {
         let passed = pairs.into_iter().map(|pair| (pair.0, pair.1, set_aside.contains(&pair))).collect();
         Ok(Self {
             pages: if changed.is_empty() { Vec::new() } else { pages(pool, site, Some(&changed)).await? },
-            redirects: if with_redirects { redirect::all(pool, site).await? } else { Vec::new() },
+            elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
+            settings: if with_settings { settings(pool, site).await? } else { None },
+            latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { taken::by_id(pool, site, &changes).await? },
             passed,
             seq: entries.last().map_or(from, |(seq, _)| *seq),
@@ -71,7 +103,13 @@ impl Delta {
     }
 
     pub fn apply(self, model: &mut Model) {
-        self.redirects.iter().for_each(|(from, to)| model.site.put_redirect(from, to));
+        if let Some(elsewhere) = self.elsewhere {
+            model.put_elsewhere(&elsewhere.redirects, elsewhere.dead);
+        }
+        if let Some(settings) = self.settings {
+            model.site.set_reach(&settings.entries, settings.roads);
+        }
+        model.latest = self.latest.or(model.latest);
         self.pages.into_iter().for_each(|page| model.put_page(page));
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
         self.passed.into_iter().for_each(|(source, target, is)| model.put_passed(source, target, is));
@@ -82,22 +120,35 @@ impl Delta {
 }
 
 async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<Vec<PageDelta>, StoreError> {
-    let facts = page::facts(pool, site, which).await?;
+    let known = page::facts(pool, site, which).await?;
     let mut links: BTreeMap<PageId, Vec<OutLink>> = BTreeMap::new();
+    let mut fragments: BTreeMap<PageId, Vec<(Address, String)>> = BTreeMap::new();
     for link in page::links(pool, site, which).await? {
+        if let Some(fragment) = link.fragment {
+            fragments.entry(link.page).or_default().push((link.to.clone(), fragment));
+        }
         links.entry(link.page).or_default().push(OutLink { to: link.to, region: link.region });
     }
     let texts = page::texts(pool, site, which).await?;
     let parse = move || -> BTreeMap<_, _> {
-        let with_source = texts.into_par_iter().filter_map(|text| Some((text.page, text.source?)));
-        with_source.map(|(page, (html, hash))| (page, (Document::from_html(html), hash))).collect()
+        let parse = |text: page::PageText| {
+            let parsed = text.source.map(|source| (Document::read(source.text, source.format), source.hash));
+            (text.page, (parsed, text.ids))
+        };
+        texts.into_par_iter().map(parse).collect()
     };
     // Parsing is work for a thread of its own; when it is lost, so is the runtime.
     let mut sources = tokio::task::spawn_blocking(parse).await.unwrap_or_default();
-    let delta = |facts: strelm_core::site::PageFacts| PageDelta {
-        links: links.remove(&facts.id).unwrap_or_default(),
-        source: sources.remove(&facts.id),
-        facts,
+    let delta = |known: page::KnownPage| {
+        let id = known.facts.id;
+        let (source, ids) = sources.remove(&id).unwrap_or_default();
+        PageDelta {
+            links: links.remove(&id).unwrap_or_default(),
+            fragments: fragments.remove(&id).unwrap_or_default(),
+            source,
+            ids,
+            known,
+        }
     };
-    Ok(facts.into_iter().map(delta).collect())
+    Ok(known.into_iter().map(delta).collect())
 }

@@ -1,11 +1,15 @@
 //! Models of sites, held in memory and kept up to date by the journal. PostgreSQL is the truth; a model can be dropped
 //! and loaded anew at any time, and several processes agree because they follow the same journal.
 
+mod broken;
+mod find;
 mod follow;
 mod list;
 mod model;
 mod registry;
 
-pub use list::{Only, SortBy, Totals, Wish};
+pub use broken::{BrokenLink, Fault};
+pub use find::Place;
+pub use list::{Column, Only, Range, Totals, Wish};
 pub use model::Model;
 pub use registry::{LiveError, LiveSite, LiveSites};

@@ -1,12 +1,16 @@
 //! One site in memory: pages and links, names and prose, and what the editor decided.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
+use std::hash::{DefaultHasher, Hash, Hasher};
 
+use percent_encoding::percent_decode_str;
 use strelm_core::document::{ContentHash, Document};
 use strelm_core::openings::{self, Limits, Opening};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, ChangeId, OutLink, PageFacts, PageId, Site};
+use strelm_core::site::{Address, ChangeId, OutLink, PageId, Site};
 use strelm_store::Seq;
+use strelm_store::page::KnownPage;
+use strelm_store::reading::ReadingId;
 use strelm_store::taken::TakenLink;
 
 use super::list::Kept;
@@ -18,6 +22,15 @@ pub struct Model {
     pub versions: BTreeMap<PageId, ContentHash>,
     pub planned: BTreeMap<ChangeId, TakenLink>,
     pub passed: HashSet<(PageId, PageId)>,
+    /// Pages that were there once; what was decided about them still names them.
+    pub gone: BTreeMap<PageId, KnownPage>,
+    /// Addresses at which there is nothing, with the status that they gave.
+    pub dead: BTreeMap<Address, i16>,
+    pub latest: Option<Latest>,
+    first_readings: HashMap<PageId, ReadingId>,
+    /// Links to places on pages.
+    pub(super) fragments: BTreeMap<PageId, Vec<(Address, String)>>,
+    ids: HashMap<PageId, HashSet<u64>>,
     /// How far in the journal the model is.
     pub seq: Seq,
     /// Worked out of the rest; to be forgotten whenever the rest changes.
@@ -26,9 +39,19 @@ pub struct Model {
 
 /// A page with all that the model takes from it.
 pub struct PageDelta {
-    pub facts: PageFacts,
+    pub known: KnownPage,
     pub links: Vec<OutLink>,
+    pub fragments: Vec<(Address, String)>,
     pub source: Option<(Document, ContentHash)>,
+    pub ids: Vec<String>,
+}
+
+/// The latest reading.
+#[derive(Debug, Clone, Copy)]
+pub struct Latest {
+    pub reading: ReadingId,
+    /// Whether there was none before, so that every page is new.
+    pub is_first: bool,
 }
 
 impl Model {
@@ -39,20 +62,83 @@ impl Model {
             versions: BTreeMap::new(),
             planned: BTreeMap::new(),
             passed: HashSet::new(),
+            gone: BTreeMap::new(),
+            dead: BTreeMap::new(),
+            latest: None,
+            first_readings: HashMap::new(),
+            fragments: BTreeMap::new(),
+            ids: HashMap::new(),
             seq: Seq::default(),
             kept: Kept::default(),
         }
     }
 
     pub fn put_page(&mut self, delta: PageDelta) {
-        let id = delta.facts.id;
-        self.book.put_page(&delta.facts);
+        let facts = delta.known.facts.clone();
+        let id = facts.id;
+        if delta.known.gone.is_some() {
+            self.remove_page(id);
+            self.gone.insert(id, delta.known);
+            return;
+        }
+        self.gone.remove(&id);
+        self.book.put_page(&facts);
         self.book.put_prose(id, delta.source.as_ref().map(|(document, _)| document));
         match delta.source {
             Some((_, hash)) => self.versions.insert(id, hash),
             None => self.versions.remove(&id),
         };
-        self.site.put_page(delta.facts, &delta.links);
+        match delta.known.first_reading {
+            Some(reading) => self.first_readings.insert(id, reading),
+            None => self.first_readings.remove(&id),
+        };
+        match delta.fragments.is_empty() {
+            true => self.fragments.remove(&id),
+            false => self.fragments.insert(id, delta.fragments),
+        };
+        self.ids.insert(id, delta.ids.iter().map(|id| hash(id)).collect());
+        self.site.put_page(facts, &delta.links);
+    }
+
+    fn remove_page(&mut self, id: PageId) {
+        self.book.remove_page(id);
+        self.versions.remove(&id);
+        self.first_readings.remove(&id);
+        self.fragments.remove(&id);
+        self.ids.remove(&id);
+        self.site.remove_page(id);
+    }
+
+    /// Sets what there is at addresses without a page.
+    pub fn put_elsewhere(&mut self, redirects: &[(Address, Address)], dead: Vec<(Address, i16)>) {
+        let kept: HashSet<&Address> = redirects.iter().map(|(from, _)| from).collect();
+        let ended: Vec<_> =
+            self.site.redirects().map(|(from, _)| from.clone()).filter(|from| !kept.contains(from)).collect();
+        ended.iter().for_each(|from| self.site.remove_redirect(from));
+        redirects.iter().for_each(|(from, to)| self.site.put_redirect(from, to));
+        self.dead = dead.into_iter().collect();
+    }
+
+    /// Whether a page appeared in the latest reading, and there was one before.
+    pub fn is_fresh(&self, page: PageId) -> bool {
+        let latest = self.latest.filter(|latest| !latest.is_first);
+        latest.is_some_and(|latest| self.first_readings.get(&page) == Some(&latest.reading))
+    }
+
+    /// Whether there is a place on a page at which a fragment can point.
+    pub fn has_fragment(&self, page: PageId, fragment: &str) -> bool {
+        let Some(ids) = self.ids.get(&page) else { return true };
+        let decoded = percent_decode_str(fragment).decode_utf8_lossy();
+        // The standard lets #top exist on every page.
+        fragment.eq_ignore_ascii_case("top") || ids.contains(&hash(fragment)) || ids.contains(&hash(&decoded))
+    }
+
+    /// About how many bytes the model takes.
+    pub fn weight(&self) -> usize {
+        let words: usize = self.site.pages().map(|page| page.words as usize).sum();
+        let links: usize = self.site.link_count();
+        // Measured on documentation sets; see ARCHITECTURE.md.
+        words * 40 + links * 100 + self.site.pages().count() * 2000
     }
 
     pub fn put_taken(&mut self, taken: TakenLink) {
@@ -100,4 +186,10 @@ impl Model {
     pub fn planned_on(&self, source: PageId) -> impl Iterator<Item = &TakenLink> {
         self.planned.values().filter(move |taken| taken.link.source == source)
     }
+}
+
+fn hash(text: &str) -> u64 {
+    let mut hasher = DefaultHasher::new();
+    text.hash(&mut hasher);
+    hasher.finish()
 }

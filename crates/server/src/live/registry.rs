@@ -1,9 +1,9 @@
 //! The models of this process: loaded when first asked for, then following the journal.
 
 use std::collections::HashMap;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard};
 
-use strelm_core::site::Address;
 use strelm_store::{PgPool, SiteId, StoreError, journal, site};
 use thiserror::Error;
 use tokio::sync::Mutex;
@@ -17,8 +17,6 @@ pub enum LiveError {
     NoSite,
     #[error(transparent)]
     Store(#[from] StoreError),
-    #[error("the entry page of the site is not an address")]
-    BadEntry,
 }
 
 /// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards.
@@ -27,6 +25,8 @@ pub struct LiveSite {
     model: RwLock<Model>,
     /// Held by the one who follows the journal, so that entries are put in in order.
     following: Mutex<()>,
+    /// When it was last asked for, counted in uses of all models.
+    used: AtomicU64,
 }
 
 impl LiveSite {
@@ -45,41 +45,87 @@ impl LiveSite {
         if end <= from {
             return Ok(());
         }
-        let entries = journal::after(pool, self.id, from).await?;
-        let delta = Delta::of_entries(pool, self.id, &entries, from).await?;
-        delta.apply(&mut self.model.write().unwrap_or_else(PoisonError::into_inner));
+        match journal::after(pool, self.id, from).await? {
+            Some(entries) => {
+                let delta = Delta::of_entries(pool, self.id, &entries, from).await?;
+                delta.apply(&mut self.model.write().unwrap_or_else(PoisonError::into_inner));
+            }
+            // Too far behind: the entries are no longer kept.
+            None => {
+                let mut model = Model::new(self.read().site.entry().clone());
+                Delta::everything(pool, self.id, end).await?.apply(&mut model);
+                *self.model.write().unwrap_or_else(PoisonError::into_inner) = model;
+            }
+        }
         Ok(())
     }
 }
 
-#[derive(Default)]
 pub struct LiveSites {
     sites: RwLock<HashMap<SiteId, Arc<LiveSite>>>,
     loading: Mutex<()>,
+    uses: AtomicU64,
+    most_bytes: usize,
 }
 
 impl LiveSites {
+    /// Models that together stay below `most_bytes`, but for the one that is in use.
+    pub fn new(most_bytes: usize) -> Self {
+        Self { sites: RwLock::default(), loading: Mutex::default(), uses: AtomicU64::default(), most_bytes }
+    }
+
+    /// How many models are in memory, and about how many bytes they take.
+    pub fn figures(&self) -> (usize, usize) {
+        let sites = self.sites.read().unwrap_or_else(PoisonError::into_inner);
+        (sites.len(), sites.values().map(|live| live.read().weight()).sum())
+    }
+
+    /// Drops the models that were not used for longest, until the rest is small enough.
+    fn make_room(&self, except: SiteId) {
+        let mut sites = self.sites.write().unwrap_or_else(PoisonError::into_inner);
+        let mut total: usize = sites.values().map(|live| live.read().weight()).sum();
+        while total > self.most_bytes {
+            let others = sites.iter().filter(|(id, _)| **id != except);
+            let Some(oldest) = others.min_by_key(|(_, live)| live.used.load(Ordering::Relaxed)).map(|(id, _)| *id)
+            else {
+                return;
+            };
+            if let Some(dropped) = sites.remove(&oldest) {
+                total = total.saturating_sub(dropped.read().weight());
+            }
+        }
+    }
+
     /// The model of a site, at the end of the journal; loaded when it is not in memory yet.
     ///
     /// # Errors
     /// [`LiveError`].
     pub async fn get(&self, pool: &PgPool, id: SiteId) -> Result<Arc<LiveSite>, LiveError> {
         if let Some(live) = self.loaded(id) {
-            live.catch_up(pool).await?;
-            return Ok(live);
+            live.used.store(self.uses.fetch_add(1, Ordering::Relaxed), Ordering::Relaxed);
+            let caught_up = live.catch_up(pool).await;
+            if let Err(LiveError::NoSite) = caught_up {
+                self.sites.write().unwrap_or_else(PoisonError::into_inner).remove(&id);
+            }
+            return caught_up.map(|()| live);
         }
         let _turn = self.loading.lock().await;
         if let Some(live) = self.loaded(id) {
             return Ok(live);
         }
         let site = site::get(pool, id).await?.ok_or(LiveError::NoSite)?;
-        let entry = Address::parse(&site.entry).map_err(|_| LiveError::BadEntry)?;
         // The end first: entries that come while the rest is loaded are read again, which does no harm.
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
-        let mut model = Model::new(entry);
+        let mut model = Model::new(site.entry);
         Delta::everything(pool, id, seq).await?.apply(&mut model);
-        let live = Arc::new(LiveSite { id, model: RwLock::new(model), following: Mutex::new(()) });
+        let live = Arc::new(LiveSite {
+            id,
+            model: RwLock::new(model),
+            following: Mutex::new(()),
+            used: AtomicU64::new(self.uses.fetch_add(1, Ordering::Relaxed)),
+        });
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
+        self.make_room(id);
         live.catch_up(pool).await?;
         Ok(live)
     }

@@ -27,16 +27,23 @@ pub async fn follow(state: web::Data<State>, path: web::Path<i32>) -> Result<Htt
     let site = SiteId(*path);
     let notices = state.events.subscribe();
     let Seq(now) = journal::end(&state.pool, site).await?.ok_or(ApiError::NotFound("There is no such site."))?;
-    let grown = BroadcastStream::new(notices).filter_map(move |notice| async move {
-        match notice {
+    let goes_on = |notice: &Result<Notice, _>| std::future::ready(!matches!(notice, Ok(Notice::Ending)));
+    let grown = BroadcastStream::new(notices).take_while(goes_on).map(Some).chain(stream::iter([None]));
+    let grown = grown.filter_map(move |notice| async move {
+        let Some(notice) = notice else { return Some(None) };
+        let event = match notice {
             Ok(Notice::Grew(grown, seq)) if grown == site => Some(Ok::<_, Infallible>(event(seq))),
-            Ok(Notice::Grew(..)) => None,
+            Ok(Notice::Grew(..) | Notice::Ending) => None,
             // Missed notices: the browser is told to look at everything.
             Ok(Notice::Unsure) | Err(_) => Some(Ok(event(0))),
-        }
+        };
+        event.map(Some)
     });
-    let beats = IntervalStream::new(tokio::time::interval(BEAT)).map(|_| Ok(Bytes::from_static(b": beat\n\n")));
-    let events = stream::iter([Ok(event(now))]).chain(select(grown, beats));
+    let beats = IntervalStream::new(tokio::time::interval(BEAT)).map(|_| Some(Ok(Bytes::from_static(b": beat\n\n"))));
+    // What is empty ends the whole.
+    let following =
+        select(grown, beats).take_while(|event| std::future::ready(event.is_some())).filter_map(std::future::ready);
+    let events = stream::iter([Ok(event(now))]).chain(following);
     Ok(HttpResponse::Ok()
         .content_type(ContentType(actix_web::mime::TEXT_EVENT_STREAM))
         .insert_header((CACHE_CONTROL, "no-store"))

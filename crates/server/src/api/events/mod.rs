@@ -19,6 +19,8 @@ pub enum Notice {
     Grew(SiteId, i64),
     /// Notices may have been missed.
     Unsure,
+    /// The server is ending; streams end with it.
+    Ending,
 }
 
 impl Events {
@@ -36,6 +38,11 @@ impl Events {
             }
         });
         events
+    }
+
+    /// Ends all streams.
+    pub fn end(&self) {
+        let _ = self.0.send(Notice::Ending);
     }
 
     pub fn subscribe(&self) -> broadcast::Receiver<Notice> {

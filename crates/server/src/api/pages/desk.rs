@@ -35,6 +35,10 @@ pub struct Desk {
     pub openings_out: Vec<OpeningRow>,
     pub taken_out: Vec<TakenRow>,
     pub passed: Vec<PassedRow>,
+    /// What the page's file says of itself; empty for pages that were crawled.
+    pub published: Option<String>,
+    pub description: Option<String>,
+    pub tags: Vec<String>,
 }
 
 /// O(words of the page and of the pages that mention it), and four queries by key.
@@ -62,8 +66,10 @@ struct Rows {
 
 fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Rows) -> Result<Desk, ApiError> {
     let figures = model.site.figures(page.id).unwrap_or_default();
-    let html = text.source.as_ref().map_or(text.main_html.as_str(), |(html, _)| html.as_str());
-    let document = Document::from_html(html);
+    let document = match &text.source {
+        Some(source) => Document::read(source.text.as_str(), source.format),
+        None => Document::from_html(text.main_html.as_str()),
+    };
     let is_current = model.versions.get(&page.id) == Some(&document.hash());
     let mut openings_out = if is_current { model.openings_out(page.id) } else { Vec::new() };
     openings_out.sort_by_key(|opening| opening.words);
@@ -82,6 +88,9 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
     Ok(Desk {
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
         html: shown(&document, &page.address, site, &marks),
+        published: text.says.published.clone(),
+        description: text.says.description.clone(),
+        tags: text.says.tags.clone(),
         links_in: inbound_rows(model, page, &rows.inbound),
         openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
@@ -106,7 +115,7 @@ fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<Li
             furniture.insert((link.region, &link.anchor), rows.len());
         }
         let source = PageRef::of(model, link.page.0).ok();
-        rows.push(row_of(link, source));
+        rows.push(row_of(link, source, None));
     }
     rows
 }
@@ -116,14 +125,25 @@ fn outbound_rows(model: &Model, links: &[StoredLink]) -> Vec<LinkRow> {
     content
         .map(|link| {
             let target = model.site.page_at(&link.to).and_then(|page| PageRef::of(model, page.0).ok());
-            row_of(link, target)
+            row_of(link, target, fault_of(model, link))
         })
         .collect()
 }
 
-fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
+/// Why a link leads nowhere.
+fn fault_of(model: &Model, link: &StoredLink) -> Option<String> {
+    let Some(target) = model.site.page_at(&link.to) else {
+        let status = model.dead.get(&link.to)?;
+        return Some(format!("broken: there is nothing at this address (status {status})"));
+    };
+    let fragment = link.fragment.as_deref().filter(|fragment| !model.has_fragment(target, fragment))?;
+    Some(format!("broken: the page has no place called #{fragment}"))
+}
+
+fn row_of(link: &StoredLink, page: Option<PageRef>, fault: Option<String>) -> LinkRow {
     LinkRow {
         page,
+        fault,
         address: link.to.to_string(),
         anchor: link.anchor.clone(),
         region: link.region.as_str().to_owned(),

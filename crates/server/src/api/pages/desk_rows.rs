@@ -18,6 +18,8 @@ pub struct LinkRow {
     pub address: String,
     pub anchor: String,
     pub region: String,
+    /// Why it leads nowhere, in plain words; null when it leads somewhere.
+    pub fault: Option<String>,
     /// How often the same link stands on other pages too, when it is furniture repeated across the site.
     pub repeated: u32,
 }

@@ -4,29 +4,63 @@ use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
-use super::row::PageRow;
+use super::row::{Kind, PageRow};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Only, SortBy, Wish};
+use crate::live::{Column, Only, Range, Wish};
 
 /// The largest window.
 const MOST_ROWS: usize = 500;
 
+/// Longer texts are not looked for.
+const LONGEST_TEXT: usize = 200;
+
+/// Which pages, in which order.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
-pub struct Query {
+pub struct Filter {
     /// Words that title, address, category or kind must hold, in any order.
     #[serde(default)]
     text: String,
     #[param(inline)]
     only: Option<Only>,
+    #[param(inline)]
+    kind: Option<Kind>,
+    /// Bounds for figures, such as `words:100..500,links_in:..3`.
+    #[serde(default)]
+    ranges: String,
     #[serde(default)]
     #[param(inline)]
-    sort: SortBy,
+    sort: Column,
     #[serde(default)]
     descending: bool,
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct Window {
     #[serde(default)]
     offset: usize,
     limit: Option<usize>,
+}
+
+impl Filter {
+    /// # Errors
+    /// [`ApiError::Unusable`] when the bounds cannot be understood.
+    pub fn wish(self) -> Result<Wish, ApiError> {
+        let ranges = Range::parse_all(&self.ranges).ok_or_else(|| {
+            ApiError::Unusable(
+                "The bounds cannot be understood: they look like words:100..500 or links_in:..3.".to_owned(),
+            )
+        })?;
+        Ok(Wish {
+            text: self.text.chars().take(LONGEST_TEXT).collect(),
+            only: self.only,
+            kind: self.kind.map(Into::into),
+            ranges,
+            sort: self.sort,
+            descending: self.descending,
+        })
+    }
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -37,18 +71,19 @@ pub struct PageRows {
 }
 
 /// O(rows of the window), in memory; the first window after a change also pays for the list.
-#[utoipa::path(operation_id = "pages_list", params(Query), responses((status = 200, body = PageRows), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "pages_list", params(Filter, Window), responses((status = 200, body = PageRows), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[get("/sites/{site}/pages")]
 pub async fn list(
     state: web::Data<State>,
     path: web::Path<i32>,
-    query: web::Query<Query>,
+    filter: web::Query<Filter>,
+    window: web::Query<Window>,
 ) -> Result<web::Json<PageRows>, ApiError> {
     let live = state.site(*path).await?;
+    let wish = filter.into_inner().wish()?;
     let model = live.read();
-    let Query { text, only, sort, descending, offset, limit } = query.into_inner();
-    let listed = model.listed(&Wish { text, only, sort, descending });
-    let window = listed.iter().skip(offset).take(limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
-    let rows = window.filter_map(|id| Some(PageRow::of(&model, model.site.page(*id)?, model.site.figures(*id)?)));
+    let listed = model.listed(&wish);
+    let shown = listed.iter().skip(window.offset).take(window.limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
+    let rows = shown.filter_map(|id| Some(PageRow::of(&model, model.site.page(*id)?, model.site.figures(*id)?)));
     Ok(web::Json(PageRows { total: listed.len(), rows: rows.collect() }))
 }

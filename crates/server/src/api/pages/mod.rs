@@ -1,5 +1,7 @@
 pub mod desk;
 mod desk_rows;
+pub mod export;
+pub mod find;
 pub mod list;
 mod row;
 pub mod shown;

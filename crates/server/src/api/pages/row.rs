@@ -1,13 +1,13 @@
 //! A page as a row, with all its figures.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use strelm_core::site::{Figures, PageFacts, PageKind};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, state};
 use crate::live::Model;
 
-#[derive(Debug, Serialize, ToSchema, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Serialize, Deserialize, ToSchema, Clone, Copy, PartialEq, Eq)]
 #[serde(rename_all = "snake_case")]
 pub enum Kind {
     Page,
@@ -16,6 +16,19 @@ pub enum Kind {
     Collection,
     TermArchive,
     File,
+}
+
+impl From<Kind> for PageKind {
+    fn from(kind: Kind) -> Self {
+        match kind {
+            Kind::Page => Self::Page,
+            Kind::Post => Self::Post,
+            Kind::Product => Self::Product,
+            Kind::Collection => Self::Collection,
+            Kind::TermArchive => Self::TermArchive,
+            Kind::File => Self::File,
+        }
+    }
 }
 
 impl From<PageKind> for Kind {
@@ -53,6 +66,10 @@ pub struct PageRow {
     pub planned_out: u32,
     /// Clicks from the entry page; null when the page cannot be reached.
     pub depth: Option<u32>,
+    /// Links on it that lead nowhere.
+    pub broken: u32,
+    /// Whether the latest reading found it for the first time.
+    pub is_fresh: bool,
     pub is_entry: bool,
     pub editable: bool,
 }
@@ -65,6 +82,8 @@ pub struct PageRef {
     pub path: String,
     pub kind: Kind,
     pub depth: Option<u32>,
+    /// Whether it is no longer on the site.
+    pub is_gone: bool,
 }
 
 impl PageRow {
@@ -84,18 +103,25 @@ impl PageRow {
             planned_in: figures.planned_in,
             planned_out: figures.planned_out,
             depth: figures.depth,
-            is_entry: model.site.page_at(model.site.entry()) == Some(page.id),
+            broken: model.broken_on(page.id),
+            is_fresh: model.is_fresh(page.id),
+            is_entry: model.site.is_entry(page.id),
             editable: page.editable,
         }
     }
 }
 
 impl PageRef {
+    /// Also of a page that is gone: what was decided about it still names it.
     pub fn of(model: &Model, number: u32) -> Result<Self, ApiError> {
-        let page = state::page_of(model, number)?;
+        let gone = model.gone.get(&strelm_core::site::PageId(number)).map(|known| &known.facts);
+        let page = match gone {
+            Some(page) => page,
+            None => state::page_of(model, number)?,
+        };
         let depth = model.site.figures(page.id).and_then(|figures| figures.depth);
         let (title, path) = (title(model, page), page.address.from_root());
-        Ok(Self { number, title, path, kind: page.kind.into(), depth })
+        Ok(Self { number, title, path, kind: page.kind.into(), depth, is_gone: gone.is_some() })
     }
 }
 

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use ammonia::{Builder, UrlRelative};
-use strelm_core::document::{Document, Edit, SourceSpan, Splice, TextSpan};
+use strelm_core::document::{Document, Edit, Format, SourceSpan, Splice, TextSpan};
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
 
@@ -20,7 +20,27 @@ pub struct Mark {
 /// Links keep absolute addresses; pictures go through `/api/sites/{site}/pictures`. O(n).
 pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) -> String {
     let seal = Seal::of(document);
-    sanitise(&marked(document, marks, &seal), address, site, seal)
+    let marked = marked(document, marks, &seal);
+    let html = match document.format() {
+        Format::Markdown => rendered(&marked),
+        // Of a whole page only its own content is shown.
+        Format::Html => {
+            let whole = Document::from_html(marked);
+            whole.source().get(whole.main_span().range()).unwrap_or_default().to_owned()
+        }
+    };
+    sanitise(&html, address, site, seal)
+}
+
+fn rendered(markdown: &str) -> String {
+    let options = pulldown_cmark::Options::ENABLE_TABLES
+        | pulldown_cmark::Options::ENABLE_FOOTNOTES
+        | pulldown_cmark::Options::ENABLE_STRIKETHROUGH
+        | pulldown_cmark::Options::ENABLE_TASKLISTS
+        | pulldown_cmark::Options::ENABLE_HEADING_ATTRIBUTES;
+    let mut html = String::new();
+    pulldown_cmark::html::push_html(&mut html, pulldown_cmark::Parser::new_ext(markdown, options));
+    html
 }
 
 /// Tells our numbers from those that the page itself may hold: a page cannot hold its own hash.
@@ -42,7 +62,9 @@ impl Seal {
 }
 
 fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
-    let numbered = document.links().iter().enumerate().map(|(ordinal, link)| {
+    // Markdown has no attributes to put a number into.
+    let is_html = document.format() == Format::Html;
+    let numbered = document.links().iter().filter(|_| is_html).enumerate().map(|(ordinal, link)| {
         let at = link.start_tag.start + "<a".len();
         Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) }
     });

@@ -1,1 +1,5 @@
+pub mod go_on;
+pub mod list;
 pub mod start;
+pub mod stop;
+pub mod told;

@@ -3,6 +3,7 @@
 use actix_web::{get, web};
 use chrono::{DateTime, Utc};
 use serde::Serialize;
+use strelm_core::site::PageId;
 use strelm_store::SiteId;
 use strelm_store::release::{self, PageState, Release, ReleasePage, ReleaseState};
 use strelm_store::taken::{self, TakenLink};
@@ -19,6 +20,8 @@ const MOST_RELEASES: i64 = 100;
 pub enum ReleasePhase {
     Waiting,
     Running,
+    /// Pages still wait; somebody decides how it goes on.
+    Interrupted,
     Out,
     TakingBack,
     TakenBack,
@@ -38,6 +41,8 @@ pub enum PagePhase {
 pub struct ReleaseRow {
     pub release: i64,
     pub phase: ReleasePhase,
+    /// Why it was interrupted, or not taken back as a whole.
+    pub message: Option<String>,
     pub created_at: DateTime<Utc>,
     pub finished_at: Option<DateTime<Utc>>,
     pub taken_back_at: Option<DateTime<Utc>>,
@@ -95,10 +100,12 @@ fn release_row<'p>(
         phase: match release.state {
             ReleaseState::Waiting => ReleasePhase::Waiting,
             ReleaseState::Running => ReleasePhase::Running,
+            ReleaseState::Interrupted => ReleasePhase::Interrupted,
             ReleaseState::Out => ReleasePhase::Out,
             ReleaseState::TakingBack => ReleasePhase::TakingBack,
             ReleaseState::TakenBack => ReleasePhase::TakenBack,
         },
+        message: release.message.clone(),
         created_at: release.created_at,
         finished_at: release.finished_at,
         taken_back_at: release.taken_back_at,
@@ -118,7 +125,7 @@ fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<R
     };
     Ok(ReleasedPage {
         page: PageRef::of(model, page.page.0)?,
-        address: model.site.page(page.page).map(|page| page.address.to_string()).unwrap_or_default(),
+        address: address_of(model, page.page),
         phase: match page.state {
             PageState::Waiting => PagePhase::Waiting,
             PageState::Out => PagePhase::Out,
@@ -129,4 +136,9 @@ fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<R
         message: page.message.clone(),
         links: on_page.map(link).collect::<Result<_, _>>()?,
     })
+}
+
+fn address_of(model: &Model, page: PageId) -> String {
+    let gone = model.gone.get(&page).map(|known| &known.facts);
+    gone.or_else(|| model.site.page(page)).map(|page| page.address.to_string()).unwrap_or_default()
 }

@@ -1,3 +1,5 @@
+pub mod give_up;
+pub mod go_on;
 pub mod list;
 pub mod start;
 pub mod take_back;

@@ -18,8 +18,8 @@ pub struct Started {
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Started>, ApiError> {
     state.site(*path).await?;
     let site = site::get(&state.pool, SiteId(*path)).await?;
-    if site.is_none_or(|site| site.micropub.is_none()) {
-        let message = "This site has no editing interface, so nothing can be released. Set one up first.";
+    if site.is_none_or(|site| !site.is_editable()) {
+        let message = "This site has no editing interface, so nothing can be released. Set one up in Setup.";
         return Err(ApiError::Unusable(message.to_owned()));
     }
     let (release, _) = jobs::order_release(&state.pool, SiteId(*path)).await?;

@@ -19,6 +19,6 @@ pub struct SiteName {
 #[get("/sites")]
 pub async fn list(state: web::Data<State>) -> Result<web::Json<Vec<SiteName>>, ApiError> {
     let sites = site::all(&state.pool).await?;
-    let name = |site: site::Site| SiteName { id: site.id.0, name: site.name, entry: site.entry };
+    let name = |site: site::Site| SiteName { id: site.id.0, name: site.settings.name, entry: site.entry.to_string() };
     Ok(web::Json(sites.into_iter().map(name).collect()))
 }

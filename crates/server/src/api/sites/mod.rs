@@ -1,2 +1,7 @@
+pub mod add;
+pub mod delete;
 pub mod list;
+pub mod look;
+pub mod set;
+pub mod settings;
 pub mod show;

@@ -1,13 +1,15 @@
 //! A site with the figures that are always in view.
 
 use actix_web::{get, web};
-use chrono::{DateTime, Utc};
+use chrono::Utc;
 use serde::Serialize;
-use strelm_store::reading::{self, ReadingState};
+use strelm_store::reading;
 use strelm_store::release::{self, ReleaseState};
+use strelm_store::site::Source;
 use strelm_store::{SiteId, site};
 use utoipa::ToSchema;
 
+use crate::api::readings::list::ReadingStatus;
 use crate::api::{ApiError, Problem, State};
 use crate::live::Model;
 
@@ -18,6 +20,8 @@ pub struct SiteStatus {
     pub entry: String,
     /// Whether links can be released: the site has an editing interface.
     pub editable: bool,
+    /// Whether it is read from a folder.
+    pub is_folder: bool,
     pub pages: usize,
     pub orphans: usize,
     /// Pages that cannot be reached from the entry page, orphans among them.
@@ -26,6 +30,8 @@ pub struct SiteStatus {
     pub reading: Option<ReadingStatus>,
     /// Whether a release is on its way out or back.
     pub releasing: bool,
+    /// Whether the latest release waits for somebody to decide how it goes on.
+    pub interrupted: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -35,28 +41,6 @@ pub struct TrayFigures {
     pub pages: usize,
     /// Links that were held back or whose page has changed.
     pub warnings: usize,
-}
-
-#[derive(Debug, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum ReadingPhase {
-    Waiting,
-    Running,
-    Done,
-    Failed,
-}
-
-#[derive(Debug, Serialize, ToSchema)]
-pub struct ReadingStatus {
-    pub phase: ReadingPhase,
-    /// Addresses known so far, read or not.
-    pub known: i32,
-    /// Addresses dealt with: pages, files and failures.
-    pub done: i32,
-    pub pages: i32,
-    pub failures: i32,
-    pub message: Option<String>,
-    pub finished_at: Option<DateTime<Utc>>,
 }
 
 #[utoipa::path(operation_id = "sites_show", responses((status = 200, body = SiteStatus), (status = 404, body = Problem)))]
@@ -71,15 +55,19 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let totals = model.totals();
     Ok(web::Json(SiteStatus {
         id: site.id.0,
-        name: site.name,
-        entry: site.entry,
-        editable: site.micropub.is_some(),
+        editable: site.is_editable(),
+        is_folder: matches!(site.settings.source, Source::Folder { .. }),
+        name: site.settings.name,
+        entry: site.entry.to_string(),
         pages: totals.pages,
         orphans: totals.orphans,
         unreachable: totals.unreachable,
         tray: tray_figures(&model),
-        reading: reading.map(status),
-        releasing: latest.is_some_and(|r| !matches!(r.state, ReleaseState::Out | ReleaseState::TakenBack)),
+        reading: reading.map(|reading| ReadingStatus::of(reading, Utc::now())),
+        interrupted: latest.as_ref().is_some_and(|r| r.state == ReleaseState::Interrupted),
+        releasing: latest.is_some_and(|r| {
+            matches!(r.state, ReleaseState::Waiting | ReleaseState::Running | ReleaseState::TakingBack)
+        }),
     }))
 }
 
@@ -87,30 +75,12 @@ pub fn tray_figures(model: &Model) -> TrayFigures {
     let mut pages: Vec<_> = model.planned.values().map(|taken| taken.link.source).collect();
     pages.sort_unstable();
     pages.dedup();
-    let outdated = |taken: &&strelm_store::taken::TakenLink| {
-        taken.message.is_some() || model.versions.get(&taken.link.source) != Some(&taken.link.source_hash)
+    let is_warned = |taken: &&strelm_store::taken::TakenLink| {
+        taken.message.is_some() || crate::api::tray::show::outdated(model, taken).is_some()
     };
     TrayFigures {
         links: model.planned.len(),
         pages: pages.len(),
-        warnings: model.planned.values().filter(outdated).count(),
-    }
-}
-
-fn status(reading: reading::Reading) -> ReadingStatus {
-    let progress = reading.progress;
-    ReadingStatus {
-        phase: match reading.state {
-            ReadingState::Waiting => ReadingPhase::Waiting,
-            ReadingState::Running => ReadingPhase::Running,
-            ReadingState::Done => ReadingPhase::Done,
-            ReadingState::Failed => ReadingPhase::Failed,
-        },
-        known: progress.known,
-        done: progress.pages + progress.files + progress.failures,
-        pages: progress.pages,
-        failures: progress.failures,
-        message: reading.message,
-        finished_at: reading.finished_at,
+        warnings: model.planned.values().filter(is_warned).count(),
     }
 }

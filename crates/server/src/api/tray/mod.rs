@@ -1,2 +1,1 @@
-pub mod drop;
 pub mod show;

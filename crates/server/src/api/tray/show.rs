@@ -2,6 +2,8 @@
 
 use actix_web::{get, web};
 use serde::Serialize;
+use strelm_core::limits::LinkLimits;
+use strelm_core::site::PageId;
 use strelm_store::taken::{TakenLink, TakenState};
 use utoipa::ToSchema;
 
@@ -13,6 +15,9 @@ use crate::live::Model;
 pub struct TrayPage {
     /// The page on which the links will stand.
     pub page: PageRef,
+    /// Links in its content to other pages: now, and with these.
+    pub links_before: u32,
+    pub links_after: u32,
     pub links: Vec<TrayLink>,
 }
 
@@ -37,12 +42,38 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let mut planned: Vec<_> = model.planned.values().collect();
     planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
     let mut pages: Vec<TrayPage> = Vec::new();
-    for taken in planned {
+    let limits = LinkLimits::default();
+    let breaches = limits.check_release(planned.iter().map(|taken| (taken.link.target, taken.link.anchor.as_str())));
+    for (taken, breach) in planned.into_iter().zip(breaches) {
         let source = taken.link.source.0;
-        let link = row(&model, taken)?;
+        let mut link = row(&model, taken)?;
+        if let Some(breach) = breach {
+            link.warning.get_or_insert_with(|| format!("A limit would be broken: {breach}."));
+        }
         match pages.last_mut().filter(|page| page.page.number == source) {
             Some(page) => page.links.push(link),
-            None => pages.push(TrayPage { page: PageRef::of(&model, source)?, links: vec![link] }),
+            None => {
+                let figures = model.site.figures(taken.link.source).unwrap_or_default();
+                pages.push(TrayPage {
+                    page: PageRef::of(&model, source)?,
+                    links_before: figures.links_out.saturating_sub(figures.planned_out),
+                    links_after: figures.links_out,
+                    links: vec![link],
+                });
+            }
+        }
+    }
+    for page in &mut pages {
+        let words = model.site.page(PageId(page.page.number)).map_or(0, |facts| facts.words as usize);
+        let most = limits.of_page(words);
+        if page.links_after as usize > most {
+            let why = format!(
+                "With these the page has {} links in its content, more than {most} for its length.",
+                page.links_after
+            );
+            for link in &mut page.links {
+                link.warning.get_or_insert_with(|| why.clone());
+            }
         }
     }
     Ok(web::Json(pages))
@@ -50,9 +81,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 
 fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
     let link = &taken.link;
-    let outdated = model.versions.get(&link.source) != Some(&link.source_hash);
-    let outdated =
-        outdated.then(|| "The page has changed since this link was taken. Drop it and take it anew.".to_owned());
+    let warning = taken.message.clone().or_else(|| outdated(model, taken));
     Ok(TrayLink {
         change: taken.id.0,
         target: PageRef::of(model, link.target.0)?,
@@ -63,6 +92,21 @@ fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
             after: link.after_anchor.clone(),
         },
         releasing: taken.state == TakenState::Releasing,
-        warning: taken.message.clone().or(outdated),
+        warning,
     })
+}
+
+/// What is known against a link before anybody tries to release it.
+pub fn outdated(model: &Model, taken: &TakenLink) -> Option<String> {
+    let link = &taken.link;
+    if model.site.page(link.target).is_none() {
+        return Some("The page that it leads to is no longer on the site. Drop this link.".to_owned());
+    }
+    match model.versions.get(&link.source) {
+        None => Some("The page is no longer on the site, or cannot be edited any more. Drop this link.".to_owned()),
+        Some(hash) if *hash != link.source_hash => {
+            Some("The page has changed since; the link is placed anew when it is released.".to_owned())
+        }
+        Some(_) => None,
+    }
 }

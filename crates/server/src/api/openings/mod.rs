@@ -1,3 +1,0 @@
-pub mod bring_back;
-pub mod pass;
-pub mod take;

@@ -1,0 +1,55 @@
+//! The find-anything box: pages of every kind by title, address and words.
+
+use actix_web::{get, web};
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+use super::row::PageRef;
+use crate::api::{ApiError, Problem, State};
+use crate::live;
+
+const MOST: usize = 20;
+const LONGEST_TEXT: usize = 200;
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct Query {
+    text: String,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct FoundPage {
+    pub page: PageRef,
+    pub place: FoundPlace,
+}
+
+/// Where the words stand.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum FoundPlace {
+    Title,
+    Address,
+    Text,
+}
+
+/// O(pages), in memory.
+#[utoipa::path(operation_id = "pages_find", params(Query), responses((status = 200, body = [FoundPage]), (status = 404, body = Problem)))]
+#[get("/sites/{site}/find")]
+pub async fn find(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    query: web::Query<Query>,
+) -> Result<web::Json<Vec<FoundPage>>, ApiError> {
+    let live = state.site(*path).await?;
+    let text: String = query.text.chars().take(LONGEST_TEXT).collect();
+    let model = live.read();
+    let found = model.find(&text, MOST).into_iter().map(|(page, place)| {
+        let place = match place {
+            live::Place::TitleBegins | live::Place::Title => FoundPlace::Title,
+            live::Place::Address => FoundPlace::Address,
+            live::Place::Text => FoundPlace::Text,
+        };
+        Ok(FoundPage { page: PageRef::of(&model, page.0)?, place })
+    });
+    Ok(web::Json(found.collect::<Result<_, ApiError>>()?))
+}

@@ -1,0 +1,64 @@
+//! Adding a site; its first reading begins at once.
+
+use actix_web::{post, web};
+use serde::{Deserialize, Serialize};
+use strelm_store::site::{self, Settings, Source};
+use utoipa::ToSchema;
+
+use super::look::{SourceWish, check_interface, typed_address, typed_folder};
+use crate::api::{ApiError, Problem, State};
+use crate::jobs;
+
+const LONGEST_NAME: usize = 100;
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct NewSite {
+    name: String,
+    source: SourceWish,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct AddedSite {
+    pub site: i32,
+}
+
+#[utoipa::path(operation_id = "sites_add", responses((status = 200, body = AddedSite), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[post("/sites")]
+pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web::Json<AddedSite>, ApiError> {
+    let name = checked_name(&new.name)?;
+    let unusable = |problem: super::look::FieldProblem| ApiError::Unusable(problem.message);
+    let (entry, source, token) = match &new.source {
+        SourceWish::Web { address, micropub, token } => {
+            let micropub = micropub.as_deref().map(str::trim).filter(|text| !text.is_empty());
+            if let Some(endpoint) = micropub {
+                check_interface(&state, endpoint, token.as_deref()).await.map_err(unusable)?;
+            }
+            let token = token.as_deref().filter(|_| micropub.is_some());
+            (typed_address(address).map_err(unusable)?, Source::Web { micropub: micropub.map(str::to_owned) }, token)
+        }
+        SourceWish::Folder { path, address } => {
+            let (_, entry) = typed_folder(&state, path, address.as_deref()).map_err(unusable)?;
+            (entry, Source::Folder { path: path.trim().to_owned() }, None)
+        }
+    };
+    let (id, is_new) = site::add(&state.pool, &entry, &Settings::new(&name, source)).await?;
+    if !is_new {
+        return Err(ApiError::Conflict(format!("A site with the entry page {entry} is there already.")));
+    }
+    if let Some(token) = token {
+        state.secrets.set_token(id, token).map_err(|error| ApiError::Internal(error.into()))?;
+    }
+    jobs::order_reading(&state.pool, id).await?;
+    Ok(web::Json(AddedSite { site: id.0 }))
+}
+
+pub fn checked_name(name: &str) -> Result<String, ApiError> {
+    let name = name.trim();
+    match name {
+        "" => Err(ApiError::Unusable("Give the site a name, by which you will know it.".to_owned())),
+        name if name.chars().count() > LONGEST_NAME || name.contains(char::is_control) => {
+            Err(ApiError::Unusable(format!("A name has at most {LONGEST_NAME} letters and no line ends.")))
+        }
+        name => Ok(name.to_owned()),
+    }
+}

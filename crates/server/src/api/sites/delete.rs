@@ -1,0 +1,34 @@
+//! Deleting a site with everything that Strelm keeps of it. The live site is not touched.
+
+use actix_web::{HttpResponse, delete, web};
+use serde::Deserialize;
+use strelm_store::SiteId;
+use strelm_store::site;
+use utoipa::{IntoParams, ToSchema};
+
+use crate::api::{ApiError, Problem, State};
+
+#[derive(Debug, Deserialize, IntoParams, ToSchema)]
+#[into_params(parameter_in = Query)]
+pub struct Confirmation {
+    /// The name of the site, typed by whoever wants it gone.
+    name: String,
+}
+
+#[utoipa::path(operation_id = "sites_delete", params(Confirmation), responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[delete("/sites/{site}")]
+pub async fn delete(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    confirmation: web::Query<Confirmation>,
+) -> Result<HttpResponse, ApiError> {
+    let id = SiteId(*path);
+    let none = || ApiError::NotFound("There is no such site. It may have been deleted already.");
+    let site = site::get(&state.pool, id).await?.ok_or_else(none)?;
+    if confirmation.name.trim() != site.settings.name {
+        return Err(ApiError::Unusable("The name does not match, so nothing was deleted.".to_owned()));
+    }
+    site::delete(&state.pool, id).await?;
+    state.secrets.remove_token(id).map_err(|error| ApiError::Internal(error.into()))?;
+    Ok(HttpResponse::NoContent().finish())
+}

@@ -1,0 +1,309 @@
+//! Looking at a site before it is added: what would be read, or what is wrong with what was typed.
+
+use std::path::Path;
+
+use actix_web::{post, web};
+use serde::{Deserialize, Serialize};
+use strelm_core::site::Address;
+use strelm_sources::crawl::{CrawlError, CrawlLimits, glance};
+use strelm_sources::editing::EditError;
+use strelm_sources::fetch::FetchError;
+use strelm_sources::folder::Folder;
+use strelm_sources::micropub::Micropub;
+use strelm_sources::pace::Patience;
+use strelm_store::site;
+use url::Url;
+use utoipa::ToSchema;
+
+use crate::api::{ApiError, Problem, State};
+
+/// Titles that a look names.
+const NAMED: usize = 5;
+
+/// Where a site is to be read from.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum SourceWish {
+    Web {
+        /// As typed; a missing https:// is added.
+        address: String,
+        micropub: Option<String>,
+        token: Option<String>,
+    },
+    Folder {
+        path: String,
+        /// Where the folder is published, if it is.
+        address: Option<String>,
+    },
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Look {
+    /// The address of the entry page as it will be kept.
+    pub entry: String,
+    /// What the site calls itself.
+    pub name: Option<String>,
+    /// What would be read, in plain words, one sentence after the other.
+    pub says: Vec<String>,
+    /// The editing interface that the site names.
+    pub micropub: Option<String>,
+    /// What is wrong with one of the fields; nothing can be added then.
+    pub problem: Option<FieldProblem>,
+    /// The site that has this entry page already.
+    pub known_as: Option<i32>,
+}
+
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct FieldProblem {
+    pub field: Field,
+    pub message: String,
+}
+
+#[derive(Debug, Clone, Copy, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Field {
+    Address,
+    Micropub,
+    Token,
+    Folder,
+}
+
+#[utoipa::path(operation_id = "sites_look", request_body = SourceWish, responses((status = 200, body = Look), (status = 500, body = Problem)))]
+#[post("/sites/look")]
+pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Result<web::Json<Look>, ApiError> {
+    let looked = match wish.into_inner() {
+        SourceWish::Web { address, micropub, token } => look_at_web(&state, &address, micropub, token).await,
+        SourceWish::Folder { path, address } => look_at_folder(&state, &path, address.as_deref()).await,
+    };
+    let look = match looked {
+        Ok(look) => look,
+        Err(problem) => Look {
+            entry: String::new(),
+            name: None,
+            says: Vec::new(),
+            micropub: None,
+            problem: Some(problem),
+            known_as: None,
+        },
+    };
+    let known = site::all(&state.pool).await?;
+    let known_as = known.into_iter().find(|site| site.entry.as_str() == look.entry).map(|site| site.id.0);
+    Ok(web::Json(Look { known_as, ..look }))
+}
+
+fn problem(field: Field, message: impl Into<String>) -> FieldProblem {
+    FieldProblem { field, message: message.into() }
+}
+
+/// An address as people type it.
+pub fn typed_address(text: &str) -> Result<Address, FieldProblem> {
+    let text = text.trim();
+    let wrong = |message: &str| problem(Field::Address, message);
+    if text.is_empty() {
+        return Err(wrong("Type the address of the page on which readers start, such as www.example.org."));
+    }
+    if text.contains(char::is_whitespace) {
+        return Err(wrong("An address has no spaces in it."));
+    }
+    if text.contains('@') && !text.contains('/') {
+        return Err(wrong("This looks like a mail address. Type the address of a web site."));
+    }
+    let with_scheme = if text.contains("://") { text.to_owned() } else { format!("https://{text}") };
+    let address = Address::parse(&with_scheme).map_err(|error| problem(Field::Address, format!("{error}.")))?;
+    let host = address.host();
+    if !host.contains('.') && !host.contains(':') && host != "localhost" {
+        return Err(problem(
+            Field::Address,
+            format!("“{host}” is not the whole name of a host: something like .org is missing."),
+        ));
+    }
+    Ok(address)
+}
+
+async fn look_at_web(
+    state: &State,
+    address: &str,
+    micropub: Option<String>,
+    token: Option<String>,
+) -> Result<Look, FieldProblem> {
+    let entry = typed_address(address)?;
+    let patience = Patience { tries: 1, ..Patience::default() };
+    let limits = CrawlLimits { patience, most_sitemaps: 20, ..CrawlLimits::default() };
+    let seen = glance(&state.client, &entry, limits).await.map_err(|error| web_problem(&entry, &error))?;
+    let micropub = micropub.map(|text| text.trim().to_owned()).filter(|text| !text.is_empty());
+    if let Some(endpoint) = &micropub {
+        check_interface(state, endpoint, token.as_deref()).await?;
+    }
+    let mut says = Vec::new();
+    if seen.entry != entry {
+        says.push(format!("{address} sends readers on to {}.", seen.entry));
+    }
+    says.push(match (seen.listed, seen.linked) {
+        (0, linked) => format!(
+            "There is no sitemap; the entry page leads to {linked} other pages, and reading goes on from there."
+        ),
+        (listed, _) => format!("The sitemap lists {listed} addresses, and reading follows links beyond them."),
+    });
+    if !seen.delay.is_zero() {
+        says.push(format!("robots.txt asks for {} seconds between requests, and gets them.", seen.delay.as_secs_f32()));
+    }
+    says.push(match (&micropub, &seen.micropub) {
+        (Some(_), _) => "The editing interface answers and takes the token.".to_owned(),
+        (None, Some(named)) => {
+            format!("The site names an editing interface, {named}. With its token, links can be released.")
+        }
+        (None, None) => "No editing interface is set: links can be planned, but not released.".to_owned(),
+    });
+    Ok(Look {
+        entry: seen.entry.to_string(),
+        name: seen.title,
+        says,
+        micropub: seen.micropub.map(|address| address.to_string()),
+        problem: None,
+        known_as: None,
+    })
+}
+
+fn web_problem(entry: &Address, error: &CrawlError) -> FieldProblem {
+    let host = entry.host();
+    let message = match error {
+        CrawlError::EntryNotHtml(_) => "There is something at this address, but it is not a web page.".to_owned(),
+        CrawlError::EntryDisallowed(_) => "robots.txt of the site asks programs not to read this page.".to_owned(),
+        CrawlError::Entry { error, .. } => match error {
+            FetchError::Blocked(blocked) => format!("{}.", capitalised(&blocked.to_string())),
+            FetchError::Unreachable(why) => format!("{host} does not answer ({why}). Is the address right?"),
+            FetchError::Status { status, .. } if status.as_u16() == 404 => {
+                format!("{host} answers, but there is no page at this address (status 404).")
+            }
+            FetchError::Status { status, .. } if matches!(status.as_u16(), 401 | 403) => {
+                format!("{host} does not let Strelm read this page (status {}).", status.as_u16())
+            }
+            FetchError::Status { status, .. } => {
+                format!("{host} answers with an error at the moment (status {}).", status.as_u16())
+            }
+            FetchError::LeadsAway(to) => {
+                format!("This address sends readers away to {to}. Type that address if it is the site.")
+            }
+            other => format!("{}.", capitalised(&other.to_string())),
+        },
+        other => format!("{}.", capitalised(&other.to_string())),
+    };
+    problem(Field::Address, message)
+}
+
+/// Whether an editing interface answers and takes the token.
+pub async fn check_interface(state: &State, endpoint: &str, token: Option<&str>) -> Result<(), FieldProblem> {
+    let wrong = |message: String| problem(Field::Micropub, message);
+    let url = Url::parse(endpoint).ok().filter(|url| matches!(url.scheme(), "http" | "https"));
+    let url = url.ok_or_else(|| {
+        wrong("This is not a web address: it should look like https://www.example.org/micropub.".to_owned())
+    })?;
+    let token = token.map(str::trim).filter(|token| !token.is_empty());
+    let token = token.ok_or_else(|| {
+        problem(Field::Token, "The editing interface needs a token. Whoever runs the site can give you one.")
+    })?;
+    if token.contains(char::is_whitespace) || !token.is_ascii() {
+        return Err(problem(Field::Token, "A token has no spaces and no accented letters. Was it copied as a whole?"));
+    }
+    let micropub = Micropub::new(state.client.clone(), url, token.to_owned());
+    micropub.check().await.map_err(|error| match error {
+        EditError::Unauthorised => problem(Field::Token, "The editing interface refuses this token."),
+        EditError::Unreachable(why) => wrong(format!("The editing interface does not answer ({why}).")),
+        EditError::NotEditable | EditError::Unintelligible(_) => {
+            wrong("There is something at this address, but it does not speak Micropub.".to_owned())
+        }
+        other => wrong(format!("{}.", capitalised(&other.to_string()))),
+    })
+}
+
+async fn look_at_folder(state: &State, path: &str, address: Option<&str>) -> Result<Look, FieldProblem> {
+    let (folder, entry) = typed_folder(state, path, address)?;
+    let read = web::block(move || folder.read()).await;
+    let read = read.map_err(|_| problem(Field::Folder, "The folder cannot be read at the moment."))?;
+    if read.pages.is_empty() {
+        return Err(problem(Field::Folder, "There are no HTML or Markdown files in this folder."));
+    }
+    let titles = read.pages.iter().take(NAMED).map(|page| {
+        let head = page.document.head().title.clone();
+        page.front
+            .title
+            .clone()
+            .or(head)
+            .or_else(|| page.document.main_heading())
+            .unwrap_or_else(|| page.address.from_root())
+    });
+    let titles: Vec<_> = titles.map(|title| format!("“{title}”")).collect();
+    let mut says = vec![format!("{} pages would be read, {} among them.", read.pages.len(), titles.join(", "))];
+    if !read.drafts.is_empty() {
+        says.push(format!("{} drafts would be left out.", read.drafts.len()));
+    }
+    if !read.files.is_empty() {
+        says.push(format!("{} other files can be linked to.", read.files.len()));
+    }
+    if let Some((address, why)) = read.failures.first() {
+        says.push(format!(
+            "{} files cannot be read; the first is {}: {why}.",
+            read.failures.len(),
+            address.from_root()
+        ));
+    }
+    if !read.pages.iter().any(|page| page.address == entry) {
+        says.push("There is no index file at the top of the folder; set an entry page after adding it.".to_owned());
+    }
+    says.push("Links are written into the files when you release.".to_owned());
+    let name = Path::new(path.trim()).file_name().map(|name| name.to_string_lossy().into_owned());
+    Ok(Look { entry: entry.to_string(), name, says, micropub: None, problem: None, known_as: None })
+}
+
+/// The folder that was typed, and the address that its pages get.
+pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<(Folder, Address), FieldProblem> {
+    let wrong = |message: String| problem(Field::Folder, message);
+    let path = Path::new(path.trim());
+    if path.as_os_str().is_empty() {
+        return Err(wrong("Type the path of the folder, such as /srv/site.".to_owned()));
+    }
+    if !path.is_absolute() {
+        return Err(wrong("Type the whole path, beginning with /.".to_owned()));
+    }
+    let real = state.folders.allowed(path).ok_or_else(|| match state.folders.0.as_slice() {
+        [] => wrong(
+            "No folder may be read yet: whoever runs Strelm names the allowed ones in the setting “folders”."
+                .to_owned(),
+        ),
+        allowed => {
+            let shown: Vec<_> = allowed.iter().map(|folder| folder.display().to_string()).collect();
+            wrong(format!("There is no such folder below those that may be read: {}.", shown.join(", ")))
+        }
+    })?;
+    let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {
+        Some(text) => typed_address(text)?,
+        None => unpublished(&real),
+    };
+    let folder = Folder::open(&real, entry.clone()).map_err(|error| wrong(format!("{error}.")))?;
+    Ok((folder, entry))
+}
+
+/// An address for a folder that is not published: it leads nowhere, and no other folder has it.
+fn unpublished(folder: &Path) -> Address {
+    let name: String = folder
+        .to_string_lossy()
+        .chars()
+        .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
+        .collect();
+    let labels: Vec<_> = name.split('-').filter(|part| !part.is_empty()).collect();
+    let mut host = labels.join("-");
+    host.truncate(60);
+    let host = host.trim_end_matches('-');
+    // The name is made of letters, digits and hyphens, so it is a host.
+    Address::parse(&format!("http://{host}.folder.invalid/")).unwrap_or_else(|_| fallback())
+}
+
+fn fallback() -> Address {
+    #[allow(clippy::expect_used, reason = "a fixed address")]
+    Address::parse("http://folder.invalid/").expect("an address")
+}
+
+fn capitalised(text: &str) -> String {
+    let mut characters = text.chars();
+    characters.next().map(|first| first.to_uppercase().chain(characters).collect()).unwrap_or_default()
+}

@@ -1,0 +1,75 @@
+//! What is set for a site. Its token is never shown, only whether there is one.
+
+use actix_web::{get, web};
+use serde::{Deserialize, Serialize};
+use strelm_core::site::RoadsCount;
+use strelm_store::SiteId;
+use strelm_store::site::{self, Source};
+use utoipa::ToSchema;
+
+use crate::api::{ApiError, Problem, State};
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Roads {
+    /// Links from anywhere.
+    All,
+    /// Links in the content alone.
+    Content,
+}
+
+impl From<RoadsCount> for Roads {
+    fn from(roads: RoadsCount) -> Self {
+        match roads {
+            RoadsCount::All => Self::All,
+            RoadsCount::Content => Self::Content,
+        }
+    }
+}
+
+impl From<Roads> for RoadsCount {
+    fn from(roads: Roads) -> Self {
+        match roads {
+            Roads::All => Self::All,
+            Roads::Content => Self::Content,
+        }
+    }
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SiteSettings {
+    pub name: String,
+    pub entry: String,
+    /// The folder from which it is read; null for a live site.
+    pub folder: Option<String>,
+    pub micropub: Option<String>,
+    pub has_token: bool,
+    /// Further pages on which readers start.
+    pub entries: Vec<String>,
+    pub roads: Roads,
+    pub most_pages: i32,
+    pub delay_ms: i32,
+}
+
+#[utoipa::path(operation_id = "sites_settings", responses((status = 200, body = SiteSettings), (status = 404, body = Problem)))]
+#[get("/sites/{site}/settings")]
+pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteSettings>, ApiError> {
+    let id = SiteId(*path);
+    let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
+    let token = state.secrets.token(id).map_err(|error| ApiError::Internal(error.into()))?;
+    let (folder, micropub) = match site.settings.source {
+        Source::Folder { path } => (Some(path), None),
+        Source::Web { micropub } => (None, micropub),
+    };
+    Ok(web::Json(SiteSettings {
+        name: site.settings.name,
+        entry: site.entry.to_string(),
+        folder,
+        micropub,
+        has_token: token.is_some(),
+        entries: site.settings.entries.iter().map(ToString::to_string).collect(),
+        roads: site.settings.roads.into(),
+        most_pages: site.settings.most_pages,
+        delay_ms: site.settings.delay_ms,
+    }))
+}

@@ -1,0 +1,161 @@
+//! What wants attention, the most gainful first. Each line opens the place to act.
+
+use actix_web::{get, web};
+use serde::Serialize;
+use strelm_core::site::{Figures, PageFacts, PageId};
+use strelm_store::SiteId;
+use strelm_store::release::{self, ReleaseState};
+use utoipa::ToSchema;
+
+use crate::api::pages::PageRef;
+use crate::api::readings::list::{ReadingPhase, ReadingStatus};
+use crate::api::{ApiError, Problem, State};
+use crate::live::{Fault, Model, Only, Wish};
+
+/// Pages that are named under each line.
+const NAMED: usize = 5;
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Today {
+    /// What is interrupted or waits comes before what could be better.
+    pub releases_interrupted: Vec<InterruptedRelease>,
+    /// The latest reading, when it stopped, failed, or has something to say.
+    pub reading: Option<ReadingStatus>,
+    pub changes_waiting: usize,
+    pub warnings: usize,
+    pub unreachable: PageLine,
+    pub orphans: PageLine,
+    pub without_content_links: PageLine,
+    pub fresh_unlinked: PageLine,
+    pub dead_ends: PageLine,
+    pub broken: BrokenLines,
+    /// Pages of the site; 0 when it was not read yet.
+    pub pages: usize,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct InterruptedRelease {
+    pub release: i64,
+    pub message: String,
+}
+
+/// Pages with the same trouble.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PageLine {
+    pub total: usize,
+    /// The first few, those first where most is to be gained.
+    pub pages: Vec<WantingPage>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct WantingPage {
+    pub page: PageRef,
+    pub words: u32,
+    pub links_in: u32,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BrokenLines {
+    pub links: usize,
+    pub fragments: usize,
+    /// Pages on which they stand.
+    pub pages: usize,
+    pub first: Vec<BrokenRow>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BrokenRow {
+    pub page: PageRef,
+    /// Path and fragment.
+    pub to: String,
+    pub why: String,
+    /// How often it stands on this page, and whether only around the content.
+    pub times: u32,
+    pub only_furniture: bool,
+}
+
+/// O(pages) once after a change, else O(1), and two queries by key.
+#[utoipa::path(operation_id = "today_show", responses((status = 200, body = Today), (status = 404, body = Problem)))]
+#[get("/sites/{site}/today")]
+pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Today>, ApiError> {
+    let live = state.site(*path).await?;
+    let id = SiteId(*path);
+    let latest = strelm_store::reading::latest(&state.pool, id).await?;
+    let releases = release::all(&state.pool, id, 5).await?;
+    let model = live.read();
+    let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
+        matches!(reading.phase, ReadingPhase::Stopped | ReadingPhase::Failed)
+            || reading.message.is_some()
+            || reading.fresh + reading.changed + reading.vanished + reading.moved > 0
+    });
+    let interrupted = releases.into_iter().filter(|release| {
+        release.state == ReleaseState::Interrupted || (release.state == ReleaseState::Out && release.message.is_some())
+    });
+    let tray = crate::api::sites::show::tray_figures(&model);
+    Ok(web::Json(Today {
+        releases_interrupted: interrupted
+            .map(|release| InterruptedRelease { release: release.id.0, message: release.message.unwrap_or_default() })
+            .collect(),
+        reading,
+        changes_waiting: tray.links,
+        warnings: tray.warnings,
+        unreachable: line(&model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
+        orphans: line(&model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
+        without_content_links: line(&model, without_content_links())?,
+        fresh_unlinked: line(&model, Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
+        dead_ends: line(&model, Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
+        broken: broken(&model)?,
+        pages: model.totals().pages,
+    }))
+}
+
+/// Pages to which menus lead, but no text does.
+fn without_content_links() -> Wish {
+    let ranges = crate::live::Range::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
+    Wish { ranges, ..Wish::default() }
+}
+
+fn line(model: &Model, wish: Wish) -> Result<PageLine, ApiError> {
+    let listed = model.listed(&wish);
+    let mut pages: Vec<_> =
+        listed.iter().filter_map(|id| Some((model.site.page(*id)?, model.site.figures(*id)?))).collect();
+    pages.sort_by_key(|(page, figures)| gain(page, figures));
+    let named = pages.into_iter().take(NAMED).map(|(page, figures)| {
+        let row = PageRef::of(model, page.id.0)?;
+        Ok(WantingPage { page: row, words: page.words, links_in: figures.links_in })
+    });
+    Ok(PageLine { total: listed.len(), pages: named.collect::<Result<_, ApiError>>()? })
+}
+
+/// Pages that can be edited and have much to say come first: there one link gains most.
+fn gain(page: &PageFacts, figures: &Figures) -> (bool, u32, std::cmp::Reverse<u32>) {
+    (!page.editable, figures.links_in, std::cmp::Reverse(page.words))
+}
+
+fn broken(model: &Model) -> Result<BrokenLines, ApiError> {
+    let found = model.broken();
+    let totals = model.totals();
+    let mut links: Vec<_> = found.values().flatten().collect();
+    // A link that many readers meet is worth most.
+    let depth = |page: PageId| model.site.figures(page).and_then(|figures| figures.depth).unwrap_or(u32::MAX);
+    links.sort_by_key(|link| (link.fragment.is_some(), link.content == 0, depth(link.page), link.page));
+    let row = |link: &&crate::live::BrokenLink| {
+        let fragment = link.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
+        Ok(BrokenRow {
+            page: PageRef::of(model, link.page.0)?,
+            to: format!("{}{fragment}", link.to.from_root()),
+            why: match link.fault {
+                Fault::Nothing(status) => format!("nothing there (status {status})"),
+                Fault::NoPlace => "the page has no such place".to_owned(),
+            },
+            times: link.content + link.furniture,
+            only_furniture: link.content == 0,
+        })
+    };
+    Ok(BrokenLines {
+        links: totals.broken_links,
+        fragments: totals.broken_fragments,
+        pages: found.len(),
+        first: links.iter().take(2 * NAMED).map(row).collect::<Result<_, ApiError>>()?,
+    })
+}

@@ -1,0 +1,52 @@
+//! Reading a folder as a site: all at once, kept in the same way as what is crawled.
+
+use std::collections::HashSet;
+
+use strelm_core::site::Address;
+use strelm_sources::folder::Folder;
+use strelm_store::lock::WorkLock;
+
+use super::JobError;
+use super::read_site::Keeper;
+
+/// Pages kept at once.
+const BATCH: usize = 200;
+
+pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut WorkLock) -> Result<(), JobError> {
+    // A folder is read from its beginning each time: that is quick, and files may have changed meanwhile.
+    keeper.progress = Default::default();
+    let read = tokio::task::spawn_blocking(move || folder.read()).await.unwrap_or_default();
+    let there: HashSet<Address> = read.pages.iter().map(|page| page.address.clone()).collect();
+    let files: HashSet<Address> = read.files.iter().map(|(address, _)| address.clone()).collect();
+    for address in there.iter().chain(&files) {
+        keeper.find(address.clone());
+    }
+    for (address, why) in read.failures {
+        keeper.progress.known += 1;
+        keeper.fail(address, why);
+    }
+    for address in read.drafts {
+        keeper.progress.known += 1;
+        keeper.leave_out(address, "it is a draft");
+    }
+    for (address, media_type) in read.files {
+        keeper.take_file(&address, &media_type);
+    }
+    let before: Vec<_> =
+        keeper.known.keys().filter(|known| !there.contains(known) && !files.contains(known)).cloned().collect();
+    let dead: HashSet<Address> = read.dead.into_iter().chain(before).collect();
+    for address in dead {
+        keeper.progress.known += 1;
+        keeper.take_dead(address, 404);
+    }
+    for (ordinal, page) in (1..).zip(read.pages) {
+        keeper.take_page(page);
+        if ordinal % BATCH == 0 {
+            keeper.keep(None, lock).await?;
+            if keeper.is_to_stop {
+                return Ok(());
+            }
+        }
+    }
+    keeper.keep(None, lock).await
+}

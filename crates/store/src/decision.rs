@@ -1,0 +1,297 @@
+//! Decisions: made once however often they are sent, undone and done again.
+
+use sqlx::{PgConnection, PgPool};
+use strelm_core::site::{ChangeId, PageId};
+use uuid::Uuid;
+
+use crate::journal::{self, Entry};
+use crate::taken::{self, NewLink, TakenState};
+use crate::{SiteId, StoreError, number, page_id, passed};
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Kind {
+    Take,
+    Drop,
+    Pass,
+    BringBack,
+}
+
+impl Kind {
+    pub const ALL: [Self; 4] = [Self::Take, Self::Drop, Self::Pass, Self::BringBack];
+
+    pub const fn as_str(self) -> &'static str {
+        match self {
+            Self::Take => "take",
+            Self::Drop => "drop",
+            Self::Pass => "pass",
+            Self::BringBack => "bring back",
+        }
+    }
+}
+
+/// Who decides, and the decision's own number.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Maker {
+    /// A browser's own number: undoing undoes what was decided there.
+    pub hand: Uuid,
+    /// A decision that arrives twice with the same key is made once.
+    pub key: Uuid,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Decision {
+    pub kind: Kind,
+    pub changes: Vec<ChangeId>,
+    pub source: Option<PageId>,
+    pub target: Option<PageId>,
+    pub anchor: String,
+}
+
+/// What an editor decides.
+#[derive(Debug, Clone)]
+pub enum Wish<'w> {
+    Take(&'w NewLink),
+    Drop(&'w [ChangeId]),
+    Pass { source: PageId, target: PageId, anchor: &'w str },
+    BringBack { source: PageId, target: PageId },
+}
+
+/// How a decision ended.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Made {
+    /// Made now, or earlier under the same key.
+    Done(Decision),
+    /// Nothing of it could be done any more: somebody was faster.
+    TooLate,
+}
+
+/// Makes a decision. A conflict says that the words, or the pair of pages, carry another link in the tray.
+///
+/// # Errors
+/// [`StoreError::Database`]; nothing is changed then.
+pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) -> Result<Made, StoreError> {
+    let mut tx = pool.begin().await?;
+    if let Some(made) = under_key(&mut tx, site, maker.key).await? {
+        return Ok(Made::Done(made));
+    }
+    let (decision, entry) = match wish {
+        Wish::Take(link) => {
+            let change = taken::insert(&mut tx, site, link).await?;
+            let decision = Decision {
+                kind: Kind::Take,
+                changes: vec![change],
+                source: Some(link.source),
+                target: Some(link.target),
+                anchor: link.anchor.clone(),
+            };
+            (decision, Entry::Taken(vec![change]))
+        }
+        Wish::Drop(changes) => {
+            let dropped = taken::move_between(&mut tx, site, changes, TakenState::Tray, TakenState::Dropped).await?;
+            if dropped.is_empty() {
+                return Ok(Made::TooLate);
+            }
+            let anchor = match dropped.as_slice() {
+                [only] => anchor_of(&mut tx, *only).await?,
+                many => format!("{} links", many.len()),
+            };
+            let decision = Decision { kind: Kind::Drop, changes: dropped.clone(), source: None, target: None, anchor };
+            (decision, Entry::Taken(dropped))
+        }
+        Wish::Pass { source, target, anchor } => {
+            if !passed::set(&mut tx, site, *source, *target, anchor, true).await? {
+                return Ok(Made::TooLate);
+            }
+            pair_decision(Kind::Pass, *source, *target, (*anchor).to_owned())
+        }
+        Wish::BringBack { source, target } => {
+            if !passed::set(&mut tx, site, *source, *target, "", false).await? {
+                return Ok(Made::TooLate);
+            }
+            pair_decision(Kind::BringBack, *source, *target, String::new())
+        }
+    };
+    // What was undone cannot be done again once something else was decided.
+    sqlx::query!("delete from decision where site_id = $1 and hand = $2 and undone", site.0, maker.hand)
+        .execute(&mut *tx)
+        .await?;
+    record(&mut tx, site, maker, &decision).await?;
+    journal::append(&mut *tx, site, &entry).await?;
+    tx.commit().await?;
+    Ok(Made::Done(decision))
+}
+
+fn pair_decision(kind: Kind, source: PageId, target: PageId, anchor: String) -> (Decision, Entry) {
+    let decision = Decision { kind, changes: Vec::new(), source: Some(source), target: Some(target), anchor };
+    (decision, Entry::Passed { source, target })
+}
+
+async fn anchor_of(tx: &mut PgConnection, change: ChangeId) -> Result<String, StoreError> {
+    let anchor = sqlx::query_scalar!("select anchor from taken_link where id = $1", change.0);
+    Ok(anchor.fetch_one(tx).await?)
+}
+
+async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &Decision) -> Result<(), StoreError> {
+    let changes: Vec<_> = decision.changes.iter().map(|change| change.0).collect();
+    sqlx::query!(
+        "insert into decision (site_id, hand, key, kind, changes, source_number, target_number, anchor)
+         values ($1, $2, $3, $4, $5, $6, $7, $8)",
+        site.0,
+        maker.hand,
+        maker.key,
+        decision.kind.as_str(),
+        &changes,
+        decision.source.map(number),
+        decision.target.map(number),
+        decision.anchor,
+    )
+    .execute(tx)
+    .await?;
+    Ok(())
+}
+
+struct Row {
+    id: i64,
+    kind: String,
+    changes: Vec<i64>,
+    source_number: Option<i32>,
+    target_number: Option<i32>,
+    anchor: String,
+}
+
+impl Row {
+    fn into_decision(self) -> Result<(i64, Decision), StoreError> {
+        let kind = Kind::ALL.into_iter().find(|kind| kind.as_str() == self.kind);
+        let decision = Decision {
+            kind: kind.ok_or(StoreError::Unknown { what: "a kind of decision", value: self.kind })?,
+            changes: self.changes.into_iter().map(ChangeId).collect(),
+            source: self.source_number.map(page_id),
+            target: self.target_number.map(page_id),
+            anchor: self.anchor,
+        };
+        Ok((self.id, decision))
+    }
+}
+
+/// The decision that was made under a key, if there is one.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn made_before(pool: &PgPool, site: SiteId, key: Uuid) -> Result<Option<Decision>, StoreError> {
+    let mut connection = pool.acquire().await?;
+    under_key(&mut connection, site, key).await
+}
+
+async fn under_key(tx: &mut PgConnection, site: SiteId, key: Uuid) -> Result<Option<Decision>, StoreError> {
+    let row = sqlx::query_as!(
+        Row,
+        "select id, kind, changes, source_number, target_number, anchor from decision where site_id = $1 and key = $2",
+        site.0,
+        key,
+    )
+    .fetch_optional(tx)
+    .await?;
+    Ok(row.map(Row::into_decision).transpose()?.map(|(_, decision)| decision))
+}
+
+async fn turned_by(tx: &mut PgConnection, site: SiteId, key: Uuid) -> Result<Option<Decision>, StoreError> {
+    let row = sqlx::query_as!(
+        Row,
+        "select id, kind, changes, source_number, target_number, anchor from decision
+         where site_id = $1 and turned_by = $2",
+        site.0,
+        key,
+    )
+    .fetch_optional(tx)
+    .await?;
+    Ok(row.map(Row::into_decision).transpose()?.map(|(_, decision)| decision))
+}
+
+/// Undoes the latest decision of a hand that can still be undone, and gives it; `None` when there is none. A conflict
+/// says that its words carry another link by now.
+///
+/// What went out since is not undone: a release is taken back as a whole.
+///
+/// # Errors
+/// [`StoreError::Database`]; nothing is changed then.
+pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+    let mut tx = pool.begin().await?;
+    if let Some(turned) = turned_by(&mut tx, site, maker.key).await? {
+        return Ok(Some(turned));
+    }
+    let row = sqlx::query_as!(
+        Row,
+        "select id, kind, changes, source_number, target_number, anchor from decision d
+         where site_id = $1 and hand = $2 and not undone and case kind
+             when 'take' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
+             when 'drop' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'dropped')
+             else exists (select from passed_opening p where p.site_id = $1 and p.source_number = d.source_number
+                              and p.target_number = d.target_number) = (kind = 'pass') end
+         order by id desc limit 1 for update",
+        site.0,
+        maker.hand,
+    )
+    .fetch_optional(&mut *tx)
+    .await?;
+    let Some((id, decision)) = row.map(Row::into_decision).transpose()? else { return Ok(None) };
+    apply(&mut tx, site, &decision, true).await?;
+    sqlx::query!("update decision set undone = true, turned_by = $2 where id = $1", id, maker.key)
+        .execute(&mut *tx)
+        .await?;
+    journal::append(&mut *tx, site, &entry_of(&decision)).await?;
+    tx.commit().await?;
+    Ok(Some(decision))
+}
+
+/// Does again what was undone last by a hand, and gives it; `None` when there is nothing to do again.
+///
+/// # Errors
+/// As [`undo`].
+pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+    let mut tx = pool.begin().await?;
+    if let Some(turned) = turned_by(&mut tx, site, maker.key).await? {
+        return Ok(Some(turned));
+    }
+    let row = sqlx::query_as!(
+        Row,
+        "select id, kind, changes, source_number, target_number, anchor from decision
+         where site_id = $1 and hand = $2 and undone order by id limit 1 for update",
+        site.0,
+        maker.hand,
+    )
+    .fetch_optional(&mut *tx)
+    .await?;
+    let Some((id, decision)) = row.map(Row::into_decision).transpose()? else { return Ok(None) };
+    apply(&mut tx, site, &decision, false).await?;
+    sqlx::query!("update decision set undone = false, turned_by = $2 where id = $1", id, maker.key)
+        .execute(&mut *tx)
+        .await?;
+    journal::append(&mut *tx, site, &entry_of(&decision)).await?;
+    tx.commit().await?;
+    Ok(Some(decision))
+}
+
+async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decision, backwards: bool) -> Result<(), StoreError> {
+    let (tray, dropped) = (TakenState::Tray, TakenState::Dropped);
+    match (decision.kind, backwards) {
+        (Kind::Take, true) | (Kind::Drop, false) => {
+            taken::move_between(tx, site, &decision.changes, tray, dropped).await?;
+        }
+        (Kind::Take, false) | (Kind::Drop, true) => {
+            taken::move_between(tx, site, &decision.changes, dropped, tray).await?;
+        }
+        (Kind::Pass | Kind::BringBack, _) => {
+            let Some((source, target)) = decision.source.zip(decision.target) else { return Ok(()) };
+            let is_passed = (decision.kind == Kind::Pass) != backwards;
+            passed::set(tx, site, source, target, &decision.anchor, is_passed).await?;
+        }
+    }
+    Ok(())
+}
+
+fn entry_of(decision: &Decision) -> Entry {
+    match (decision.kind, decision.source.zip(decision.target)) {
+        (Kind::Pass | Kind::BringBack, Some((source, target))) => Entry::Passed { source, target },
+        _ => Entry::Taken(decision.changes.clone()),
+    }
+}
