@@ -10,9 +10,15 @@ import { say } from './parts/notices.ts';
 import { DeskView } from './views/desk/DeskView.tsx';
 import { HistoryView } from './views/history/HistoryView.tsx';
 import { PagesView } from './views/pages/PagesView.tsx';
+import { AddSiteView } from './views/setup/AddSiteView.tsx';
+import { SetupView } from './views/setup/SetupView.tsx';
+import { TodayView } from './views/today/TodayView.tsx';
 import { FirstSite } from './window/FirstSite.tsx';
 import { NoView } from './window/NoView.tsx';
 import { SiteWindow } from './window/SiteWindow.tsx';
+import { startTheme } from './window/theme.ts';
+
+startTheme();
 
 const queries = new QueryClient({
   // The journal says when something is out of date, so nothing is fetched again without a cause.
@@ -28,11 +34,14 @@ if (root) {
         <BrowserRouter>
           <Routes>
             <Route index element={<FirstSite />} />
+            <Route path="add" element={<AddSiteView />} />
             <Route path=":site" element={<SiteWindow />}>
-              <Route index element={<PagesView />} />
+              <Route index element={<TodayView />} />
+              <Route path="today" element={<TodayView />} />
               <Route path="pages" element={<PagesView />} />
               <Route path="pages/:page" element={<DeskView />} />
               <Route path="history" element={<HistoryView />} />
+              <Route path="setup" element={<SetupView />} />
               <Route path="*" element={<NoView />} />
             </Route>
           </Routes>

@@ -132,12 +132,22 @@ impl Demo {
         let mut command = self.strelm();
         command.args(["site", "add", &live, "--name", "Larkmoor Sky Society", "--micropub", &micropub]);
         print!("{}", output(command.arg("--token-file").arg(self.token_file()?))?);
+        // The folder is edited when its links are released, so the demo works on a copy.
+        let notes = self.state.join("field-notes");
+        if !notes.exists() {
+            output(Command::new("cp").arg("-R").arg(root().join("demo/field-notes")).arg(&notes))?;
+        }
+        let mut command = self.strelm();
+        command.args(["site", "add", "http://notes.larkmoor.example/", "--name", "Larkmoor field notes"]);
+        print!("{}", output(command.arg("--folder").arg(&notes))?);
         Ok(())
     }
 
     fn strelm(&self) -> Command {
         let mut command = program("strelm");
         command.env("STRELM_DATABASE", self.cluster.url("strelm")).env("STRELM_SECRETS", self.state.join("secrets"));
+        // The live site is on this machine, and the field notes are a folder.
+        command.env("STRELM_ALLOW_NETWORKS", "loopback").env("STRELM_FOLDERS", &self.state);
         command
     }
 

@@ -7,7 +7,18 @@ export type Schema = components['schemas'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 
-const UNREACHABLE = 'Strelm’s server does not answer. What was saved is safe; try again in a moment.';
+/** The server could not be asked: nothing is known of what became of the request. */
+export class Unreachable extends Error {
+  constructor() {
+    super('Strelm’s server does not answer. What was saved is safe; try again in a moment.');
+  }
+}
+
+/** The server's own words for the person at the screen. */
+export class ProblemError extends Error {}
+
+/** Answers of whatever stands between us and the server. */
+const NOT_OURS = [502, 503, 504];
 
 /** The data of an answer, or an error whose message is meant for the person at the screen. */
 export async function answer<T>(
@@ -17,10 +28,16 @@ export async function answer<T>(
   try {
     result = await call;
   } catch {
-    throw new Error(UNREACHABLE);
+    throw new Unreachable();
   }
   if (result.response.ok) {
     return result.data as T;
   }
-  throw new Error(result.error?.message ?? UNREACHABLE);
+  if (NOT_OURS.includes(result.response.status)) {
+    throw new Unreachable();
+  }
+  if (result.response.status === 429) {
+    throw new ProblemError('That was very much at once. Wait a moment, then try again.');
+  }
+  throw new ProblemError(result.error?.message ?? 'The server gave no reason. Load the page again.');
 }

@@ -1,4 +1,4 @@
-// Short notices at the foot of the window, read out by screen readers.
+// Short notices at the foot of the window, and what is only read out by screen readers.
 
 export interface Notice {
   text: string;
@@ -7,17 +7,31 @@ export interface Notice {
   link?: { to: string; text: string };
 }
 
-type Listener = (notice: Notice) => void;
-const listeners = new Set<Listener>();
+type Listener<T> = (value: T) => void;
+
+const notices = new Set<Listener<Notice>>();
+const announcements = new Set<Listener<string>>();
 
 /** Shows a notice. */
 export function say(notice: Notice): void {
-  for (const listener of listeners) {
+  for (const listener of notices) {
     listener(notice);
   }
 }
 
-export function onNotice(listener: Listener): () => void {
-  listeners.add(listener);
-  return () => listeners.delete(listener);
+/** Lets screen readers say what everybody else sees. */
+export function announce(text: string): void {
+  for (const listener of announcements) {
+    listener(text);
+  }
+}
+
+export function onNotice(listener: Listener<Notice>): () => void {
+  notices.add(listener);
+  return () => notices.delete(listener);
+}
+
+export function onAnnouncement(listener: Listener<string>): () => void {
+  announcements.add(listener);
+  return () => announcements.delete(listener);
 }

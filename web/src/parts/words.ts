@@ -1,4 +1,4 @@
-// Numbers and names in words.
+// Numbers, names and moments in words.
 
 import type { Schema } from '../api/client.ts';
 
@@ -22,8 +22,22 @@ export const KINDS: Record<Schema['Kind'], string> = {
 };
 
 const TIME = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+const TIME_AND_ZONE = new Intl.DateTimeFormat('en-GB', { dateStyle: 'full', timeStyle: 'long' });
 
 /** A moment in the reader's own zone. */
 export function moment(iso: string): string {
   return TIME.format(new Date(iso));
+}
+
+/** The same with its zone, for pointing at it. */
+export function exactMoment(iso: string): string {
+  return TIME_AND_ZONE.format(new Date(iso));
+}
+
+/** A length of time as people say it. */
+export function duration(seconds: number): string {
+  if (seconds < 90) {
+    return count(Math.max(1, Math.round(seconds)), 'second');
+  }
+  return seconds < 5400 ? count(Math.round(seconds / 60), 'minute') : count(Math.round(seconds / 3600), 'hour');
 }

@@ -1,4 +1,6 @@
 import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
+import { useDecisions } from '../decisions/context.ts';
 import { count } from '../parts/words.ts';
 import { useSite, useSiteStatus } from '../window/useSite.ts';
 import { TrayList } from './TrayList.tsx';
@@ -10,22 +12,31 @@ export function Tray() {
   const status = useSiteStatus().data;
   const [open, setOpen] = useState(false);
   const release = useRelease(site);
+  const { waiting } = useDecisions();
   useEffect(() => {
-    const close = (event: KeyboardEvent) => event.key === 'Escape' && setOpen(false);
+    const close = (event: KeyboardEvent) =>
+      event.key === 'Escape' && !document.querySelector('dialog[open]') && setOpen(false);
+    const show = () => setOpen(true);
     window.addEventListener('keydown', close);
-    return () => window.removeEventListener('keydown', close);
+    window.addEventListener('strelm:tray', show);
+    return () => {
+      window.removeEventListener('keydown', close);
+      window.removeEventListener('strelm:tray', show);
+    };
   }, []);
   const tray = status?.tray;
   const isEmpty = !tray || tray.links === 0;
   const showsList = open && !isEmpty;
+  const isStuck = status?.releasing || status?.interrupted;
   return (
     <section aria-label="Tray" className="shrink-0 border-t-2 border-primary bg-base-200">
       {showsList && (
-        <div id="tray-list" className="max-h-[60vh] overflow-y-auto border-b border-base-300 bg-base-100">
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a list that scrolls must be reachable by keyboard
+        <div id="tray-list" tabIndex={0} className="max-h-[60vh] overflow-y-auto border-b border-base-300 bg-base-100">
           <TrayList site={site} />
         </div>
       )}
-      <div className="figures flex h-11 items-center gap-4 px-4">
+      <div className="figures flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1">
         <span className="font-semibold">Tray</span>
         <span data-testid="tray-figures">
           {isEmpty
@@ -35,17 +46,27 @@ export function Tray() {
         {tray && tray.warnings > 0 && (
           <span className="font-semibold text-accent">{count(tray.warnings, 'warning')}</span>
         )}
+        {waiting.length > 0 && (
+          <span className="font-semibold" role="status">
+            {count(waiting.length, 'decision')} on the way to the server
+          </span>
+        )}
         {status?.releasing && (
           <span role="status">
             <span className="loading loading-dots loading-xs mr-1" aria-hidden="true" />A release is under way
           </span>
         )}
+        {status?.interrupted && (
+          <Link className="font-semibold text-accent underline" to={`/${site}/history`}>
+            A release is interrupted
+          </Link>
+        )}
         <span className="ml-auto flex gap-2">
-          {showsList && (
+          {showsList && status?.editable && (
             <button
               type="button"
               className="btn btn-sm btn-primary"
-              disabled={release.isPending || status?.releasing}
+              disabled={release.isPending || isStuck}
               onClick={() => release.mutate(undefined, { onSuccess: () => setOpen(false) })}
             >
               Release {count(tray.links, 'link')}
@@ -55,11 +76,11 @@ export function Tray() {
             type="button"
             className={`btn btn-sm ${showsList ? 'btn-ghost' : 'btn-primary'}`}
             aria-expanded={showsList}
-            aria-controls="tray-list"
+            aria-controls={showsList ? 'tray-list' : undefined}
             disabled={isEmpty}
             onClick={() => setOpen(!open)}
           >
-            {showsList ? 'Close' : 'Review and release'}
+            {showsList ? 'Close' : status?.editable ? 'Review and release' : 'Review'}
           </button>
         </span>
       </div>

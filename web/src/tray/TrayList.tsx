@@ -1,33 +1,69 @@
 import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
 import type { Schema } from '../api/client.ts';
+import { useDecisions } from '../decisions/context.ts';
 import { Depth } from '../parts/Depth.tsx';
 import { PageName } from '../parts/PageName.tsx';
 import { SentenceText } from '../parts/SentenceText.tsx';
 import { Failed, Loading } from '../parts/states.tsx';
-import { trayRows, useDrop } from './useTray.ts';
+import { count } from '../parts/words.ts';
+import { useSiteStatus } from '../window/useSite.ts';
+import { trayRows } from './useTray.ts';
 
 /** Everything in the tray by page: each sentence as it is, and as it will be. */
 export function TrayList({ site }: { site: number }) {
   const rows = useQuery(trayRows(site));
-  const drop = useDrop(site);
+  const status = useSiteStatus().data;
+  const { decide } = useDecisions();
   if (rows.isError) {
     return <Failed error={rows.error} retry={() => void rows.refetch()} />;
   }
   if (!rows.data) {
     return <Loading what="Opening the tray" />;
   }
+  const drop = (links: Schema['TrayLink'][]) => {
+    const words = links.length === 1 ? (links[0]?.sentence.anchor ?? '') : count(links.length, 'link');
+    decide({ kind: 'drop', changes: links.map((link) => link.change) }, words);
+  };
+  const all = rows.data.flatMap((page) => page.links).filter((link) => !link.releasing);
+  const warned = all.filter((link) => link.warning);
   return (
     <div className="mx-auto max-w-5xl px-4 py-3">
-      <h2 className="mb-1 font-serif text-lg font-semibold">What will change on the site</h2>
-      <p className="mb-3 text-secondary">Links are added, no word is touched. A release can be taken back whole.</p>
+      <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-1">
+        <div className="mr-auto">
+          <h2 className="font-serif text-lg font-semibold">What will change on the site</h2>
+          <p className="text-secondary">Links are added, no word is touched. A release can be taken back whole.</p>
+        </div>
+        {warned.length > 0 && (
+          <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => drop(warned)}>
+            Drop {count(warned.length, 'link')} with a warning
+          </button>
+        )}
+        {all.length > 1 && (
+          <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => drop(all)}>
+            Drop all
+          </button>
+        )}
+      </header>
+      {status && !status.editable && (
+        <p className="mb-3 rounded-box border border-base-300 bg-base-200 px-3 py-2">
+          This site has no editing interface, so nothing can be released from here.{' '}
+          <Link className="link link-primary" to={`/${site}/setup`}>
+            Set one up
+          </Link>
+        </p>
+      )}
       {rows.data.map((page) => (
         <article key={page.page.number} className="mb-4">
-          <h3 className="mb-1 flex items-center gap-2">
+          <h3 className="figures mb-1 flex flex-wrap items-center gap-x-2">
             On <PageName site={site} page={page.page} /> <span className="text-secondary">{page.page.path}</span>
+            <span className="ml-auto text-secondary">
+              links in its text: {page.links_before} → <b className="text-base-content">{page.links_after}</b>
+            </span>
           </h3>
           <ul>
             {page.links.map((link) => (
-              <Change key={link.change} site={site} link={link} drop={() => drop.mutate(link)} />
+              <Change key={link.change} site={site} link={link} drop={() => drop([link])} />
             ))}
           </ul>
         </article>
@@ -58,7 +94,7 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
       <span className="text-secondary">after</span>
       <SentenceText sentence={link.sentence} carries="link" />
       <span className="text-secondary">leads to</span>
-      <span className="flex items-center gap-2">
+      <span className="flex flex-wrap items-center gap-2">
         <PageName site={site} page={link.target} />
         <Depth depth={link.target.depth} />
       </span>

@@ -1,7 +1,7 @@
-// The tray's rows, and what can be done with them.
+// The tray's rows, and releasing them.
 
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { answer, api, type Schema } from '../api/client.ts';
+import { answer, api } from '../api/client.ts';
 import { say } from '../parts/notices.ts';
 
 export function trayRows(site: number) {
@@ -11,20 +11,10 @@ export function trayRows(site: number) {
   });
 }
 
-/** After a decision everything that depends on it is asked for again at once, without waiting for the journal. */
+/** After a change everything that depends on it is asked for again at once, without waiting for the journal. */
 export function useRefresh(site: number): () => Promise<void> {
   const queries = useQueryClient();
   return () => queries.invalidateQueries({ queryKey: ['site', site] });
-}
-
-export function useDrop(site: number) {
-  const refresh = useRefresh(site);
-  return useMutation({
-    mutationFn: (link: Schema['TrayLink']) =>
-      answer(api.DELETE('/api/sites/{site}/taken/{change}', { params: { path: { site, change: link.change } } })),
-    onSuccess: (_, link) => say({ text: `Dropped: “${link.sentence.anchor}” is plain text again.` }),
-    onSettled: refresh,
-  });
 }
 
 export function useRelease(site: number) {

@@ -5,8 +5,8 @@ import { useSite } from './useSite.ts';
 export function NoView() {
   return (
     <Empty title="There is nothing at this address.">
-      <Link className="link link-primary" to={`/${useSite()}/pages`}>
-        Go to the pages
+      <Link className="link link-primary" to={`/${useSite()}/today`}>
+        Go to Today
       </Link>
     </Empty>
   );

@@ -1,9 +1,14 @@
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { Outlet } from 'react-router';
 import { useJournal } from '../api/useJournal.ts';
+import { useDecisions } from '../decisions/context.ts';
+import { DecisionsProvider } from '../decisions/DecisionsProvider.tsx';
+import { useKeys } from '../parts/keys.ts';
 import { Notices } from '../parts/Notices.tsx';
 import { Failed } from '../parts/states.tsx';
 import { Tray } from '../tray/Tray.tsx';
+import { FindBox } from './FindBox.tsx';
+import { KeySheet } from './KeySheet.tsx';
 import { ReadingStrip } from './ReadingStrip.tsx';
 import { TopBar } from './TopBar.tsx';
 import { useSite, useSiteStatus } from './useSite.ts';
@@ -11,29 +16,61 @@ import { useSite, useSiteStatus } from './useSite.ts';
 /** The window: the bar at the top, a view, and the tray at the foot. */
 export function SiteWindow() {
   const site = useSite();
-  const connected = useJournal(site);
+  return (
+    <DecisionsProvider key={site} site={site}>
+      <Frame site={site} />
+    </DecisionsProvider>
+  );
+}
+
+type Over = 'find' | 'keys' | null;
+
+function Frame({ site }: { site: number }) {
+  const { undo, redo, nudge } = useDecisions();
+  const connected = useJournal(site, nudge);
   const status = useSiteStatus();
+  const [over, setOver] = useState<Over>(null);
   const name = status.data?.name;
   useEffect(() => {
     document.title = name ? `${name} · Strelm` : 'Strelm';
   }, [name]);
+  useKeys({ '/': () => setOver('find'), '?': () => setOver('keys'), u: undo, 'shift+u': redo });
+  useEffect(() => {
+    const find = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault();
+        setOver('find');
+      }
+    };
+    window.addEventListener('keydown', find);
+    return () => window.removeEventListener('keydown', find);
+  }, []);
   if (status.isError && !status.data) {
     return <Failed error={status.error} retry={() => void status.refetch()} />;
   }
   return (
     <div className="flex h-full flex-col">
-      <TopBar />
+      <a
+        href="#view"
+        className="sr-only z-40 rounded bg-primary px-3 py-1 text-primary-content focus:not-sr-only focus:absolute focus:top-2 focus:left-2"
+      >
+        Skip to the view
+      </a>
+      <TopBar find={() => setOver('find')} showKeys={() => setOver('keys')} />
       {!connected && (
         <p className="bg-warning px-4 py-1 text-warning-content" role="status">
-          The connection to Strelm is lost; what you see may be out of date. It comes back by itself.
+          The connection to Strelm is lost; what you see may be out of date. What you decide meanwhile is kept here and
+          sent when it is back.
         </p>
       )}
       <ReadingStrip />
-      <main className="min-h-0 flex-1">
+      <main id="view" tabIndex={-1} className="min-h-0 flex-1 outline-none">
         <Outlet />
       </main>
       <Notices />
       <Tray />
+      {over === 'find' && <FindBox close={() => setOver(null)} showKeys={() => setOver('keys')} />}
+      {over === 'keys' && <KeySheet close={() => setOver(null)} />}
     </div>
   );
 }

@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
+import { useKeys } from '../../parts/keys.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
 import { useSite } from '../../window/useSite.ts';
 import { PageHead } from './PageHead.tsx';
 import { Reader } from './Reader.tsx';
 import { SideColumn } from './SideColumn.tsx';
-import { type Opening, useDecisions, useDesk } from './useDesk.ts';
-import { useDeskKeys } from './useDeskKeys.ts';
+import { type Opening, useDesk, useDeskDecisions } from './useDesk.ts';
 
 export type Side = 'in' | 'out';
 
@@ -21,7 +21,7 @@ export function DeskView() {
 function DeskOf({ site, page }: { site: number; page: number }) {
   const query = useDesk(site, page);
   const desk = query.data;
-  const decisions = useDecisions(site, desk);
+  const decisions = useDeskDecisions();
   const [side, setSide] = useState<Side>();
   const [index, setIndex] = useState(0);
   // Numbers are those of the marks in the text, so they stay when an opening before them goes.
@@ -33,23 +33,26 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const at = Math.min(index, Math.max(rows.length - 1, 0));
   const current = rows[at];
 
+  const [reasons, setReasons] = useState<Opening>();
   const decide = (opening: Opening | undefined, how: 'take' | 'pass') => {
     if (opening) {
-      decisions[how].mutate(opening);
+      decisions[how](opening);
     }
   };
+  const toggleReasons = (opening: Opening | undefined) =>
+    setReasons(opening && reasons && isSame(opening, reasons) ? undefined : opening);
   const choose = (chosen: Side, row: number) => {
     setSide(chosen);
     setIndex(row);
   };
-  useDeskKeys({
-    next: () => choose(here, Math.min(at + 1, rows.length - 1)),
-    previous: () => choose(here, Math.max(at - 1, 0)),
-    take: () => decide(current?.opening, 'take'),
-    pass: () => decide(current?.opening, 'pass'),
-    undo: () => decisions.undoLast.mutate(),
-    toIn: () => choose('in', 0),
-    toOut: () => choose('out', 0),
+  useKeys({
+    j: () => choose(here, Math.min(at + 1, rows.length - 1)),
+    k: () => choose(here, Math.max(at - 1, 0)),
+    t: () => decide(current?.opening, 'take'),
+    p: () => decide(current?.opening, 'pass'),
+    r: () => toggleReasons(current?.opening),
+    i: () => choose('in', 0),
+    o: () => choose('out', 0),
   });
 
   if (query.isError && !desk) {
@@ -68,13 +71,21 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       current={here === of ? at : -1}
       choose={(row) => choose(of, row)}
       decide={decide}
-      bringBack={(passed) => decisions.bringBack.mutate(passed)}
+      bringBack={decisions.bringBack}
+      reasons={reasons}
+      toggleReasons={toggleReasons}
     />
   );
   return (
-    <div className="grid h-full grid-cols-[minmax(16rem,21rem)_minmax(20rem,1fr)_minmax(16rem,21rem)]">
+    // On a narrow window the page comes first, and what leads in and out below it.
+    <div className="grid h-full overflow-y-auto lg:grid-cols-[minmax(16rem,21rem)_minmax(20rem,1fr)_minmax(16rem,21rem)] lg:overflow-hidden">
       {column('in')}
-      <section aria-label="The page" className="min-h-0 overflow-y-auto border-x border-base-300">
+      <section
+        aria-label="The page"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a text that scrolls must be reachable by keyboard
+        tabIndex={0}
+        className="order-first min-h-0 border-base-300 lg:order-none lg:overflow-y-auto lg:border-x"
+      >
         <div className="mx-auto max-w-[40rem] px-6 py-4">
           <PageHead desk={desk} />
           <Reader
@@ -93,4 +104,8 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       {column('out')}
     </div>
   );
+}
+
+function isSame(one: Opening, other: Opening): boolean {
+  return one.source === other.source && one.target === other.target;
 }

@@ -32,8 +32,8 @@ export function LinkItem({ site, link, side }: { site: number; link: Schema['Lin
       </span>
       <span className="block truncate text-secondary" title={link.anchor}>
         “{link.anchor || 'a picture without words'}”{region ? ` ${region}` : ''}
-        {side === 'out' && !link.page ? ' · not a page that was read' : ''}
       </span>
+      {link.fault && <span className="block font-semibold text-accent">{link.fault}</span>}
     </li>
   );
 }

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
 import { Depth } from '../../parts/Depth.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
@@ -13,11 +13,13 @@ interface Props {
   isCurrent: boolean;
   choose: () => void;
   decide: (how: 'take' | 'pass') => void;
+  showsReasons: boolean;
+  toggleReasons: () => void;
 }
 
-export function OpeningCard({ site, opening, number, isCurrent, choose, decide }: Props) {
+export function OpeningCard(props: Props) {
+  const { site, opening, number, isCurrent, choose, decide, showsReasons, toggleReasons } = props;
   const card = useRef<HTMLLIElement>(null);
-  const [showsReasons, setShowsReasons] = useState(false);
   useEffect(() => {
     if (isCurrent) {
       card.current?.scrollIntoView({ block: 'nearest' });
@@ -50,7 +52,7 @@ export function OpeningCard({ site, opening, number, isCurrent, choose, decide }
         <SentenceText sentence={opening.sentence} carries="could" />
       </p>
       <div className="flex items-center gap-2">
-        <FitBar opening={opening} isOpen={showsReasons} toggle={() => setShowsReasons(!showsReasons)} />
+        <FitBar opening={opening} isOpen={showsReasons} toggle={toggleReasons} />
         <span className="ml-auto flex gap-1.5">
           <button
             type="button"

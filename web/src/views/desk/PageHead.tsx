@@ -15,6 +15,8 @@ export function PageHead({ desk }: { desk: Schema['Desk'] }) {
         </a>
         <span>{KINDS[page.kind]}</span>
         {page.category && <span>{page.category}</span>}
+        {desk.published && <span>{desk.published}</span>}
+        {desk.tags.length > 0 && <span>{desk.tags.join(', ')}</span>}
         {!page.editable && <span className="font-semibold">cannot be edited from here</span>}
       </p>
       <p className="figures mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" data-testid="page-figures">
@@ -28,7 +30,9 @@ export function PageHead({ desk }: { desk: Schema['Desk'] }) {
           <Planned n={page.planned_out} />
         </span>
         <span>{count(page.words, 'word')}</span>
+        {page.broken > 0 && <span className="font-semibold text-accent">{count(page.broken, 'broken link')}</span>}
       </p>
+      {desk.description && <p className="mt-1.5 text-secondary">{desk.description}</p>}
     </header>
   );
 }

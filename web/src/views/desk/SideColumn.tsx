@@ -20,6 +20,9 @@ interface Props {
   choose: (row: number) => void;
   decide: (opening: Opening, how: 'take' | 'pass') => void;
   bringBack: (passed: Schema['PassedRow']) => void;
+  /** The opening whose reasons are shown. */
+  reasons: Opening | undefined;
+  toggleReasons: (opening: Opening) => void;
 }
 
 const WORDS = {
@@ -28,7 +31,8 @@ const WORDS = {
 };
 
 /** Openings, links and decisions in one direction. */
-export function SideColumn({ site, side, desk, openings, isActive, current, choose, decide, bringBack }: Props) {
+export function SideColumn(props: Props) {
+  const { site, side, desk, openings, isActive, current, choose, decide, bringBack } = props;
   const isIn = side === 'in';
   const taken = isIn ? desk.taken_in : desk.taken_out;
   const links = isIn ? desk.links_in : desk.links_out;
@@ -36,7 +40,10 @@ export function SideColumn({ site, side, desk, openings, isActive, current, choo
   const none =
     !isIn && !desk.page.editable ? 'This page cannot be edited from here, so it takes no links.' : WORDS[side].none;
   return (
-    <section aria-label={WORDS[side].title} className="flex min-h-0 flex-col bg-base-200/60">
+    <section
+      aria-label={WORDS[side].title}
+      className="flex min-h-0 flex-col bg-base-200/60 max-lg:border-t max-lg:border-base-300"
+    >
       <header className={`border-b-2 px-3 py-2 ${isActive ? 'border-primary' : 'border-base-300'}`}>
         <h2 className="flex items-center font-serif text-lg font-semibold">
           {WORDS[side].title}
@@ -49,11 +56,12 @@ export function SideColumn({ site, side, desk, openings, isActive, current, choo
         </h2>
         {isActive && openings.length > 0 && (
           <p className="text-xs text-secondary">
-            <b>J</b> <b>K</b> next, previous · <b>T</b> take · <b>P</b> pass · <b>U</b> undo
+            <b>J</b> <b>K</b> next, previous · <b>T</b> take · <b>P</b> pass · <b>R</b> reasons · <b>?</b> all keys
           </p>
         )}
       </header>
-      <div className="min-h-0 flex-1 overflow-y-auto px-3 pb-4">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
+      <div tabIndex={0} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
         {taken.length > 0 && (
           <Group title="In the tray" n={taken.length}>
             {taken.map((row) => (
@@ -77,6 +85,8 @@ export function SideColumn({ site, side, desk, openings, isActive, current, choo
               isCurrent={row === current}
               choose={() => choose(row)}
               decide={(how) => decide(opening, how)}
+              showsReasons={props.reasons?.source === opening.source && props.reasons.target === opening.target}
+              toggleReasons={() => props.toggleReasons(opening)}
             />
           ))}
         </Group>

@@ -1,136 +1,41 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
-import { answer, api, type Schema } from '../../api/client.ts';
-import { say } from '../../parts/notices.ts';
-import { PageName } from '../../parts/PageName.tsx';
-import { SentenceText } from '../../parts/SentenceText.tsx';
-import { Empty, Failed, Loading } from '../../parts/states.tsx';
-import { count, moment } from '../../parts/words.ts';
-import { useRefresh } from '../../tray/useTray.ts';
+import { useSearchParams } from 'react-router';
 import { useSite } from '../../window/useSite.ts';
+import { Readings } from './Readings.tsx';
+import { Releases } from './Releases.tsx';
 
+/** What went out to the site, and what readings found. */
 export function HistoryView() {
   const site = useSite();
-  const releases = useQuery({
-    queryKey: ['site', site, 'releases'],
-    queryFn: () => answer(api.GET('/api/sites/{site}/releases', { params: { path: { site } } })),
-  });
-  if (releases.isError && !releases.data) {
-    return <Failed error={releases.error} retry={() => void releases.refetch()} />;
-  }
-  if (!releases.data) {
-    return <Loading what="Looking up the releases" />;
-  }
+  const [search, setSearch] = useSearchParams();
+  const showsReadings = search.get('show') === 'readings';
+  const choose = (readings: boolean) => setSearch(readings ? { show: 'readings' } : {}, { replace: true });
   return (
     <div className="h-full overflow-y-auto">
       <div className="mx-auto max-w-5xl px-4 py-3">
-        <h1 className="mb-3 font-serif text-xl font-semibold">History</h1>
-        {releases.data.length === 0 && (
-          <Empty title="Nothing has been released yet.">
-            What goes out to the site is listed here, and can be taken back whole.
-          </Empty>
-        )}
-        <ol className="flex flex-col gap-4">
-          {releases.data.map((release) => (
-            <Release key={release.release} site={site} release={release} />
-          ))}
-        </ol>
+        <div className="mb-3 flex items-center gap-3">
+          <h1 className="font-serif text-xl font-semibold">History</h1>
+          <Choice isOn={!showsReadings} choose={() => choose(false)}>
+            Releases
+          </Choice>
+          <Choice isOn={showsReadings} choose={() => choose(true)}>
+            Readings
+          </Choice>
+        </div>
+        {showsReadings ? <Readings site={site} /> : <Releases site={site} />}
       </div>
     </div>
   );
 }
 
-const PHASES: Record<Schema['ReleasePhase'], string> = {
-  waiting: 'waits for its turn',
-  running: 'on its way',
-  out: 'out on the site',
-  taking_back: 'being taken back',
-  taken_back: 'taken back',
-};
-
-function phase(release: Schema['ReleaseRow']): string {
-  const nothingOut = release.phase === 'out' && release.pages.every((page) => page.phase === 'held_back');
-  return nothingOut ? 'held back' : PHASES[release.phase];
-}
-
-function Release({ site, release }: { site: number; release: Schema['ReleaseRow'] }) {
-  const refresh = useRefresh(site);
-  const takeBack = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST('/api/sites/{site}/releases/{release}/take-back', {
-          params: { path: { site, release: release.release } },
-        }),
-      ),
-    onSuccess: () => say({ text: `Release ${release.release} is being taken back.` }),
-    onSettled: refresh,
-  });
-  const isMoving = ['waiting', 'running', 'taking_back'].includes(release.phase);
+function Choice({ isOn, choose, children }: { isOn: boolean; choose: () => void; children: string }) {
   return (
-    <li className="rounded-box border border-base-300 bg-base-100" data-testid="release">
-      <header className="figures flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 bg-base-200 px-3 py-2">
-        <h2 className="font-semibold">Release {release.release}</h2>
-        <time dateTime={release.created_at}>{moment(release.created_at)}</time>
-        <span>
-          {count(release.links, 'link')} on {count(release.pages.length, 'page')}
-        </span>
-        <span className="font-semibold" role="status">
-          {isMoving && <span className="loading loading-dots loading-xs mr-1" aria-hidden="true" />}
-          {phase(release)}
-          {release.taken_back_at ? ` ${moment(release.taken_back_at)}` : ''}
-        </span>
-        {release.can_take_back && (
-          <button
-            type="button"
-            className="btn btn-sm btn-ghost ml-auto border-base-300"
-            disabled={takeBack.isPending}
-            onClick={() => takeBack.mutate()}
-          >
-            Take back
-          </button>
-        )}
-      </header>
-      <ul>
-        {release.pages.map((page) => (
-          <ReleasedPage key={page.page.number} site={site} page={page} />
-        ))}
-      </ul>
-    </li>
-  );
-}
-
-const PAGE_PHASES: Record<Schema['PagePhase'], string> = {
-  waiting: 'waits',
-  out: 'out',
-  held_back: 'held back',
-  taken_back: 'taken back',
-  not_taken_back: 'not taken back',
-};
-
-function ReleasedPage({ site, page }: { site: number; page: Schema['ReleasedPage'] }) {
-  const needsAttention = page.phase === 'held_back' || page.phase === 'not_taken_back';
-  return (
-    <li className="border-b border-base-300/60 px-3 py-2 last:border-b-0">
-      <p className="flex flex-wrap items-center gap-x-3">
-        <PageName site={site} page={page.page} />
-        <a className="link-hover text-primary" href={page.address} target="_blank" rel="noopener noreferrer">
-          {page.page.path} <span aria-hidden="true">↗</span>
-          <span className="sr-only"> on the live site, in a new tab</span>
-        </a>
-        <span className={needsAttention ? 'font-semibold text-accent' : 'text-secondary'}>
-          {PAGE_PHASES[page.phase]}
-        </span>
-      </p>
-      {page.message && <p className="text-accent">{page.message}</p>}
-      <ul>
-        {page.links.map((link) => (
-          <li key={link.target.number} className="mt-0.5">
-            <SentenceText sentence={link.sentence} carries={page.phase === 'out' ? 'link' : 'nothing'} />
-            <span className="ml-2 text-secondary">
-              → <PageName site={site} page={link.target} />
-            </span>
-          </li>
-        ))}
-      </ul>
-    </li>
+    <button
+      type="button"
+      aria-pressed={isOn}
+      className={`btn btn-sm rounded-full ${isOn ? 'btn-primary' : 'btn-ghost border-base-300'}`}
+      onClick={choose}
+    >
+      {children}
+    </button>
   );
 }

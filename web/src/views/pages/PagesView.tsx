@@ -1,88 +1,154 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
+import { Menu } from '../../parts/Menu.tsx';
+import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
-import type { Only } from './columns.ts';
+import { COLUMNS } from './columns.ts';
+import { copyTable } from './copy.ts';
+import { type FilterProps, Filters } from './Filters.tsx';
 import { PageTable } from './PageTable.tsx';
-import { useWish, type Wish } from './usePageList.ts';
+import { type Selection, useSelection } from './useSelection.ts';
+import { ONLY, queryOf, shownColumns, useWish, type Wish } from './wish.ts';
 
 export function PagesView() {
   const site = useSite();
   const [wish, setWish] = useWish();
   const [total, setTotal] = useState<number>();
+  const selection = useSelection(site, wish);
+  const copy = async () => {
+    try {
+      await copyTable(shownColumns(wish), [...selection.rows.values()]);
+      say({ text: `Copied ${count(selection.rows.size, 'page')} as a table.` });
+    } catch {
+      say({ text: 'The browser does not let Strelm write to the clipboard. Export the table instead.', isError: true });
+    }
+  };
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-2 px-4 py-2">
-        <h1 className="mr-2 font-serif text-xl font-semibold">Pages</h1>
-        <TextFilter wish={wish} setWish={setWish} />
-        <Chip only={null} wish={wish} setWish={setWish}>
-          all pages
-        </Chip>
-        <Chip only="orphans" wish={wish} setWish={setWish}>
-          links in = 0
-        </Chip>
-        <Chip only="unreachable" wish={wish} setWish={setWish}>
-          out of reach
-        </Chip>
-        <span className="figures ml-auto text-secondary" role="status">
-          {total === undefined ? '' : `${count(total, 'page')} shown`}
+        <h1 className="mr-1 font-serif text-xl font-semibold">Pages</h1>
+        <Filters wish={wish} setWish={setWish} />
+        <span className="ml-auto flex items-center gap-2">
+          <Columns wish={wish} setWish={setWish} />
+          <Export site={site} wish={wish} />
         </span>
       </div>
-      <PageTable site={site} wish={wish} setWish={setWish} onTotal={setTotal} nothing={<Nothing wish={wish} />} />
+      <p className="figures flex min-h-7 flex-wrap items-center gap-x-3 px-4 pb-1 text-secondary">
+        <span role="status">{total === undefined ? '' : `${count(total, 'page')} shown`}</span>
+        <Selected selection={selection} copy={() => void copy()} />
+      </p>
+      <PageTable
+        site={site}
+        wish={wish}
+        setWish={setWish}
+        onTotal={setTotal}
+        selection={selection}
+        copy={() => void copy()}
+        nothing={<Nothing wish={wish} />}
+      />
     </div>
   );
 }
 
-interface FilterProps {
-  wish: Wish;
-  setWish: (change: Partial<Wish>) => void;
-}
-
-function TextFilter({ wish, setWish }: FilterProps) {
-  const [text, setText] = useState(wish.text);
-  useEffect(() => setText(wish.text), [wish.text]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only typing sets off the pause
-  useEffect(() => {
-    const timer = window.setTimeout(() => text !== wish.text && setWish({ text }), 200);
-    return () => window.clearTimeout(timer);
-  }, [text]);
+function Selected({ selection, copy }: { selection: Selection; copy: () => void }) {
+  if (selection.rows.size === 0) {
+    return null;
+  }
   return (
-    <input
-      type="search"
-      className="input input-sm w-64"
-      aria-label="Filter pages by title, address, kind or category"
-      placeholder="Title, address, category"
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-    />
+    <>
+      <span className="font-semibold text-base-content">{count(selection.rows.size, 'page')} selected</span>
+      <button type="button" className="text-primary underline" onClick={copy}>
+        Copy as a table
+      </button>
+      <button type="button" className="text-primary underline" onClick={selection.clear}>
+        Select none
+      </button>
+    </>
   );
 }
 
-function Chip({ only, wish, setWish, children }: FilterProps & { only: Only | null; children: string }) {
-  const isOn = wish.only === only;
+function Columns({ wish, setWish }: FilterProps) {
+  const toggle = (key: (typeof COLUMNS)[number]['key'], isShown: boolean) => {
+    const keys = new Set(wish.columns);
+    if (isShown) {
+      keys.add(key);
+    } else {
+      keys.delete(key);
+    }
+    setWish({ columns: COLUMNS.map((column) => column.key).filter((other) => keys.has(other)) });
+  };
   return (
-    <button
-      type="button"
-      aria-pressed={isOn}
-      className={`btn btn-sm rounded-full ${isOn ? 'btn-primary' : 'btn-ghost border-base-300'}`}
-      onClick={() => setWish({ only })}
-    >
-      {children}
-    </button>
+    <Menu name="Columns" alignRight>
+      {() => (
+        <fieldset className="w-60 p-3">
+          <legend className="sr-only">Columns that are shown</legend>
+          {COLUMNS.map((column) => (
+            <label key={column.key} className="flex items-center gap-2 py-0.5" title={column.meaning}>
+              <input
+                type="checkbox"
+                className="checkbox checkbox-sm"
+                checked={wish.columns.includes(column.key)}
+                disabled={column.key === 'title'}
+                onChange={(event) => toggle(column.key, event.target.checked)}
+              />
+              {column.name}
+            </label>
+          ))}
+        </fieldset>
+      )}
+    </Menu>
   );
 }
+
+/** Links, so that the browser's own means of saving a file are at hand. */
+function Export({ site, wish }: { site: number; wish: Wish }) {
+  const address = (format: 'csv' | 'xlsx') => {
+    const query = { ...queryOf(wish), format, columns: wish.columns.join(',') };
+    return `/api/sites/${site}/pages/export?${new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)]))}`;
+  };
+  return (
+    <Menu name="Export" alignRight>
+      {(close) => (
+        <ul className="w-64 p-2">
+          {(['csv', 'xlsx'] as const).map((format) => (
+            <li key={format}>
+              <a
+                className="block rounded px-2 py-1.5 hover:bg-base-200"
+                href={address(format)}
+                download={`pages.${format}`}
+                onClick={() => window.setTimeout(close)}
+              >
+                {format === 'csv' ? 'CSV, for any spreadsheet' : 'XLSX workbook'}
+              </a>
+            </li>
+          ))}
+          <li className="px-2 pt-1 text-xs text-secondary">All rows that pass the filters, with the columns shown.</li>
+        </ul>
+      )}
+    </Menu>
+  );
+}
+
+const NONE: Partial<Record<NonNullable<Wish['only']>, string>> = {
+  orphans: 'Every page has at least one link in.',
+  unreachable: 'Every page is within reach of the entry page.',
+  dead_ends: 'Every page with text leads on to another.',
+  broken: 'No link leads nowhere.',
+  fresh: 'The latest reading found no new page.',
+};
 
 function Nothing({ wish }: { wish: Wish }) {
-  const isReading = useSiteStatus().data?.reading?.phase;
+  const phase = useSiteStatus().data?.reading?.phase;
   if (wish.text !== '') {
     return `No page has “${wish.text}” in its title, address, kind or category.`;
   }
-  if (wish.only === 'orphans') {
-    return 'Every page has at least one link in.';
+  if (wish.bounds.length > 0 || wish.kind) {
+    return 'No page passes all these filters. Take one off.';
   }
-  if (wish.only === 'unreachable') {
-    return 'Every page is within reach of the entry page.';
+  if (wish.only) {
+    return NONE[wish.only] ?? `No page is “${ONLY[wish.only]}”.`;
   }
-  return isReading === 'done' || isReading === 'failed'
+  return phase === 'done' || phase === 'failed'
     ? 'No pages were found.'
     : 'Pages appear here as soon as they are read.';
 }

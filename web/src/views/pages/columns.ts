@@ -2,51 +2,103 @@
 
 import type { paths } from '../../api/schema.d.ts';
 
-type Query = NonNullable<paths['/api/sites/{site}/pages']['get']['parameters']['query']>;
-export type SortBy = NonNullable<Query['sort']>;
+export type Query = NonNullable<paths['/api/sites/{site}/pages']['get']['parameters']['query']>;
+export type ColumnKey = NonNullable<Query['sort']>;
 export type Only = NonNullable<Query['only']>;
+export type Kind = NonNullable<Query['kind']>;
 
 export interface Column {
-  key: SortBy;
+  key: ColumnKey;
   name: string;
   /** Shown when pointing at the heading. */
   meaning: string;
-  width: string;
+  /** Share of the width. */
+  width: number;
   isNumber: boolean;
+  /** Whether it is shown unless somebody chose otherwise. */
+  isUsual: boolean;
 }
 
 export const COLUMNS: Column[] = [
-  { key: 'title', name: 'Title', meaning: 'The title without the name of the site', width: '22%', isNumber: false },
-  { key: 'address', name: 'Address', meaning: 'Path of the page on the site', width: '20%', isNumber: false },
+  {
+    key: 'title',
+    name: 'Title',
+    meaning: 'The title without the name of the site',
+    width: 22,
+    isNumber: false,
+    isUsual: true,
+  },
+  {
+    key: 'address',
+    name: 'Address',
+    meaning: 'Path of the page on the site',
+    width: 20,
+    isNumber: false,
+    isUsual: true,
+  },
   {
     key: 'kind',
     name: 'Kind',
     meaning: 'Page, post, product, collection, term archive or file',
-    width: '11%',
+    width: 10,
     isNumber: false,
+    isUsual: true,
   },
-  { key: 'category', name: 'Category', meaning: 'The category that the page names', width: '12%', isNumber: false },
-  { key: 'words', name: 'Words', meaning: 'Words in the content of the page', width: '6.5%', isNumber: true },
+  {
+    key: 'category',
+    name: 'Category',
+    meaning: 'The category that the page names',
+    width: 11,
+    isNumber: false,
+    isUsual: true,
+  },
+  { key: 'words', name: 'Words', meaning: 'Words in the content of the page', width: 7, isNumber: true, isUsual: true },
   {
     key: 'links_in',
     name: 'Links in',
     meaning: 'Other pages that link here from anywhere, menus included; what is in the tray counts',
-    width: '7.5%',
+    width: 8,
     isNumber: true,
+    isUsual: true,
+  },
+  {
+    key: 'content_links_in',
+    name: 'From text',
+    meaning: 'Other pages that link here from their content; what is in the tray counts',
+    width: 8.5,
+    isNumber: true,
+    isUsual: false,
   },
   {
     key: 'links_out',
     name: 'Links out',
     meaning: 'Links in the content of the page to other pages of the site; what is in the tray counts',
-    width: '7.5%',
+    width: 8,
     isNumber: true,
+    isUsual: true,
   },
-  { key: 'links_away', name: 'Away', meaning: 'Links to other sites', width: '5.5%', isNumber: true },
+  { key: 'links_away', name: 'Away', meaning: 'Links to other sites', width: 6, isNumber: true, isUsual: true },
+  {
+    key: 'broken',
+    name: 'Broken',
+    meaning: 'Links on the page that lead nowhere, or to a place that is not there',
+    width: 7,
+    isNumber: true,
+    isUsual: false,
+  },
   {
     key: 'depth',
     name: 'Depth',
     meaning: 'Clicks from the entry page; what is in the tray counts',
-    width: '11%',
+    width: 11,
     isNumber: false,
+    isUsual: true,
   },
 ];
+
+/** Columns whose figures can be bounded. */
+export const FIGURES = COLUMNS.filter((column) => column.isNumber || column.key === 'depth');
+
+export function columnOf(key: string): Column | undefined {
+  return COLUMNS.find((column) => column.key === key);
+}

@@ -1,43 +1,15 @@
-// What Pages shows, kept in the address bar, and its rows, fetched a window at a time.
+// The rows of Pages, fetched a window at a time.
 
 import { keepPreviousData, useQueries } from '@tanstack/react-query';
-import { useSearchParams } from 'react-router';
 import { answer, api, type Schema } from '../../api/client.ts';
-import { COLUMNS, type Only, type SortBy } from './columns.ts';
+import { queryOf, type Wish } from './wish.ts';
 
 /** Rows fetched together. */
 const WINDOW = 100;
 
-export interface Wish {
-  text: string;
-  only: Only | null;
-  sort: SortBy;
-  descending: boolean;
-}
-
-export function useWish(): [Wish, (change: Partial<Wish>) => void] {
-  const [search, setSearch] = useSearchParams();
-  const only = search.get('only');
-  const wish: Wish = {
-    text: search.get('text') ?? '',
-    only: only === 'orphans' || only === 'unreachable' ? only : null,
-    sort: COLUMNS.find((column) => column.key === search.get('sort'))?.key ?? 'depth',
-    descending: search.get('order') !== 'up',
-  };
-  const setWish = (change: Partial<Wish>) => {
-    const next = { ...wish, ...change };
-    const entries: [string, string, boolean][] = [
-      ['text', next.text, next.text !== ''],
-      ['only', next.only ?? '', next.only !== null],
-      ['sort', next.sort, next.sort !== 'depth'],
-      ['order', 'up', !next.descending],
-    ];
-    setSearch(new URLSearchParams(entries.filter(([, , isSet]) => isSet).map(([key, value]) => [key, value])), {
-      replace: true,
-    });
-  };
-  return [wish, setWish];
-}
+/** Rows fetched together for what is selected, and at most. */
+const BLOCK = 500;
+export const MOST_SELECTED = 5000;
 
 export interface PageList {
   total: number | undefined;
@@ -46,24 +18,19 @@ export interface PageList {
   retry: () => void;
 }
 
+function fetchRows(site: number, wish: Wish, offset: number, limit: number) {
+  const query = { ...queryOf(wish), offset, limit };
+  return answer(api.GET('/api/sites/{site}/pages', { params: { path: { site }, query } }));
+}
+
 /** Rows from `first` to `last`, with the window around them. */
 export function usePageList(site: number, wish: Wish, first: number, last: number): PageList {
   const from = Math.floor(Math.max(first, 0) / WINDOW);
   const windows = Array.from({ length: Math.floor(Math.max(last, 0) / WINDOW) - from + 1 }, (_, i) => from + i);
   const results = useQueries({
     queries: windows.map((window) => ({
-      queryKey: ['site', site, 'pages', wish, window] as const,
-      queryFn: () => {
-        const query = {
-          text: wish.text,
-          sort: wish.sort,
-          descending: wish.descending,
-          offset: window * WINDOW,
-          limit: WINDOW,
-          ...(wish.only ? { only: wish.only } : {}),
-        };
-        return answer(api.GET('/api/sites/{site}/pages', { params: { path: { site }, query } }));
-      },
+      queryKey: ['site', site, 'pages', queryOf(wish), window] as const,
+      queryFn: () => fetchRows(site, wish, window * WINDOW, WINDOW),
       placeholderData: keepPreviousData,
     })),
   });
@@ -77,4 +44,15 @@ export function usePageList(site: number, wish: Wish, first: number, last: numbe
       }
     },
   };
+}
+
+/** Rows between two places, both included, at most `MOST_SELECTED`. */
+export async function rowsBetween(site: number, wish: Wish, one: number, other: number): Promise<Schema['PageRow'][]> {
+  const [first, last] = [Math.min(one, other), Math.max(one, other)];
+  const rows: Schema['PageRow'][] = [];
+  for (let at = first; at <= last && rows.length < MOST_SELECTED; at += BLOCK) {
+    const fetched = await fetchRows(site, wish, at, Math.min(BLOCK, last - at + 1));
+    rows.push(...fetched.rows);
+  }
+  return rows;
 }

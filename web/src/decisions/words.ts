@@ -1,0 +1,52 @@
+// Decisions in words.
+
+import type { Schema } from '../api/client.ts';
+import { count } from '../parts/words.ts';
+import type { Entry } from './outbox.ts';
+
+const DONE: Record<Schema['DecisionKind'], (words: string) => string> = {
+  take: (words) => `Taken: “${words}” is in the tray.`,
+  drop: (words) => `Dropped: ${quoted(words)} out of the tray.`,
+  pass: (words) => `Passed: “${words}” is set aside.`,
+  bring_back: () => 'Brought back among the openings.',
+};
+
+const UNDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
+  take: (words) => `Undone: “${words}” is out of the tray again.`,
+  drop: (words) => `Undone: ${quoted(words)} in the tray again.`,
+  pass: (words) => `Undone: “${words}” is back among the openings.`,
+  bring_back: () => 'Undone: the opening is set aside again.',
+};
+
+const REDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
+  take: (words) => `Done again: “${words}” is in the tray.`,
+  drop: (words) => `Done again: ${quoted(words)} out of the tray.`,
+  pass: (words) => `Done again: “${words}” is set aside.`,
+  bring_back: () => 'Done again: the opening is back.',
+};
+
+/** “the words” is, or 3 links are. */
+function quoted(words: string): string {
+  const many = /^(\d+) links$/.exec(words);
+  return many ? `${count(Number(many[1]), 'link')} are` : `“${words}” is`;
+}
+
+export function told(entry: Entry, decided: Schema['Decided']): string {
+  const tables = { decide: DONE, undo: UNDONE, redo: REDONE };
+  return tables[entry.order.do][decided.kind](decided.words);
+}
+
+const REFUSED: Record<string, string> = {
+  take: 'was not taken',
+  drop: 'was not dropped',
+  pass: 'was not passed',
+  bring_back: 'was not brought back',
+};
+
+/** Why a decision was refused, naming it where it was made a while ago. */
+export function refused(entry: Entry, refusal: string, late: boolean): string {
+  if (!late || entry.order.do !== 'decide') {
+    return refusal;
+  }
+  return `“${entry.words}” ${REFUSED[entry.order.what.kind]}. ${refusal}`;
+}

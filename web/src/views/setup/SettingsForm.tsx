@@ -1,0 +1,182 @@
+import { useMutation } from '@tanstack/react-query';
+import { type FormEvent, type ReactNode, useState } from 'react';
+import { answer, api, type Schema } from '../../api/client.ts';
+import { Field } from '../../parts/Field.tsx';
+import { say } from '../../parts/notices.ts';
+import { useRefresh } from '../../tray/useTray.ts';
+
+type Settings = Schema['SiteSettings'];
+
+/** All that is set for a site, saved together. */
+export function SettingsForm({ site, settings }: { site: number; settings: Settings }) {
+  const refresh = useRefresh(site);
+  const [name, setName] = useState(settings.name);
+  const [entries, setEntries] = useState(settings.entries.join('\n'));
+  const [roads, setRoads] = useState(settings.roads);
+  const [mostPages, setMostPages] = useState(String(settings.most_pages));
+  const [delay, setDelay] = useState(String(settings.delay_ms / 1000));
+  const [micropub, setMicropub] = useState(settings.micropub ?? '');
+  const [token, setToken] = useState('');
+  const body: Schema['ChangedSettings'] = {
+    name,
+    entries: entries.split('\n'),
+    roads,
+    most_pages: Math.round(Number(mostPages)) || 0,
+    delay_ms: Math.round(Number(delay) * 1000) || 0,
+    micropub: micropub.trim() || null,
+    token: token.trim() || null,
+  };
+  const save = useMutation({
+    mutationFn: () => answer(api.PUT('/api/sites/{site}/settings', { params: { path: { site } }, body })),
+    onSuccess: async () => {
+      say({ text: 'Saved.' });
+      await refresh();
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    save.mutate();
+  };
+  return (
+    <form onSubmit={submit} noValidate>
+      <Group title="The site">
+        <p className="mb-3 break-all text-secondary">
+          {settings.folder
+            ? `Read from the folder ${settings.folder}, as ${settings.entry}`
+            : `Read from ${settings.entry}`}
+        </p>
+        <Field label="Name">
+          {(props) => (
+            <input
+              {...props}
+              className="input w-full"
+              maxLength={100}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          )}
+        </Field>
+      </Group>
+      <Group title="Reach">
+        <Field
+          label="Further entry pages"
+          help="One a line, such as /news/. Readers start on them as they do on the entry page, for example from an advertisement."
+        >
+          {(props) => (
+            <textarea
+              {...props}
+              className="textarea w-full"
+              rows={2}
+              value={entries}
+              onChange={(e) => setEntries(e.target.value)}
+            />
+          )}
+        </Field>
+        <fieldset className="mb-4">
+          <legend className="mb-1 font-semibold">What counts as a road, when clicks are counted?</legend>
+          {(
+            [
+              ['all', 'Every link: menus, headers and footers too'],
+              ['content', 'Links in the content alone: how readers come along while reading'],
+            ] as const
+          ).map(([value, words]) => (
+            <label key={value} className="flex items-center gap-2 py-0.5">
+              <input
+                type="radio"
+                name="roads"
+                className="radio radio-sm"
+                checked={roads === value}
+                onChange={() => setRoads(value)}
+              />
+              {words}
+            </label>
+          ))}
+        </fieldset>
+      </Group>
+      {!settings.folder && (
+        <>
+          <Group title="Reading">
+            <div className="grid gap-x-6 sm:grid-cols-2">
+              <Field label="Addresses to look at, at most" help="A reading that finds more says so.">
+                {(props) => (
+                  <input
+                    {...props}
+                    type="number"
+                    min="1"
+                    max="200000"
+                    className="input figures w-full"
+                    value={mostPages}
+                    onChange={(e) => setMostPages(e.target.value)}
+                  />
+                )}
+              </Field>
+              <Field label="Seconds between two requests" help="0 reads as fast as the site answers, eight at a time.">
+                {(props) => (
+                  <input
+                    {...props}
+                    type="number"
+                    min="0"
+                    max="60"
+                    step="0.1"
+                    className="input figures w-full"
+                    value={delay}
+                    onChange={(e) => setDelay(e.target.value)}
+                  />
+                )}
+              </Field>
+            </div>
+          </Group>
+          <Group title="Editing">
+            <Field
+              label="Editing interface"
+              help="The address of the site’s Micropub endpoint. Without one, links can be planned but not released."
+            >
+              {(props) => (
+                <input
+                  {...props}
+                  type="text"
+                  inputMode="url"
+                  className="input w-full"
+                  value={micropub}
+                  onChange={(e) => setMicropub(e.target.value)}
+                />
+              )}
+            </Field>
+            <Field
+              label={settings.has_token ? 'A new token (the one that is there stays if this is empty)' : 'Its token'}
+              help="Kept in a file outside of the database. It is never shown, not even to you."
+            >
+              {(props) => (
+                <input
+                  {...props}
+                  type="password"
+                  autoComplete="off"
+                  className="input w-full"
+                  value={token}
+                  onChange={(e) => setToken(e.target.value)}
+                />
+              )}
+            </Field>
+          </Group>
+        </>
+      )}
+      {save.isError && (
+        <p role="alert" className="mb-2 font-semibold text-accent">
+          {save.error.message}
+        </p>
+      )}
+      <button type="submit" className="btn btn-primary" disabled={save.isPending}>
+        {save.isPending ? 'Saving' : 'Save'}
+      </button>
+    </form>
+  );
+}
+
+function Group({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="mb-4 rounded-box border border-base-300 px-4 pt-2">
+      <h2 className="mb-2 font-serif text-lg font-semibold">{title}</h2>
+      {children}
+    </section>
+  );
+}

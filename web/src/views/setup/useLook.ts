@@ -1,0 +1,48 @@
+// Looking at what was typed, after a pause.
+
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { answer, api, type Schema } from '../../api/client.ts';
+
+export type SourceWish = Schema['SourceWish'];
+
+const PAUSE = 500;
+
+export interface Looked {
+  look: Schema['Look'] | undefined;
+  isLooking: boolean;
+  error: string | undefined;
+}
+
+export function useLook(source: SourceWish, isTyped: boolean): Looked {
+  const typed = JSON.stringify(source);
+  const [settled, setSettled] = useState(typed);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(typed), PAUSE);
+    return () => window.clearTimeout(timer);
+  }, [typed]);
+  const query = useQuery({
+    // The token is part of what is asked, not of the name under which the answer is kept.
+    queryKey: ['look', settled.length, hashOf(settled)],
+    queryFn: () => answer(api.POST('/api/sites/look', { body: JSON.parse(settled) as SourceWish })),
+    enabled: isTyped,
+    staleTime: 0,
+    gcTime: 0,
+    retry: false,
+  });
+  const isSettled = typed === settled;
+  return {
+    look: isTyped && isSettled ? query.data : undefined,
+    isLooking: isTyped && (!isSettled || query.isFetching),
+    error: isTyped && isSettled ? query.error?.message : undefined,
+  };
+}
+
+/** A number that differs for different texts, as far as a form needs it. */
+function hashOf(text: string): number {
+  let hash = 0;
+  for (const letter of text) {
+    hash = (Math.imul(hash, 31) + (letter.codePointAt(0) ?? 0)) | 0;
+  }
+  return hash;
+}

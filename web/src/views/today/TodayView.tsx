@@ -1,0 +1,266 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import { answer, api, type Schema } from '../../api/client.ts';
+import { PageName } from '../../parts/PageName.tsx';
+import { Empty, Failed, Loading } from '../../parts/states.tsx';
+import { count, number } from '../../parts/words.ts';
+import { useRefresh } from '../../tray/useTray.ts';
+import { useSite, useSiteStatus } from '../../window/useSite.ts';
+
+/** What wants attention: first what stands still or waits, then what gains most. */
+export function TodayView() {
+  const site = useSite();
+  const query = useQuery({
+    queryKey: ['site', site, 'today'],
+    queryFn: () => answer(api.GET('/api/sites/{site}/today', { params: { path: { site } } })),
+  });
+  if (query.isError && !query.data) {
+    return <Failed error={query.error} retry={() => void query.refetch()} />;
+  }
+  if (!query.data) {
+    return <Loading what="Looking what wants attention" />;
+  }
+  return (
+    <div className="h-full overflow-y-auto">
+      <div className="mx-auto max-w-4xl px-4 py-3">
+        <h1 className="mb-3 font-serif text-xl font-semibold">Today</h1>
+        <Lines site={site} today={query.data} />
+      </div>
+    </div>
+  );
+}
+
+function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
+  const phase = useSiteStatus().data?.reading?.phase;
+  const pages = (only: string) => `/${site}/pages?only=${only}`;
+  const lines = [
+    ...today.releases_interrupted.map((release) => <Interrupted key={release.release} site={site} release={release} />),
+    today.changes_waiting > 0 && <Waiting key="tray" today={today} />,
+    today.reading && <LastReading key="reading" site={site} reading={today.reading} />,
+    today.unreachable.total > 0 && (
+      <Pages
+        key="unreachable"
+        site={site}
+        line={today.unreachable}
+        title={`${count(today.unreachable.total, 'page')} out of reach`}
+        why="No way of links leads there from the entry page. One link from a page within reach is enough."
+        all={pages('unreachable')}
+        isUrgent
+      />
+    ),
+    today.fresh_unlinked.total > 0 && (
+      <Pages
+        key="fresh"
+        site={site}
+        line={today.fresh_unlinked}
+        title={`${count(today.fresh_unlinked.total, 'new page')} without links from any text`}
+        why="They appeared since the reading before. Other pages may name them already."
+        all={pages('fresh_unlinked')}
+      />
+    ),
+    today.broken.links + today.broken.fragments > 0 && <Broken key="broken" site={site} broken={today.broken} />,
+    today.without_content_links.total > 0 && (
+      <Pages
+        key="content"
+        site={site}
+        line={today.without_content_links}
+        title={`${count(today.without_content_links.total, 'page')} that only menus and lists lead to`}
+        why="No text links there, so nobody is led there while reading."
+        all={`/${site}/pages?bounds=words%3A1..%2Clinks_in%3A1..%2Ccontent_links_in%3A..0`}
+      />
+    ),
+    today.dead_ends.total > 0 && (
+      <Pages
+        key="dead"
+        site={site}
+        line={today.dead_ends}
+        title={`${count(today.dead_ends.total, 'dead end')}`}
+        why="Their text leads on to no other page."
+        all={pages('dead_ends')}
+      />
+    ),
+  ].filter(Boolean);
+  if (today.pages === 0 && phase !== 'done' && phase !== 'failed') {
+    return <Empty title="The site is being read.">What wants attention appears here page by page.</Empty>;
+  }
+  if (lines.length === 0) {
+    return (
+      <Empty title="All is well.">
+        Every page is within reach, no link leads nowhere, and nothing waits.{' '}
+        <Link className="link link-primary" to={`/${site}/pages`}>
+          Look at the pages
+        </Link>
+      </Empty>
+    );
+  }
+  return <ol className="flex flex-col gap-3">{lines}</ol>;
+}
+
+interface LineProps {
+  title: ReactNode;
+  why: ReactNode;
+  action?: ReactNode;
+  isUrgent?: boolean;
+  children?: ReactNode;
+}
+
+function Line({ title, why, action, isUrgent = false, children }: LineProps) {
+  return (
+    <li
+      data-testid="line"
+      className={`rounded-box border border-l-4 border-base-300 bg-base-100 px-4 py-2.5 ${isUrgent ? 'border-l-accent' : 'border-l-depth-3'}`}
+    >
+      <div className="figures flex flex-wrap items-baseline gap-x-4">
+        <h2 className={`font-serif text-lg font-semibold ${isUrgent ? 'text-accent' : ''}`}>{title}</h2>
+        <span className="ml-auto">{action}</span>
+      </div>
+      <p className="text-secondary">{why}</p>
+      {children}
+    </li>
+  );
+}
+
+interface PagesProps {
+  site: number;
+  line: Schema['PageLine'];
+  title: string;
+  why: string;
+  all: string;
+  isUrgent?: boolean;
+}
+
+function Pages({ site, line, title, why, all, isUrgent = false }: PagesProps) {
+  return (
+    <Line
+      title={title}
+      why={why}
+      isUrgent={isUrgent}
+      action={
+        <Link className="link link-primary" to={all}>
+          {line.total === 1 ? 'See it in Pages' : `See all ${number(line.total)}`}
+        </Link>
+      }
+    >
+      <ul className="mt-1.5">
+        {line.pages.map(({ page, words, links_in }) => (
+          <li key={page.number} className="figures flex flex-wrap items-baseline gap-x-3 py-0.5">
+            <PageName site={site} page={page} />
+            <span className="text-secondary">{page.path}</span>
+            <span className="ml-auto text-secondary">
+              {count(words, 'word')} · {count(links_in, 'link in', 'links in')}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Line>
+  );
+}
+
+function Broken({ site, broken }: { site: number; broken: Schema['BrokenLines'] }) {
+  const parts = [
+    broken.links > 0 && count(broken.links, 'broken link'),
+    broken.fragments > 0 && count(broken.fragments, 'link to a missing place', 'links to missing places'),
+  ].filter(Boolean);
+  return (
+    <Line
+      title={parts.join(' and ')}
+      why="Readers who follow them get nothing, or land at the top of a page instead of where they were sent."
+      action={
+        <Link
+          className="link link-primary"
+          to={`/${site}/pages?only=broken&columns=title,address,links_out,broken,depth`}
+        >
+          {broken.pages === 1 ? 'See the page' : `See all ${number(broken.pages)} pages`}
+        </Link>
+      }
+    >
+      <ul className="mt-1.5">
+        {broken.first.map((row) => (
+          <li key={`${row.page.number} ${row.to}`} className="flex flex-wrap items-baseline gap-x-2 py-0.5">
+            <PageName site={site} page={row.page} /> leads to <span className="font-semibold">{row.to}</span>
+            <span className="text-secondary">
+              {row.why}
+              {row.only_furniture ? ', from around the text' : ''}
+              {row.times > 1 ? `, ${row.times} times` : ''}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Line>
+  );
+}
+
+function Waiting({ today }: { today: Schema['Today'] }) {
+  return (
+    <Line
+      title={`${count(today.changes_waiting, 'link')} in the tray`}
+      why={
+        today.warnings > 0
+          ? `${count(today.warnings, 'of them has', 'of them have')} a warning.`
+          : 'They are decided and wait to be released.'
+      }
+      action={
+        <button
+          type="button"
+          className="link link-primary"
+          onClick={() => window.dispatchEvent(new Event('strelm:tray'))}
+        >
+          Open the tray
+        </button>
+      }
+    />
+  );
+}
+
+function Interrupted({ site, release }: { site: number; release: Schema['InterruptedRelease'] }) {
+  return (
+    <Line
+      isUrgent
+      title={`Release ${release.release} did not come to its end`}
+      why={release.message}
+      action={
+        <Link className="link link-primary" to={`/${site}/history`}>
+          Decide how it goes on
+        </Link>
+      }
+    />
+  );
+}
+
+function LastReading({ site, reading }: { site: number; reading: Schema['ReadingStatus'] }) {
+  const refresh = useRefresh(site);
+  const goOn = useMutation({
+    mutationFn: () => answer(api.POST('/api/sites/{site}/readings/go-on', { params: { path: { site } } })),
+    onSettled: refresh,
+  });
+  const standsStill = reading.phase === 'stopped' || reading.phase === 'failed';
+  const found = [
+    reading.fresh > 0 && `${number(reading.fresh)} new`,
+    reading.changed > 0 && `${number(reading.changed)} changed`,
+    reading.moved > 0 && `${number(reading.moved)} moved`,
+    reading.vanished > 0 && `${number(reading.vanished)} vanished`,
+  ].filter(Boolean);
+  const title = standsStill
+    ? `The reading ${reading.phase === 'stopped' ? 'was stopped' : 'broke off'}`
+    : `The latest reading found ${found.length > 0 ? found.join(', ') : 'something to know'}`;
+  return (
+    <Line
+      title={title}
+      why={reading.message ?? `${count(reading.done, 'address', 'addresses')} looked at.`}
+      isUrgent={reading.phase === 'failed'}
+      action={
+        <span className="flex gap-4">
+          {standsStill && (
+            <button type="button" className="link link-primary" onClick={() => goOn.mutate()}>
+              Go on
+            </button>
+          )}
+          <Link className="link link-primary" to={`/${site}/history?show=readings`}>
+            See what it found
+          </Link>
+        </span>
+      }
+    />
+  );
+}
