@@ -133,7 +133,7 @@ impl Browser {
         Ok(body.send_keys(key).await?)
     }
 
-    /// Findings of axe of serious or critical impact, each with the elements at fault.
+    /// All findings of axe, of whatever impact, each with the elements at fault.
     ///
     /// # Errors
     /// When the check itself fails.
@@ -149,8 +149,7 @@ impl Browser {
         let result = self.devtools("Runtime.evaluate", evaluate(run.to_owned())).await?;
         let text = result["result"]["value"].as_str().with_context(|| format!("axe did not run: {result}"))?;
         let found: Vec<Value> = serde_json::from_str(text)?;
-        let bad = found.iter().filter(|v| matches!(v["impact"].as_str(), Some("serious" | "critical")));
-        Ok(bad.map(|v| v["text"].as_str().unwrap_or_default().to_owned()).collect())
+        Ok(found.iter().map(|v| v["text"].as_str().unwrap_or_default().to_owned()).collect())
     }
 
     /// A PNG of the window.

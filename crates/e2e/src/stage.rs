@@ -10,17 +10,73 @@ use anyhow::Context;
 use sqlx::ConnectOptions;
 use sqlx::postgres::PgConnectOptions;
 use strelm_core::site::Address;
+use strelm_server::api::events::Events;
 use strelm_server::command::prepare;
+use strelm_server::config::Folders;
 use strelm_server::jobs::{self, Tools, Worker};
 use strelm_server::secrets::Secrets;
-use strelm_server::serve;
+use strelm_server::serve::{self, Parts, Served};
+use strelm_sources::client::Client;
+use strelm_sources::guard::AddressRules;
+use strelm_sources::pace::Patience;
 use strelm_standins::live_site::{self, Options, Running};
 use strelm_store::reading::{self, ReadingState};
-use strelm_store::{PgPool, SiteId, connect, site};
+use strelm_store::site::{self, Settings, Source};
+use strelm_store::{PgPool, SiteId, connect};
 
 use crate::browser::free_port;
 
-const TOKEN: &str = "the stage's own token";
+pub const TOKEN: &str = "the-token-of-the-stage";
+
+/// As patient as the real one, but in a hurry.
+pub const PATIENCE: Patience =
+    Patience { tries: 4, first_wait: Duration::from_millis(40), longest_wait: Duration::from_secs(3) };
+
+/// A client for asking servers of the stage.
+///
+/// # Errors
+/// When none can be made.
+pub fn http() -> anyhow::Result<reqwest::Client> {
+    // Makes the provider of encryption known that every client looks for.
+    Client::new(AddressRules::with_loopback())?;
+    Ok(reqwest::Client::new())
+}
+
+/// A worker as a process of its own, which can be killed.
+pub struct WorkerProcess(std::process::Child);
+
+impl WorkerProcess {
+    /// Ends it as a crash would.
+    ///
+    /// # Errors
+    /// When it has ended already.
+    pub fn kill(mut self) -> std::io::Result<()> {
+        self.0.kill()?;
+        self.0.wait().map(|_| ())
+    }
+}
+
+impl Drop for WorkerProcess {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+/// The program `strelm` as it was built for the tests.
+///
+/// # Errors
+/// When it was not built.
+pub fn program() -> anyhow::Result<PathBuf> {
+    let here = std::env::current_exe()?;
+    let program = here.ancestors().nth(2).map(|folder| folder.join("strelm"));
+    program.filter(|program| program.exists()).context("build strelm-server first: its program is missing")
+}
+
+/// Sites may be read from folders below the stage's own.
+fn allowed(folders: &tempfile::TempDir) -> Folders {
+    Folders(vec![folders.path().to_owned()])
+}
 
 pub struct Stage {
     pub live: Running,
@@ -31,26 +87,36 @@ pub struct Stage {
     secrets: Secrets,
     server: Option<Server>,
     stop_worker: tokio::sync::watch::Sender<bool>,
-    _folders: tempfile::TempDir,
+    folders: tempfile::TempDir,
 }
 
 /// A server on a thread of its own.
 pub struct Server {
     port: u16,
     handle: actix_web::dev::ServerHandle,
+    events: Events,
     thread: JoinHandle<()>,
 }
 
 impl Server {
-    async fn start(database: &str, port: u16) -> anyhow::Result<Self> {
+    async fn start(database: &str, secrets: Secrets, folders: Folders, port: u16) -> anyhow::Result<Self> {
         let listener = bind(port).await?;
         let (sender, receiver) = tokio::sync::oneshot::channel();
         let database = database.to_owned();
         let thread = std::thread::spawn(move || {
             let result = actix_web::rt::System::new().block_on(async move {
                 let pool = connect(&database, 8).await?;
-                let server = serve::server(pool.clone(), listener, 2)?;
-                let _ = sender.send(server.handle());
+                let parts = Parts {
+                    pool: pool.clone(),
+                    networks: AddressRules::with_loopback(),
+                    secrets,
+                    folders,
+                    requests_a_second: 100_000,
+                    models_mb: 1024,
+                    shutdown: Duration::from_secs(5),
+                };
+                let Served { server, events } = serve::server(parts, listener, 2)?;
+                let _ = sender.send((server.handle(), events));
                 server.await?;
                 pool.close().await;
                 anyhow::Ok(())
@@ -59,8 +125,8 @@ impl Server {
                 eprintln!("the server ended: {error:#}");
             }
         });
-        let handle = receiver.await.context("the server did not start")?;
-        Ok(Self { port, handle, thread })
+        let (handle, events) = receiver.await.context("the server did not start")?;
+        Ok(Self { port, handle, events, thread })
     }
 
     pub fn address(&self, path: &str) -> String {
@@ -68,6 +134,7 @@ impl Server {
     }
 
     pub async fn stop(self) {
+        self.events.end();
         self.handle.stop(false).await;
         let _ = tokio::task::spawn_blocking(move || self.thread.join()).await;
     }
@@ -88,22 +155,18 @@ impl Stage {
         let pool = connect(database, 8).await?;
         prepare(&pool).await?;
         let entry = Address::parse(&live.entry())?;
-        let (site, _) = site::add(&pool, "Larkmoor Sky Society", &entry, Some(&live.micropub())).await?;
+        let (site, _) = site::add(
+            &pool,
+            &entry,
+            &Settings::new("Larkmoor Sky Society", Source::Web { micropub: Some(live.micropub()) }),
+        )
+        .await?;
         let secrets = Secrets::new(&folders.path().join("secrets"));
         secrets.set_token(site, TOKEN)?;
-        let stop_worker = start_worker(&pool, &secrets)?;
+        let stop_worker = start_worker(&pool, &secrets, allowed(&folders))?;
         let port = free_port()?;
-        let mut stage = Self {
-            live,
-            pool,
-            site,
-            port,
-            database: database.to_owned(),
-            secrets,
-            server: None,
-            stop_worker,
-            _folders: folders,
-        };
+        let mut stage =
+            Self { live, pool, site, port, database: database.to_owned(), secrets, server: None, stop_worker, folders };
         stage.start_server().await?;
         Ok(stage)
     }
@@ -138,7 +201,10 @@ impl Stage {
             match latest.state {
                 ReadingState::Done => return Ok(()),
                 ReadingState::Failed => anyhow::bail!("the reading failed: {:?}", latest.message),
-                ReadingState::Waiting | ReadingState::Running => tokio::time::sleep(Duration::from_millis(50)).await,
+                ReadingState::Stopped => anyhow::bail!("the reading was stopped"),
+                ReadingState::Waiting | ReadingState::Running | ReadingState::Stopping => {
+                    tokio::time::sleep(Duration::from_millis(50)).await
+                }
             }
         }
         anyhow::bail!("the reading does not end")
@@ -162,7 +228,7 @@ impl Stage {
     /// # Errors
     /// When the site does not answer.
     pub async fn live_source(&self, path: &str) -> anyhow::Result<String> {
-        let answer: serde_json::Value = strelm_sources::client::client()?
+        let answer: serde_json::Value = http()?
             .get(self.live.micropub())
             .query(&[("q", "source"), ("url", path)])
             .bearer_auth(TOKEN)
@@ -180,7 +246,7 @@ impl Stage {
     /// When the site does not answer.
     pub async fn change_live_page(&self, path: &str, html: &str) -> anyhow::Result<()> {
         let body = serde_json::json!({"action": "update", "url": path, "replace": {"content": [{"html": html}]}});
-        let client = strelm_sources::client::client()?;
+        let client = http()?;
         client.post(self.live.micropub()).bearer_auth(TOKEN).json(&body).send().await?.error_for_status()?;
         Ok(())
     }
@@ -190,7 +256,42 @@ impl Stage {
     /// # Errors
     /// When it does not start.
     pub async fn second_server(&self) -> anyhow::Result<Server> {
-        Server::start(&self.database, free_port()?).await
+        Server::start(&self.database, self.secrets.clone(), allowed(&self.folders), free_port()?).await
+    }
+
+    /// The program with the stage's settings.
+    ///
+    /// # Errors
+    /// When it was not built.
+    pub fn strelm(&self) -> anyhow::Result<std::process::Command> {
+        let mut command = std::process::Command::new(program()?);
+        command
+            .env("STRELM_DATABASE", &self.database)
+            .env("STRELM_SECRETS", self.folders.path().join("secrets"))
+            .env("STRELM_FOLDERS", self.folders.path())
+            .env("STRELM_ALLOW_NETWORKS", "loopback")
+            .env("STRELM_LOG", "text,error")
+            .current_dir(self.folders.path());
+        Ok(command)
+    }
+
+    /// Starts a worker as a process of its own.
+    ///
+    /// # Errors
+    /// When it cannot be started.
+    pub fn worker_process(&self) -> anyhow::Result<WorkerProcess> {
+        let mut command = self.strelm()?;
+        Ok(WorkerProcess(command.arg("work").stdin(std::process::Stdio::null()).spawn()?))
+    }
+
+    /// A new folder on the stage, below those that may be read.
+    ///
+    /// # Errors
+    /// When it cannot be made.
+    pub fn folder(&self, name: &str) -> std::io::Result<PathBuf> {
+        let folder = self.folders.path().join(name);
+        std::fs::create_dir_all(&folder)?;
+        Ok(folder)
     }
 
     /// Stops the worker: what is ordered from now on waits.
@@ -203,7 +304,7 @@ impl Stage {
     /// # Errors
     /// When it cannot be made.
     pub fn start_worker(&mut self) -> anyhow::Result<()> {
-        self.stop_worker = start_worker(&self.pool, &self.secrets)?;
+        self.stop_worker = start_worker(&self.pool, &self.secrets, allowed(&self.folders))?;
         Ok(())
     }
 
@@ -225,7 +326,8 @@ impl Stage {
     /// # Errors
     /// When the server does not come up.
     pub async fn start_server(&mut self) -> anyhow::Result<()> {
-        self.server = Some(Server::start(&self.database, self.port).await?);
+        self.server =
+            Some(Server::start(&self.database, self.secrets.clone(), allowed(&self.folders), self.port).await?);
         Ok(())
     }
 
@@ -237,10 +339,20 @@ impl Stage {
 }
 
 /// A worker that runs until it is told to stop.
-fn start_worker(pool: &PgPool, secrets: &Secrets) -> anyhow::Result<tokio::sync::watch::Sender<bool>> {
+fn start_worker(
+    pool: &PgPool,
+    secrets: &Secrets,
+    folders: Folders,
+) -> anyhow::Result<tokio::sync::watch::Sender<bool>> {
     let (stop, stopped) = tokio::sync::watch::channel(false);
-    let tools = Tools { pool: pool.clone(), client: strelm_sources::client::client()?, secrets: secrets.clone() };
-    tokio::spawn(Worker { tools, at_once: 2 }.run(stopped));
+    let tools = Tools {
+        pool: pool.clone(),
+        client: Client::new(AddressRules::with_loopback())?,
+        secrets: secrets.clone(),
+        folders,
+        patience: PATIENCE,
+    };
+    tokio::spawn(Worker { tools, at_once: 2, shutdown: Duration::from_secs(5) }.run(stopped));
     Ok(stop)
 }
 

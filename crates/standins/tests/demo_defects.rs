@@ -7,10 +7,12 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use strelm_core::audit::{PageLinks, broken};
-use strelm_core::document::{Document, Region};
+use strelm_core::document::{Document, Link, LinkKind, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
-use strelm_sources::crawl::{CrawlEvent, CrawlLimits, crawl};
+use strelm_sources::client::Client;
+use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawlStart, crawl};
+use strelm_sources::guard::AddressRules;
 use strelm_standins::live_site::{Options, Running, start};
 
 fn demo() -> PathBuf {
@@ -37,21 +39,31 @@ fn live_site(state: &tempfile::TempDir) -> Running {
     start(options).unwrap()
 }
 
-fn read_all(entry: &Address) -> BTreeMap<Address, Document> {
+struct Read {
+    pages: BTreeMap<Address, Document>,
+    redirects: BTreeMap<Address, Address>,
+}
+
+fn read_all(entry: &Address) -> Read {
     let runtime = tokio::runtime::Runtime::new().unwrap();
     runtime.block_on(async {
-        let client = strelm_sources::client::client().unwrap();
+        let client = Client::new(AddressRules::with_loopback()).unwrap();
         let (sender, mut events) = tokio::sync::mpsc::channel(16);
         let entry = entry.clone();
-        let crawling = tokio::spawn(async move { crawl(&client, &entry, CrawlLimits::default(), sender).await });
-        let mut pages = BTreeMap::new();
+        let crawling =
+            tokio::spawn(
+                async move { crawl(&client, &entry, CrawlStart::default(), CrawlLimits::default(), sender).await },
+            );
+        let mut read = Read { pages: BTreeMap::new(), redirects: BTreeMap::new() };
         while let Some(event) = events.recv().await {
-            if let CrawlEvent::Page(page) = event {
-                pages.insert(page.address.clone(), page.document);
+            match event {
+                CrawlEvent::Page(page) => drop(read.pages.insert(page.address.clone(), page.document)),
+                CrawlEvent::Redirect { from, to } => drop(read.redirects.insert(from, to)),
+                _ => {}
             }
         }
         crawling.await.unwrap().unwrap();
-        pages
+        read
     })
 }
 
@@ -64,8 +76,9 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
     let state = tempfile::tempdir().unwrap();
     let live = live_site(&state);
     let entry = Address::parse(&live.entry()).unwrap();
-    let pages = read_all(&entry);
+    let Read { pages, redirects } = read_all(&entry);
     let mut site = Site::new(entry.clone());
+    redirects.iter().for_each(|(from, to)| site.put_redirect(from, to));
     let mut judged = Vec::new();
     for (number, (address, document)) in (1..).zip(&pages) {
         let facts = PageFacts {
@@ -101,8 +114,11 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
     assert_eq!(with(&|f| !f.is_orphan() && f.depth.is_none()), listed("island"));
     assert_eq!(with(&|f| f.links_out == 0), listed("dead end"));
     let hanging = with(&|f| f.links_in == 1 && f.depth.is_some());
+    assert_eq!(paths(redirects.keys()), listed("redirect"));
+    assert!(redirects.values().any(|to| redirects.contains_key(to)), "one of them is a chain");
     assert!(hanging.is_superset(&listed("thread")), "{hanging:?}");
-    let (links, fragments) = broken(&judged, |address| address.same_origin(&entry), |_| false);
+    let (links, fragments) =
+        broken(&judged, |address| address.same_origin(&entry), |address| redirects.contains_key(address));
     assert_eq!(paths(links.iter().map(|l| &l.page)), listed("broken link"));
     assert_eq!(paths(fragments.iter().map(|f| &f.page)), listed("broken fragment"));
     let generic = pages.iter().filter(|(_, document)| {
@@ -110,6 +126,42 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
         texts.any(|text| ["read more", "click here", "this page"].contains(&text.as_str()))
     });
     assert_eq!(paths(generic.map(|(address, _)| address)), listed("generic anchor"));
+
+    let on = |test: &dyn Fn(&Document, &Link) -> bool| {
+        let with = pages.iter().filter(|(_, document)| document.links().iter().any(|link| test(document, link)));
+        paths(with.map(|(address, _)| address))
+    };
+    let text = |document: &Document, link: &Link| document.text().slice(link.text).trim().to_lowercase();
+    assert_eq!(on(&|_, link| link.rel.iter().any(|rel| rel == "sponsored")), listed("partner link"));
+    assert_eq!(listed("partner link").len(), 8);
+    let is_wordless = |_: &Document, link: &Link| {
+        link.kind == LinkKind::Picture
+            && link.region == Region::Content
+            && link.alt.as_deref().unwrap_or_default().is_empty()
+    };
+    assert_eq!(on(&is_wordless), listed("picture without words"));
+    // One anchor text in the content that leads to different pages.
+    let is_the_chart = |document: &Document, link: &Link| text(document, link) == "the chart";
+    assert_eq!(on(&is_the_chart), listed("same anchor text"));
+    let targets = pages.iter().flat_map(|(address, document)| {
+        let links = document.links().iter().filter(|link| is_the_chart(document, link));
+        links.map(|link| address.follow(&link.href)).collect::<Vec<_>>()
+    });
+    assert_eq!(targets.map(|to| format!("{to:?}")).collect::<BTreeSet<_>>().len(), 2);
+    let menu: Vec<_> =
+        pages[&entry].links().iter().filter(|l| l.region == Region::Menu).map(|l| l.href.as_str()).collect();
+    let twice = menu.iter().filter(|href| menu.iter().filter(|other| other == href).count() > 1);
+    assert_eq!(twice.map(|href| (*href).to_owned()).collect::<BTreeSet<_>>(), listed("twice in the menu"));
+    let only_footer = site.pages().filter(|page| {
+        let mut links =
+            pages.iter().filter(|(address, _)| **address != page.address).flat_map(|(address, document)| {
+                document.links().iter().map(move |link| (address.follow(&link.href), link.region))
+            });
+        let is_here = |to: &Destination| matches!(to, Destination::Page { address, .. } if *address == page.address);
+        let mut found = links.by_ref().filter(|(to, _)| is_here(to)).map(|(_, region)| region).peekable();
+        found.peek().is_some() && found.all(|region| region == Region::Footer)
+    });
+    assert_eq!(paths(only_footer.map(|page| &page.address)), listed("footer only"));
 }
 
 #[test]
@@ -119,10 +171,15 @@ fn every_demo_page_is_real_prose_of_150_to_600_words() {
         .map(Result::unwrap)
         .filter(|entry| entry.file_type().is_file())
         .collect();
-    assert!(pages.len() >= 30);
+    let mut prose = 0;
     for page in pages {
         let source = std::fs::read_to_string(page.path()).unwrap();
-        let content = strelm_standins::live_site::PageFile::parse(&source).unwrap().content;
+        let page_file = strelm_standins::live_site::PageFile::parse(&source).unwrap();
+        if page_file.front.moved_to.is_some() {
+            continue;
+        }
+        prose += 1;
+        let content = page_file.content;
         let document = Document::from_html(content);
         let words = document.text().as_str().split_whitespace().count();
         assert!((150..=600).contains(&words), "{}: {words} words", page.path().display());
@@ -133,4 +190,5 @@ fn every_demo_page_is_real_prose_of_150_to_600_words() {
             assert!(own || host.is_some_and(|host| host.ends_with(".example")), "{}", link.href);
         }
     }
+    assert_eq!(prose, 60);
 }

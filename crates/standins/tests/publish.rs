@@ -24,12 +24,12 @@ struct Reply {
 }
 
 async fn ask(site: &Running, query: &str, token: &str) -> Reply {
-    let client = strelm_sources::client::client().unwrap();
+    let client = http();
     reply(client.get(format!("{}?{query}", site.micropub())).bearer_auth(token).send().await.unwrap()).await
 }
 
 async fn tell(site: &Running, body: Value, if_match: Option<&str>) -> Reply {
-    let client = strelm_sources::client::client().unwrap();
+    let client = http();
     let mut request = client.post(site.micropub()).bearer_auth("good").json(&body);
     if let Some(version) = if_match {
         request = request.header("if-match", version);
@@ -73,7 +73,7 @@ async fn an_update_replaces_the_content_byte_for_byte_and_outlives_a_restart() {
     {
         let site = site(state.path());
         assert_eq!(tell(&site, update("/guides/collimation/", html), None).await.status, 204);
-        let page = strelm_sources::client::client().unwrap();
+        let page = http();
         let shown =
             page.get(format!("{}guides/collimation/", site.entry())).send().await.unwrap().text().await.unwrap();
         assert!(shown.contains(&format!("<div class=\"e-content\">{html}</div>")));
@@ -117,7 +117,7 @@ async fn what_is_no_update_of_content_is_refused() {
 async fn readers_get_pages_archives_pictures_and_a_polite_nothing() {
     let state = tempfile::tempdir().unwrap();
     let site = site(state.path());
-    let client = strelm_sources::client::client().unwrap();
+    let client = http();
     let get = async |path: &str| {
         let answer = client.get(format!("{}{path}", site.entry())).send().await.unwrap();
         (answer.status().as_u16(), answer.text().await.unwrap())
@@ -159,4 +159,11 @@ fn a_shelf_says_which_page_is_not_there() {
     assert!(matches!(shelf.replace("/x/", "", None), Err(ShelfError::NoPage(path)) if path == "/x/"));
     assert!(matches!(shelf.replace("/", "", Some("\"old\"")), Err(ShelfError::OtherVersion)));
     assert!(shelf.page("/guides/").is_some() && shelf.page("/guides").is_none());
+}
+
+/// A client that follows no redirects.
+fn http() -> reqwest::Client {
+    // Makes the provider of encryption known that every client looks for.
+    strelm_sources::client::Client::new(strelm_sources::guard::AddressRules::with_loopback()).unwrap();
+    reqwest::Client::builder().redirect(reqwest::redirect::Policy::none()).build().unwrap()
 }

@@ -31,10 +31,13 @@ pub fn all_terms(pages: &BTreeMap<String, PageFile>) -> BTreeSet<Term> {
     pages.values().flat_map(terms_of).collect()
 }
 
+fn is_listed(page: &PageFile) -> bool {
+    page.front.listed && page.front.moved_to.is_none()
+}
+
 /// Pages that the archive of a term lists: path and page, the newest first.
 pub fn of_term<'a>(pages: &'a BTreeMap<String, PageFile>, term: &Term) -> Vec<(&'a str, &'a PageFile)> {
-    let mut found: Vec<_> =
-        pages.iter().filter(|(_, page)| page.front.listed && terms_of(page).contains(term)).collect();
+    let mut found: Vec<_> = pages.iter().filter(|(_, page)| is_listed(page) && terms_of(page).contains(term)).collect();
     found.sort_by(|a, b| b.1.front.date.cmp(&a.1.front.date));
     found.into_iter().take(NEWEST_OF_TERM).map(|(path, page)| (path.as_str(), page)).collect()
 }
@@ -46,7 +49,7 @@ pub fn of_collection<'a>(pages: &'a BTreeMap<String, PageFile>, path: &str) -> V
     };
     let inside = |(other, page): &(&String, &PageFile)| {
         let inner = other.strip_prefix(path).unwrap_or_default().trim_end_matches('/');
-        page.front.listed && !inner.is_empty() && !inner.contains('/')
+        is_listed(page) && !inner.is_empty() && !inner.contains('/')
     };
     let mut found: Vec<_> = pages.iter().filter(inside).collect();
     found.sort_by(|a, b| b.1.front.date.cmp(&a.1.front.date).then_with(|| a.1.front.title.cmp(&b.1.front.title)));

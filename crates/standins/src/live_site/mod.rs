@@ -1,6 +1,7 @@
 //! The editor's live site, simulated: finished HTML pages out of a folder of content, and Micropub to edit them.
 
 mod listing;
+mod mischief;
 mod page;
 mod publish;
 mod routes;
@@ -8,6 +9,7 @@ mod server;
 mod shelf;
 mod template;
 
+pub use mischief::{Mischief, On, Order, Trouble};
 pub use page::{PageFile, PageFileError, PageType};
 pub use server::{Options, Running, StartError, start};
 pub use shelf::{Shelf, ShelfError};

@@ -30,6 +30,8 @@ pub struct FrontMatter {
     /// Whether collections and term archives list the page.
     #[serde(default = "yes")]
     pub listed: bool,
+    /// Where the page has moved to: whoever asks for it is sent there.
+    pub moved_to: Option<String>,
     /// For a collection: list at most so many pages of its folder, the newest first.
     pub newest: Option<usize>,
 }

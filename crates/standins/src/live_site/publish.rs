@@ -70,7 +70,7 @@ pub async fn change(request: HttpRequest, state: web::Data<State>, change: web::
     }
 }
 
-fn is_authorised(request: &HttpRequest, state: &State) -> bool {
+pub fn is_authorised(request: &HttpRequest, state: &State) -> bool {
     let given = request.headers().get(AUTHORIZATION).and_then(|value| value.to_str().ok());
     given.and_then(|value| value.strip_prefix("Bearer ")) == Some(state.token.as_str())
 }

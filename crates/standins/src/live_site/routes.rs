@@ -1,16 +1,43 @@
 //! What the live site answers to readers.
 
-use actix_web::http::header::{ContentType, LOCATION};
+use std::sync::Mutex;
+
+use actix_web::http::header::{ContentType, ETAG, IF_NONE_MATCH, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, web};
 
-use super::shelf::Shelf;
-use super::{listing, publish, template};
+use super::mischief::{Order, Plans};
+use super::shelf::{Shelf, ShelfError};
+use super::{listing, mischief, publish, template};
 
 pub struct State {
     pub shelf: Shelf,
     /// Scheme, host and port, without a slash at the end.
     pub base: String,
     pub token: String,
+    pub plans: Plans,
+    /// Method, path and status of each answer so far.
+    pub answers: Mutex<Vec<(String, u16)>>,
+}
+
+impl State {
+    /// Does what whoever runs the stand-in orders.
+    ///
+    /// # Errors
+    /// When there is no such page.
+    pub fn obey(&self, order: Order) -> Result<(), ShelfError> {
+        match order {
+            Order::Misbehave(mischief) => self.plans.add(mischief),
+            Order::Behave => self.plans.clear(),
+            Order::Change { path, content } => self.shelf.replace(&path, &content, None)?,
+            Order::Delete { path } => self.shelf.remove(&path)?,
+            Order::Add { path, source } => self.shelf.add(&path, &source)?,
+            Order::Move { path, to } => {
+                let source = format!("+++\ntitle = \"Moved\"\ntype = \"page\"\nmoved-to = {to:?}\n+++\n");
+                self.shelf.add(&path, &source)?;
+            }
+        }
+        Ok(())
+    }
 }
 
 pub fn configure(config: &mut web::ServiceConfig) {
@@ -18,6 +45,7 @@ pub fn configure(config: &mut web::ServiceConfig) {
         .app_data(web::JsonConfig::default().limit(16 * 1024 * 1024))
         .route("/micropub", web::get().to(publish::query))
         .route("/micropub", web::post().to(publish::change))
+        .route("/stand-in", web::post().to(mischief::order))
         .route("/sitemap.xml", web::get().to(sitemap))
         .route("/robots.txt", web::get().to(robots))
         .route("/media/{file}", web::get().to(media))
@@ -49,18 +77,26 @@ async fn page(request: HttpRequest, state: web::Data<State>) -> HttpResponse {
     let path = request.path();
     let pages = state.shelf.all();
     if let Some(page) = pages.get(path) {
-        return html(HttpResponse::Ok(), template::page(&state.base, path, page, &pages));
+        if let Some(to) = &page.front.moved_to {
+            return HttpResponse::MovedPermanently().insert_header((LOCATION, to.as_str())).finish();
+        }
+        return html(&request, template::page(&state.base, path, page, &pages));
     }
     if let Some(term) = listing::all_terms(&pages).into_iter().find(|term| term.path() == path) {
-        return html(HttpResponse::Ok(), template::archive(&state.base, &term, &pages));
+        return html(&request, template::archive(&state.base, &term, &pages));
     }
     let with_slash = format!("{path}/");
     if pages.contains_key(&with_slash) {
         return HttpResponse::MovedPermanently().insert_header((LOCATION, with_slash)).finish();
     }
-    html(HttpResponse::NotFound(), template::not_found(&state.base, path))
+    HttpResponse::NotFound().content_type(ContentType::html()).body(template::not_found(&state.base, path))
 }
 
-fn html(mut response: actix_web::HttpResponseBuilder, text: String) -> HttpResponse {
-    response.content_type(ContentType::html()).body(text)
+/// A page, or word that it is still the version that the reader has.
+fn html(request: &HttpRequest, text: String) -> HttpResponse {
+    let tag = format!("\"{}\"", &blake3::hash(text.as_bytes()).to_hex()[..24]);
+    if request.headers().get(IF_NONE_MATCH).is_some_and(|known| known.as_bytes() == tag.as_bytes()) {
+        return HttpResponse::NotModified().insert_header((ETAG, tag)).finish();
+    }
+    HttpResponse::Ok().content_type(ContentType::html()).insert_header((ETAG, tag)).body(text)
 }

@@ -1,7 +1,7 @@
 //! Starting and stopping the live site on a thread of its own.
 
 use std::path::PathBuf;
-use std::sync::mpsc;
+use std::sync::{Mutex, PoisonError, mpsc};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
@@ -10,6 +10,7 @@ use actix_web::middleware::{Next, from_fn};
 use actix_web::{App, HttpServer, web};
 use thiserror::Error;
 
+use super::mischief::{Connection, Order, Plans, misbehave};
 use super::routes::{State, configure};
 use super::shelf::{Shelf, ShelfError};
 
@@ -40,6 +41,7 @@ pub enum StartError {
 /// A live site that runs until it is stopped or dropped.
 pub struct Running {
     base: String,
+    state: web::Data<State>,
     handle: actix_web::dev::ServerHandle,
     thread: Option<JoinHandle<()>>,
 }
@@ -52,6 +54,19 @@ impl Running {
 
     pub fn micropub(&self) -> String {
         format!("{}/micropub", self.base)
+    }
+
+    /// Does what it is told: misbehaves, changes a page behind everybody's back, loses one.
+    ///
+    /// # Errors
+    /// When there is no such page.
+    pub fn obey(&self, order: Order) -> Result<(), ShelfError> {
+        self.state.obey(order)
+    }
+
+    /// Method and path of each answer so far, with its status.
+    pub fn answers(&self) -> Vec<(String, u16)> {
+        self.state.answers.lock().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
     /// Waits until the site ends by itself.
@@ -81,7 +96,14 @@ pub fn start(options: Options) -> Result<Running, StartError> {
         std::net::TcpListener::bind(("127.0.0.1", port)).map_err(|error| StartError::Port { port, error })?;
     let address = listener.local_addr().map_err(|error| StartError::Port { port, error })?;
     let base = format!("http://{address}");
-    let state = web::Data::new(State { shelf, base: base.clone(), token: options.token });
+    let state = web::Data::new(State {
+        shelf,
+        base: base.clone(),
+        token: options.token,
+        plans: Plans::default(),
+        answers: Mutex::default(),
+    });
+    let shared = state.clone();
     let (sender, receiver) = mpsc::channel();
     let thread = std::thread::spawn(move || {
         let result = actix_web::rt::System::new().block_on(async move {
@@ -90,8 +112,15 @@ pub fn start(options: Options) -> Result<Running, StartError> {
                 actix_web::rt::time::sleep(delay).await;
                 next.call(request).await
             };
-            let app = move || App::new().wrap(from_fn(slow)).app_data(state.clone()).configure(configure);
-            let server = HttpServer::new(app).workers(2).listen(listener)?.run();
+            let app = move || {
+                App::new()
+                    .wrap(from_fn(misbehave))
+                    .wrap(from_fn(note))
+                    .wrap(from_fn(slow))
+                    .app_data(state.clone())
+                    .configure(configure)
+            };
+            let server = HttpServer::new(app).on_connect(Connection::hold).workers(2).listen(listener)?.run();
             let _ = sender.send(server.handle());
             server.await
         });
@@ -100,5 +129,24 @@ pub fn start(options: Options) -> Result<Running, StartError> {
         }
     });
     let handle = receiver.recv().map_err(|_| StartError::Server)?;
-    Ok(Running { base, handle, thread: Some(thread) })
+    Ok(Running { base, state: shared, handle, thread: Some(thread) })
+}
+
+/// Middleware that notes each answer.
+async fn note(
+    request: actix_web::dev::ServiceRequest,
+    next: Next<BoxBody>,
+) -> Result<actix_web::dev::ServiceResponse<BoxBody>, actix_web::Error> {
+    let state = request.app_data::<web::Data<State>>().cloned();
+    let asked = format!("{} {}", request.method(), request.uri());
+    let answer = next.call(request).await?;
+    if let Some(state) = state {
+        let mut answers = state.answers.lock().unwrap_or_else(PoisonError::into_inner);
+        // The last few thousand are enough for anybody who looks.
+        if answers.len() >= 10_000 {
+            answers.drain(..5_000);
+        }
+        answers.push((asked, answer.status().as_u16()));
+    }
+    Ok(answer)
 }

@@ -81,6 +81,36 @@ impl Shelf {
         Ok(())
     }
 
+    /// Removes a page, on disk first.
+    ///
+    /// # Errors
+    /// [`ShelfError`]; the page is then as it was.
+    pub fn remove(&self, path: &str) -> Result<(), ShelfError> {
+        let mut pages = self.pages.write().unwrap_or_else(PoisonError::into_inner);
+        if !pages.contains_key(path) {
+            return Err(ShelfError::NoPage(path.to_owned()));
+        }
+        let file = self.file_of(path);
+        std::fs::remove_file(&file).map_err(|error| file_error(&file, error))?;
+        pages.remove(path);
+        Ok(())
+    }
+
+    /// Adds a page, or replaces one with its front matter.
+    ///
+    /// # Errors
+    /// [`ShelfError`] when the source is no page or cannot be written.
+    pub fn add(&self, path: &str, source: &str) -> Result<(), ShelfError> {
+        let file = self.file_of(path);
+        let page = PageFile::parse(source).map_err(|error| ShelfError::Page { path: file.clone(), error })?;
+        let mut pages = self.pages.write().unwrap_or_else(PoisonError::into_inner);
+        let folder = file.parent().unwrap_or(Path::new("."));
+        std::fs::create_dir_all(folder).map_err(|error| file_error(folder, error))?;
+        write_whole(&file, source).map_err(|error| file_error(&file, error))?;
+        pages.insert(path.to_owned(), page);
+        Ok(())
+    }
+
     fn file_of(&self, path: &str) -> PathBuf {
         let inner = path.trim_matches('/');
         let direct = self.folder.join("pages").join(format!("{inner}.html"));

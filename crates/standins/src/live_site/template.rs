@@ -7,17 +7,24 @@ use super::page::{PageFile, PageType};
 
 const SITE: &str = "Larkmoor Sky Society";
 
-const MENU: [(&str, &str); 7] = [
+/// The calendar is the list of events under another name: one page twice in the menu.
+const MENU: [(&str, &str); 8] = [
     ("/", "Home"),
     ("/guides/", "Guides"),
     ("/reports/", "Reports"),
     ("/glossary/", "Glossary"),
     ("/shop/", "Shop"),
     ("/events/", "Events"),
+    ("/events/", "Calendar"),
     ("/about/", "About us"),
 ];
 
-const FOOTER: [(&str, &str); 3] = [("/contact/", "Contact"), ("/privacy/", "Privacy"), ("/people/", "People")];
+const FOOTER: [(&str, &str); 4] = [
+    ("/contact/", "Contact"),
+    ("/privacy/", "Privacy"),
+    ("/people/", "People"),
+    ("/accessibility/", "Getting up the hill"),
+];
 
 pub fn page(base: &str, path: &str, page: &PageFile, pages: &BTreeMap<String, PageFile>) -> String {
     let (root, kind) = match page.front.page_type {
@@ -56,8 +63,8 @@ pub fn not_found(base: &str, path: &str) -> String {
 
 pub fn sitemap(base: &str, pages: &BTreeMap<String, PageFile>) -> String {
     let archives: Vec<_> = listing::all_terms(pages).iter().map(Term::path).collect();
-    let urls: String = pages
-        .keys()
+    let there = pages.iter().filter(|(_, page)| page.front.moved_to.is_none()).map(|(path, _)| path);
+    let urls: String = there
         .chain(&archives)
         .map(|path| format!("  <url><loc>{}{}</loc></url>\n", escape(base), escape(path)))
         .collect();

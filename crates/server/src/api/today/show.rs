@@ -83,10 +83,12 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let latest = strelm_store::reading::latest(&state.pool, id).await?;
     let releases = release::all(&state.pool, id, 5).await?;
     let model = live.read();
+    // In the first reading every page is new, which is no news.
+    let is_first = model.latest.is_none_or(|latest| latest.is_first);
     let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
         matches!(reading.phase, ReadingPhase::Stopped | ReadingPhase::Failed)
             || reading.message.is_some()
-            || reading.fresh + reading.changed + reading.vanished + reading.moved > 0
+            || (!is_first && reading.fresh + reading.changed + reading.vanished + reading.moved > 0)
     });
     let interrupted = releases.into_iter().filter(|release| {
         release.state == ReleaseState::Interrupted || (release.state == ReleaseState::Out && release.message.is_some())
