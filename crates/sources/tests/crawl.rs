@@ -5,13 +5,17 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::time::{Duration, Instant};
 
 use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
 use strelm_core::site::Address;
-use strelm_sources::client::client;
-use strelm_sources::crawl::{CrawlError, CrawlEvent, CrawlLimits, crawl};
-use strelm_sources::fetch::{FetchError, FetchLimits, fetch};
-use strelm_sources::micropub::{Micropub, MicropubError};
+use strelm_sources::client::Client;
+use strelm_sources::crawl::{CrawlError, CrawlEvent, CrawlLimits, CrawlStart, crawl, glance};
+use strelm_sources::editing::EditError;
+use strelm_sources::fetch::{FetchError, FetchLimits, Validators, fetch};
+use strelm_sources::guard::AddressRules;
+use strelm_sources::micropub::Micropub;
+use strelm_sources::pace::Patience;
 
 /// What each path of the test's site answers: status, media type or place to go on to, body.
 type Answers = BTreeMap<&'static str, (u16, &'static str, String)>;
@@ -58,19 +62,35 @@ fn html(body: &str) -> (u16, &'static str, String) {
     (200, "text/html; charset=utf-8", format!("<!doctype html><title>t</title>{body}"))
 }
 
+fn client() -> Client {
+    Client::new(AddressRules::with_loopback()).unwrap()
+}
+
+/// The usual limits, in a hurry.
+fn limits() -> CrawlLimits {
+    let patience = Patience { tries: 3, first_wait: Duration::from_millis(5), longest_wait: Duration::from_secs(2) };
+    CrawlLimits { patience, ..CrawlLimits::default() }
+}
+
 async fn read(site: &Site, limits: CrawlLimits) -> (Vec<String>, Result<(), CrawlError>) {
+    read_from(site, limits, CrawlStart::default()).await
+}
+
+async fn read_from(site: &Site, limits: CrawlLimits, start: CrawlStart) -> (Vec<String>, Result<(), CrawlError>) {
     let (sender, mut events) = tokio::sync::mpsc::channel(4);
-    let (entry, client) = (site.entry.clone(), client().unwrap());
-    let crawling = tokio::spawn(async move { crawl(&client, &entry, limits, sender).await });
+    let (entry, client) = (site.entry.clone(), client());
+    let crawling = tokio::spawn(async move { crawl(&client, &entry, start, limits, sender).await });
     let mut told = Vec::new();
     while let Some(event) = events.recv().await {
         told.extend(match event {
-            CrawlEvent::Known(_) => None,
+            CrawlEvent::Found(_) | CrawlEvent::Waits(_) => None,
+            CrawlEvent::Unchanged(address) => Some(format!("unchanged {}", address.from_root())),
+            CrawlEvent::Full(most) => Some(format!("full {most}")),
             CrawlEvent::Page(page) => Some(format!("page {}", page.address.from_root())),
             CrawlEvent::File { address, media_type } => Some(format!("file {} {media_type}", address.from_root())),
             CrawlEvent::Redirect { from, to } => Some(format!("redirect {} {}", from.from_root(), to.from_root())),
             CrawlEvent::Failed { address, error } => Some(format!("failed {}: {error}", address.from_root())),
-            CrawlEvent::Disallowed(address) => Some(format!("disallowed {}", address.from_root())),
+            CrawlEvent::LeftOut { address, .. } => Some(format!("left out {}", address.from_root())),
         });
     }
     told.sort();
@@ -113,14 +133,14 @@ async fn everything_allowed_is_read_once_and_nothing_else() {
         ),
         ("/sitemap.xml", (200, "text/xml", "this is no sitemap".into())),
     ]));
-    let (told, result) = read(&site, CrawlLimits::default()).await;
+    let (told, result) = read(&site, limits()).await;
     result.unwrap();
     let expected = [
-        "disallowed /private/p",
         "failed /gone: the site answers with status 404 Not Found",
         &format!("failed /leaves: the address leads away from the site, to {outside_address}"),
         "failed /loop: there are more than 5 redirects in a row",
         "file /f.pdf application/pdf",
+        "left out /private/p",
         "page /",
         "page /a",
         "page /b",
@@ -136,46 +156,208 @@ async fn an_endless_site_ends_at_the_limit() {
     let links: String = (0..500).map(|n| format!("<a href='/page?n={n}'>{n}</a>")).collect();
     answers.insert("/", html(&links));
     answers.insert("/page", html("page"));
-    let limits = CrawlLimits { most_pages: 40, ..CrawlLimits::default() };
+    let limits = CrawlLimits { most_pages: 40, ..limits() };
     let (told, result) = read(&serve(answers), limits).await;
     result.unwrap();
-    assert_eq!(told.len(), 40);
+    assert_eq!(told.len(), 41);
+    assert!(told.contains(&"full 40".to_owned()), "and says so");
 }
 
 #[tokio::test]
 async fn an_entry_that_cannot_be_read_says_why() {
     let closed = serve(BTreeMap::from([("/robots.txt", (200, "text/plain", "User-agent: *\nDisallow: /".into()))]));
-    let error = read(&closed, CrawlLimits::default()).await.1.unwrap_err();
+    let error = read(&closed, limits()).await.1.unwrap_err();
     assert!(error.to_string().starts_with("robots.txt of the site asks not to read"), "{error}");
     let broken = serve(BTreeMap::from([("/", (500, "text/html", String::new()))]));
-    let error = read(&broken, CrawlLimits::default()).await.1.unwrap_err();
+    let error = read(&broken, limits()).await.1.unwrap_err();
     assert!(error.to_string().contains("cannot be read: the site answers with status 500"), "{error}");
     let picture = serve(BTreeMap::from([("/", (200, "image/png", String::new()))]));
-    assert!(matches!(read(&picture, CrawlLimits::default()).await.1, Err(CrawlError::EntryNotHtml(_))));
+    assert!(matches!(read(&picture, limits()).await.1, Err(CrawlError::EntryNotHtml(_))));
 }
 
 #[tokio::test]
 async fn an_answer_beyond_the_limit_is_given_up() {
     let site = serve(BTreeMap::from([("/", html(&"x".repeat(100_000)))]));
     let limits = FetchLimits { most_bytes: 50_000, ..FetchLimits::default() };
-    let result = fetch(&client().unwrap(), &site.entry, limits, |_| true).await;
+    let result = fetch(&client(), &site.entry, limits, |_| true).await;
     assert!(matches!(result, Err(FetchError::TooLarge(50_000))));
 }
 
 #[tokio::test]
 async fn answers_of_an_editing_interface_are_told_apart() {
-    type Test = fn(&MicropubError) -> bool;
-    let cases: [(u16, &str, Test); 5] = [
-        (401, "{}", |error| matches!(error, MicropubError::Unauthorised)),
-        (400, "{\"error\":\"invalid_request\"}", |error| matches!(error, MicropubError::NotEditable)),
-        (500, "{\"error_description\":\"full\"}", |error| error.to_string().ends_with("full")),
-        (200, "not json", |error| matches!(error, MicropubError::Unintelligible(_))),
-        (200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, MicropubError::NotEditable)),
+    type Test = fn(&EditError) -> bool;
+    let cases: [(u16, &str, Test); 6] = [
+        (401, "{}", |error| matches!(error, EditError::Unauthorised)),
+        (400, "{\"error\":\"invalid_request\"}", |error| matches!(error, EditError::NotEditable)),
+        (500, "{}", |error| matches!(error, EditError::Busy { .. })),
+        (422, "{\"error_description\":\"full\"}", |error| error.to_string().ends_with("full")),
+        (200, "not json", |error| matches!(error, EditError::Unintelligible(_))),
+        (200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, EditError::NotEditable)),
     ];
     for (status, body, is_expected) in cases {
         let site = serve(BTreeMap::from([("/", (status, "application/json", body.to_owned()))]));
-        let micropub = Micropub::new(client().unwrap(), site.entry.as_url().clone(), "token".into());
+        let micropub = Micropub::new(client(), site.entry.as_url().clone(), "token".into());
         let error = micropub.source(&site.entry).await.unwrap_err();
         assert!(is_expected(&error), "{status} {body}: {error}");
     }
+}
+
+/// A site that answers each path with the next of its answers, the last one for ever.
+fn serve_in_turn(turns: BTreeMap<&'static str, Vec<HttpAnswer>>) -> Address {
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let entry = Address::parse(&format!("http://{}/", listener.local_addr().unwrap())).unwrap();
+    let turns = web::Data::new(std::sync::Mutex::new(turns));
+    std::thread::spawn(move || {
+        let app = move || {
+            let answer =
+                |request: HttpRequest, turns: web::Data<std::sync::Mutex<BTreeMap<&'static str, Vec<HttpAnswer>>>>| {
+                    let mut turns = turns.lock().unwrap();
+                    let turn = turns.get_mut(request.path()).map(|answers| match answers.len() {
+                        1 => answers[0].clone(),
+                        _ => answers.remove(0),
+                    });
+                    std::future::ready(match turn {
+                        Some((status, after, body)) => {
+                            let mut answer = HttpResponse::build(status.try_into().unwrap());
+                            if let Some(after) = after {
+                                answer.insert_header(("retry-after", after));
+                            }
+                            answer.content_type("text/html").body(body)
+                        }
+                        None => HttpResponse::NotFound().finish(),
+                    })
+                };
+            App::new().app_data(turns.clone()).default_service(web::to(answer))
+        };
+        let server = HttpServer::new(app).workers(1).listen(listener).unwrap();
+        actix_web::rt::System::new().block_on(server.run()).unwrap();
+    });
+    entry
+}
+
+/// Status, `Retry-After`, body.
+type HttpAnswer = (u16, Option<&'static str>, &'static str);
+
+fn site_at(entry: Address) -> Site {
+    Site { entry, asked: Arc::default() }
+}
+
+#[tokio::test]
+async fn what_may_pass_is_asked_for_again_and_a_wait_that_is_asked_for_is_kept() {
+    let turns = BTreeMap::from([
+        ("/", vec![(200, None, "<a href=/a>a</a><a href=/b>b</a><a href=/c>c</a>")]),
+        ("/a", vec![(503, None, ""), (500, None, ""), (200, None, "at last")]),
+        ("/b", vec![(429, Some("1"), ""), (200, None, "after a second")]),
+        ("/c", vec![(500, None, "")]),
+    ]);
+    let begin = Instant::now();
+    let (told, result) = read(&site_at(serve_in_turn(turns)), limits()).await;
+    result.unwrap();
+    let expected =
+        ["failed /c: the site answers with status 500 Internal Server Error", "page /", "page /a", "page /b"];
+    assert_eq!(told, expected);
+    assert!(begin.elapsed() >= Duration::from_secs(1));
+}
+
+#[tokio::test]
+async fn a_site_that_goes_down_is_given_up_with_what_was_read() {
+    let links: &'static str =
+        Box::leak((0..40).map(|n| format!("<a href=/p{n}>{n}</a>")).collect::<String>().into_boxed_str());
+    let mut turns = BTreeMap::from([("/", vec![(200, None, links)])]);
+    for n in 0..40 {
+        let path: &'static str = Box::leak(format!("/p{n}").into_boxed_str());
+        turns.insert(path, vec![(503, None, "")]);
+    }
+    let (told, result) = read(&site_at(serve_in_turn(turns)), limits()).await;
+    assert!(matches!(result, Err(CrawlError::Down(_))), "{result:?}");
+    assert!(told.contains(&"page /".to_owned()));
+    assert!(told.len() < 30, "the rest was not asked for: {told:?}");
+}
+
+#[tokio::test]
+async fn a_crawl_goes_on_with_what_waits_and_asks_for_nothing_twice() {
+    let site = serve(BTreeMap::from([
+        ("/", html("<a href=/a>a</a>")),
+        ("/a", html("<a href=/b>b</a><a href=/c>c</a>")),
+        ("/b", html("b")),
+        ("/c", html("c")),
+    ]));
+    let at = |path: &str| Address::parse(&format!("{}{path}", site.entry)).unwrap();
+    let start = CrawlStart { done: vec![site.entry.clone(), at("b")], waiting: vec![at("a")], ..CrawlStart::default() };
+    let (told, result) = read_from(&site, limits(), start).await;
+    result.unwrap();
+    assert_eq!(told, ["page /a", "page /c"]);
+}
+
+#[tokio::test]
+async fn requests_are_as_far_apart_as_the_site_asks() {
+    let site = serve(BTreeMap::from([
+        ("/", html("<a href=/a>a</a><a href=/b>b</a>")),
+        ("/a", html("a")),
+        ("/b", html("b")),
+        ("/robots.txt", (200, "text/plain", "User-agent: *\nCrawl-delay: 0.3".into())),
+    ]));
+    let begin = Instant::now();
+    let (told, result) = read(&site, limits()).await;
+    result.unwrap();
+    assert_eq!(told.len(), 3);
+    assert!(begin.elapsed() >= Duration::from_millis(600), "{:?}", begin.elapsed());
+}
+
+#[tokio::test]
+async fn addresses_that_are_not_allowed_are_never_asked() {
+    let site = serve(BTreeMap::from([("/", html("secret"))]));
+    let closed = Client::new(AddressRules::new(&[])).unwrap();
+    for address in [site.entry.to_string(), format!("http://localhost:{}/", site.entry.as_url().port().unwrap())] {
+        let address = Address::parse(&address).unwrap();
+        let result = fetch(&closed, &address, FetchLimits::default(), |_| true).await;
+        assert!(matches!(result, Err(FetchError::Blocked(_))), "{address}: {result:?}");
+        let glanced = glance(&closed, &address, limits()).await.unwrap_err();
+        assert!(glanced.to_string().contains("is not a public address"), "{glanced}");
+    }
+    assert_eq!(site.asked.load(Ordering::Relaxed), 0);
+    let micropub = Micropub::new(closed, site.entry.as_url().clone(), "token".into());
+    assert!(matches!(micropub.source(&site.entry).await, Err(EditError::Blocked(_))));
+}
+
+#[tokio::test]
+async fn a_glance_tells_what_would_be_read() {
+    let site = serve(BTreeMap::from([
+        (
+            "/",
+            html("<link rel=micropub href=/mp><a href=/a>a</a><a href=/a>again</a><a href=http://else.example/>x</a>"),
+        ),
+        ("/sitemap.xml", (200, "text/xml", "<urlset><url><loc>{base}/b</loc></url></urlset>".into())),
+    ]));
+    let seen = glance(&client(), &site.entry, limits()).await.unwrap();
+    assert_eq!((seen.title.as_deref(), seen.listed, seen.linked), (Some("t"), 1, 1));
+    assert_eq!(seen.micropub.unwrap().from_root(), "/mp");
+}
+
+#[tokio::test]
+async fn a_version_that_is_known_is_not_sent_again() {
+    let entry = {
+        let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+        let entry = Address::parse(&format!("http://{}/", listener.local_addr().unwrap())).unwrap();
+        std::thread::spawn(move || {
+            let answer = |request: HttpRequest| {
+                let known = request.headers().get("if-none-match").is_some_and(|tag| tag == "\"v1\"");
+                std::future::ready(match (request.path(), known) {
+                    ("/", true) => HttpResponse::NotModified().insert_header(("etag", "\"v1\"")).finish(),
+                    ("/", false) => {
+                        HttpResponse::Ok().insert_header(("etag", "\"v1\"")).content_type("text/html").body("x")
+                    }
+                    _ => HttpResponse::NotFound().finish(),
+                })
+            };
+            let server = HttpServer::new(move || App::new().default_service(web::to(answer))).workers(1);
+            actix_web::rt::System::new().block_on(server.listen(listener).unwrap().run()).unwrap();
+        });
+        entry
+    };
+    let site = site_at(entry.clone());
+    assert_eq!(read(&site, limits()).await.0, ["page /"]);
+    let known = Validators { etag: Some("\"v1\"".to_owned()), last_modified: None };
+    let start = CrawlStart { validators: [(entry, known)].into(), ..CrawlStart::default() };
+    assert_eq!(read_from(&site, limits(), start).await.0, ["unchanged /"]);
 }

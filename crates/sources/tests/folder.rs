@@ -1,0 +1,150 @@
+//! A folder as a site: addresses, links between files, and edits that touch nothing else.
+
+#![allow(clippy::unwrap_used)]
+
+use std::os::unix::fs::PermissionsExt;
+use std::path::Path;
+
+use strelm_core::document::{Document, Format, LinkTarget, TextSpan};
+use strelm_core::site::{Address, Destination};
+use strelm_sources::editing::EditError;
+use strelm_sources::folder::{Folder, FolderReading};
+
+fn base() -> Address {
+    Address::parse("https://notes.example/").unwrap()
+}
+
+fn write(folder: &Path, path: &str, text: &str) {
+    let file = folder.join(path);
+    std::fs::create_dir_all(file.parent().unwrap()).unwrap();
+    std::fs::write(file, text).unwrap();
+}
+
+fn notes() -> (tempfile::TempDir, Folder) {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    write(
+        at,
+        "index.md",
+        "---\ntitle: Notes\n---\n# Notes\n\n[moon](guides/moon.md), [sun](/guides/sun/), [x](gone.md)\n",
+    );
+    write(
+        at,
+        "guides/moon.md",
+        "+++\ntitle = \"The moon\"\ndate = 2026-01-02\ncategory = \"Guides\"\n+++\nBack [home](../).\n",
+    );
+    write(
+        at,
+        "guides/sun.html",
+        "<!doctype html><title>Sun</title><nav><a href='../index.md'>home</a></nav><main><p>See the moon.</p></main>",
+    );
+    write(at, "guides/draft.md", "---\ndraft: true\n---\nNot yet.\n");
+    write(at, "picture.svg", "<svg/>");
+    write(at, "odd.html", "");
+    std::fs::write(at.join("odd.html"), b"<p>caf\xe9</p>").unwrap();
+    write(at, ".git/config", "secret");
+    write(at, "bad.md", "+++\nno end\n");
+    let site = Folder::open(at, base()).unwrap();
+    (folder, site)
+}
+
+fn paths<'a>(addresses: impl IntoIterator<Item = &'a Address>) -> Vec<String> {
+    let mut paths: Vec<_> = addresses.into_iter().map(Address::from_root).collect();
+    paths.sort();
+    paths
+}
+
+fn links(reading: &FolderReading, path: &str) -> Vec<String> {
+    let page = reading.pages.iter().find(|page| page.address.from_root() == path).unwrap();
+    let to = page.destinations.as_ref().unwrap().iter().map(|to| match to {
+        Destination::Page { address, .. } => address.from_root(),
+        other => format!("{other:?}"),
+    });
+    to.collect()
+}
+
+#[test]
+fn files_get_addresses_and_links_between_them_lead_on() {
+    let (_kept, folder) = notes();
+    let read = folder.read();
+    assert_eq!(
+        paths(read.pages.iter().map(|page| &page.address)),
+        ["/", "/guides/moon.md", "/guides/sun.html", "/odd.html"]
+    );
+    assert_eq!(paths(&read.drafts), ["/guides/draft.md"]);
+    assert_eq!(paths(read.files.iter().map(|(address, _)| address)), ["/picture.svg"]);
+    assert_eq!(paths(&read.dead), ["/gone.md"]);
+    assert_eq!(read.failures.len(), 1, "{:?}", read.failures);
+    assert_eq!(links(&read, "/"), ["/guides/moon.md", "/guides/sun.html", "/gone.md"]);
+    assert_eq!(links(&read, "/guides/moon.md"), ["/"]);
+    assert_eq!(links(&read, "/guides/sun.html"), ["/"]);
+    let moon = read.pages.iter().find(|page| page.address.from_root() == "/guides/moon.md").unwrap();
+    assert_eq!((moon.front.title.as_deref(), moon.front.date.as_deref()), (Some("The moon"), Some("2026-01-02")));
+    assert_eq!(moon.source.as_ref().unwrap().format, Format::Markdown);
+    let odd = read.pages.iter().find(|page| page.address.from_root() == "/odd.html").unwrap();
+    assert!(odd.source.is_none(), "what is not UTF-8 cannot be given back byte for byte");
+    let alone = folder.read_page(&moon.address).unwrap();
+    assert_eq!(alone.destinations, moon.destinations);
+}
+
+#[test]
+fn an_edit_touches_the_text_alone() {
+    let (kept, folder) = notes();
+    let page = Address::parse("https://notes.example/guides/sun.html").unwrap();
+    let file = kept.path().join("guides/sun.html");
+    std::fs::set_permissions(&file, std::fs::Permissions::from_mode(0o640)).unwrap();
+    let before = std::fs::read_to_string(&file).unwrap();
+    let source = folder.source(&page).unwrap();
+    let document = Document::read(source.text.as_str(), source.format);
+    let start = document.text().as_str().find("the moon").unwrap();
+    let target = LinkTarget {
+        href: Folder::relative_link(&page, &Address::parse("https://notes.example/guides/moon.md").unwrap()),
+    };
+    assert_eq!(target.href, "moon.md");
+    let edit = document.put_link(TextSpan::new(start, start + 8), &target).unwrap();
+    folder.replace(&page, &source, &edit.apply(&source.text).unwrap()).unwrap();
+    let after = std::fs::read_to_string(&file).unwrap();
+    assert_eq!(after.replace("<a href=\"moon.md\">the moon</a>", "the moon"), before);
+    assert_eq!(std::fs::metadata(&file).unwrap().permissions().mode() & 0o777, 0o640);
+    let names = std::fs::read_dir(kept.path().join("guides")).unwrap().count();
+    assert_eq!(names, 3, "nothing is left lying about");
+}
+
+#[test]
+fn front_matter_stays_and_a_file_that_changed_is_never_written() {
+    let (kept, folder) = notes();
+    let page = Address::parse("https://notes.example/guides/moon.md").unwrap();
+    let source = folder.source(&page).unwrap();
+    assert_eq!(source.text, "Back [home](../).\n");
+    folder.replace(&page, &source, "Back home.\n").unwrap();
+    let file = kept.path().join("guides/moon.md");
+    let whole = std::fs::read_to_string(&file).unwrap();
+    assert_eq!(whole, "+++\ntitle = \"The moon\"\ndate = 2026-01-02\ncategory = \"Guides\"\n+++\nBack home.\n");
+    std::fs::write(&file, whole.replace("The moon", "A moon")).unwrap();
+    assert!(matches!(folder.replace(&page, &source, "x"), Err(EditError::ChangedMeanwhile)));
+    assert!(std::fs::read_to_string(&file).unwrap().contains("A moon"));
+}
+
+#[test]
+fn nothing_outside_of_the_folder_is_read_or_written() {
+    let outside = tempfile::tempdir().unwrap();
+    std::fs::write(outside.path().join("secret.md"), "secret").unwrap();
+    let (kept, folder) = notes();
+    std::os::unix::fs::symlink(outside.path().join("secret.md"), kept.path().join("link.md")).unwrap();
+    let name = outside.path().file_name().unwrap().to_string_lossy().into_owned();
+    for path in [
+        "link.md",
+        "%2e%2e/secret.md",
+        &format!("..%2f{name}%2fsecret.md"),
+        "/etc/passwd",
+        "picture.svg",
+        "guides/",
+        ".git/config",
+    ] {
+        let page = Address::parse(&format!("https://notes.example/{path}")).unwrap();
+        assert!(matches!(folder.source(&page), Err(EditError::NotEditable)), "{path}");
+    }
+    let foreign = Address::parse("https://else.example/index.md").unwrap();
+    assert!(matches!(folder.source(&foreign), Err(EditError::NotEditable)));
+    assert!(folder.read().pages.iter().all(|page| !page.document.source().contains("secret")));
+}
