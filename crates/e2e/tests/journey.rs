@@ -32,13 +32,13 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOption
     browser.wait_for("main", "Pages appear here as soon as they are read").await.unwrap();
     stage.read_site().await.unwrap();
     browser.wait_for("td", "Averted vision").await.unwrap();
-    browser.wait_for("[role=status]", "57 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "73 pages shown").await.unwrap();
     no_serious_finding(&browser, "Pages").await;
     click(&browser, "button", "links in = 0").await;
-    browser.wait_for("[role=status]", "5 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "9 pages shown").await.unwrap();
     assert!(browser.client.current_url().await.unwrap().as_str().ends_with("?only=orphans"));
     browser.client.refresh().await.unwrap();
-    browser.wait_for("[role=status]", "5 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "9 pages shown").await.unwrap();
 
     // 2. The orphan's Desk, with openings on other pages and their reasons.
     click(&browser, "td a", "Averted vision").await;
@@ -64,7 +64,7 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOption
     browser.client.refresh().await.unwrap();
     browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
     browser.wait_for("section[aria-label='Leads in'] li", "Bring back").await.unwrap();
-    browser.wait_for("header a", "4 orphans").await.unwrap();
+    browser.wait_for("header a", "8 orphans").await.unwrap();
     // A server that restarts under an open window shows itself as such; everything else on the console is an error.
     let complaints = browser.complaints().await.unwrap();
     assert!(complaints.iter().all(|line| line.contains("/events")), "{complaints:#?}");
@@ -96,7 +96,7 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOption
     browser.wait_for("[data-testid=release]", "taken back").await.unwrap();
     browser.wait_until_gone("[data-testid=release] header", "being").await.unwrap();
     assert_eq!(stage.live_source(SOURCE).await.unwrap(), before);
-    browser.wait_for("header a", "5 orphans").await.unwrap();
+    browser.wait_for("header a", "9 orphans").await.unwrap();
     let complaints = browser.complaints().await.unwrap();
     assert!(complaints.is_empty(), "{complaints:#?}");
     browser.client.find(Locator::Css("h1")).await.unwrap();

@@ -33,7 +33,7 @@ async fn filters_and_sorting_are_kept_in_the_address_bar(_: PgPoolOptions, optio
     let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
-    browser.wait_for("[role=status]", "57 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "73 pages shown").await.unwrap();
     browser.wait_for("th[aria-sort=descending]", "Depth").await.unwrap();
 
     click(&browser, "th button", "Words").await;
@@ -45,18 +45,18 @@ async fn filters_and_sorting_are_kept_in_the_address_bar(_: PgPoolOptions, optio
 
     let filter = browser.client.find(Locator::Css("input[type=search]")).await.unwrap();
     filter.send_keys("glossary").await.unwrap();
-    browser.wait_for("[role=status]", "8 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "11 pages shown").await.unwrap();
     let address = browser.client.current_url().await.unwrap();
     assert_eq!(address.query(), Some("text=glossary&sort=words&order=up"));
     browser.client.refresh().await.unwrap();
-    browser.wait_for("[role=status]", "8 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "11 pages shown").await.unwrap();
     browser.wait_for("th[aria-sort=ascending]", "Words").await.unwrap();
 
     let filter = browser.client.find(Locator::Css("input[type=search]")).await.unwrap();
     filter.send_keys(" nothing like it").await.unwrap();
     browser.wait_for("main", "No page has “glossary nothing like it”").await.unwrap();
-    click(&browser, "header a", "8 unreachable").await;
-    browser.wait_for("[role=status]", "8 pages shown").await.unwrap();
+    click(&browser, "header a", "12 unreachable").await;
+    browser.wait_for("[role=status]", "11 pages shown").await.unwrap();
     assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
     browser.end().await.unwrap();
     stage.strike().await;
@@ -70,9 +70,9 @@ async fn only_rows_in_view_are_in_the_document_and_arrows_walk_through_all(
     let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{}/pages?sort=title&order=up", stage.site.0))).await.unwrap();
-    browser.wait_for("[role=status]", "57 pages shown").await.unwrap();
+    browser.wait_for("[role=status]", "73 pages shown").await.unwrap();
     let rows = browser.client.find_all(Locator::Css("tbody td a")).await.unwrap().len();
-    assert!((15..50).contains(&rows), "{rows} rows of 57 are in the document");
+    assert!((15..50).contains(&rows), "{rows} rows of 73 are in the document");
     assert_eq!(first_title(&browser).await, "About us");
     let mut focused = browser.client.find(Locator::Css("tbody td a")).await.unwrap();
     for _ in 0..40 {

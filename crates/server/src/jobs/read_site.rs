@@ -118,6 +118,8 @@ pub(super) struct Keeper<'t> {
     pub known: HashMap<Address, Version>,
     /// Addresses at which there was nothing, or something that sent on.
     was_empty: HashSet<Address>,
+    /// Addresses of this run that send on.
+    sent_on: HashSet<Address>,
     found: Vec<Address>,
     pages: Vec<CrawledPage>,
     files: Vec<ReadPage>,
@@ -145,6 +147,7 @@ impl<'t> Keeper<'t> {
             progress,
             known: known.into_iter().map(|version| (version.address.clone(), version)).collect(),
             was_empty: dead.chain(redirects).collect(),
+            sent_on: HashSet::new(),
             found: Vec::new(),
             pages: Vec::new(),
             files: Vec::new(),
@@ -256,6 +259,10 @@ impl<'t> Keeper<'t> {
     }
 
     fn take_redirect(&mut self, from: Address, to: Address) {
+        // One in the middle of a chain is met more than once.
+        if !self.sent_on.insert(from.clone()) {
+            return;
+        }
         self.progress.others += 1;
         let was_page = self.known.get(&from).filter(|version| version.gone != Some(Gone::Moved));
         match was_page.map(|version| version.number) {
