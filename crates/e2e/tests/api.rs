@@ -82,9 +82,15 @@ async fn taking_passing_and_dropping_change_every_count_at_once(_: PgPoolOptions
     for (how, kind) in [("undo", "bring_back"), ("undo", "pass"), ("undo", "drop"), ("undo", "take"), ("redo", "take")]
     {
         let (status, turned) = stage.turn(how).await.unwrap();
-        assert_eq!((status, &turned["kind"]), (200, &json!(kind)), "{turned}");
+        assert_eq!((status, &turned["decided"]["kind"]), (200, &json!(kind)), "{turned}");
     }
     assert_eq!(stage.get("").await.unwrap()["tray"]["links"], 1);
+    let everything = [("redo", "drop"), ("redo", "pass"), ("redo", "bring_back"), ("redo", "")];
+    for (how, kind) in everything {
+        let (status, turned) = stage.turn(how).await.unwrap();
+        let done = turned["decided"]["kind"].as_str().unwrap_or_default();
+        assert_eq!((status, done), (200, kind), "{turned}");
+    }
     stage.strike().await;
 }
 

@@ -861,6 +861,10 @@ export interface components {
              */
             key: string;
         };
+        /** @description What was undone or done again; nothing when there was nothing to. */
+        Turned: {
+            decided?: components["schemas"]["Decided"] | null;
+        };
         WantingPage: {
             /** Format: int32 */
             links_in: number;
@@ -1495,7 +1499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Decided"];
+                    "application/json": components["schemas"]["Turned"];
                 };
             };
             409: {
@@ -1804,7 +1808,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Decided"];
+                    "application/json": components["schemas"]["Turned"];
                 };
             };
             409: {

@@ -1,11 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
-import { answer, api } from '../api/client.ts';
+import { answer, api, type Schema } from '../api/client.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
 import { hand, newNumber } from './hand.ts';
 import { type Ended, type Entry, Outbox } from './outbox.ts';
-import { refused, told } from './words.ts';
+import { NOTHING, refused, told } from './words.ts';
 
 /** One outbox for the window's site; views decide through it. */
 export function DecisionsProvider({ site, children }: { site: number; children: ReactNode }) {
@@ -17,7 +17,7 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
       if ('refusal' in result) {
         say({ text: refused(entry, result.refusal, late), isError: true });
       } else {
-        const text = told(entry, result.decided);
+        const text = result.decided ? told(entry, result.decided) : NOTHING[entry.order.do];
         if (entry.order.do === 'decide') {
           announce(text);
         } else {
@@ -50,14 +50,18 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
   return <DecisionsContext value={value}>{children}</DecisionsContext>;
 }
 
-function send(site: number, { key, order }: Entry) {
+async function send(site: number, { key, order }: Entry): Promise<Schema['Decided'] | null> {
   const params = { path: { site } };
   switch (order.do) {
     case 'decide':
       return answer(api.POST('/api/sites/{site}/decisions', { params, body: { hand: hand(), key, what: order.what } }));
     case 'undo':
-      return answer(api.POST('/api/sites/{site}/undo', { params, body: { hand: hand(), key } }));
+      return (
+        (await answer(api.POST('/api/sites/{site}/undo', { params, body: { hand: hand(), key } }))).decided ?? null
+      );
     case 'redo':
-      return answer(api.POST('/api/sites/{site}/redo', { params, body: { hand: hand(), key } }));
+      return (
+        (await answer(api.POST('/api/sites/{site}/redo', { params, body: { hand: hand(), key } }))).decided ?? null
+      );
   }
 }

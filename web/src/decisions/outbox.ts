@@ -16,13 +16,13 @@ export interface Entry {
 
 export interface Ended {
   entry: Entry;
-  /** What the server says it did, or why it refused. */
-  result: { decided: Schema['Decided'] } | { refusal: string };
+  /** What the server says it did, nothing when there was nothing to do, or why it refused. */
+  result: { decided: Schema['Decided'] | null } | { refusal: string };
   /** Whether it waited for the connection to come back. */
   late: boolean;
 }
 
-type Send = (entry: Entry) => Promise<Schema['Decided']>;
+type Send = (entry: Entry) => Promise<Schema['Decided'] | null>;
 
 /** How long to wait before the server is asked again. */
 const RETRY = 1500;

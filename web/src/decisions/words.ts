@@ -25,6 +25,13 @@ const REDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
   bring_back: () => 'Done again: the opening is back.',
 };
 
+/** When there was nothing to do. */
+export const NOTHING: Record<Entry['order']['do'], string> = {
+  decide: '',
+  undo: 'There is nothing to undo. What went out is taken back in History.',
+  redo: 'There is nothing to do again.',
+};
+
 /** “the words” is, or 3 links are. */
 function quoted(words: string): string {
   const many = /^(\d+) links$/.exec(words);

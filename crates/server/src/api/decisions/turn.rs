@@ -1,7 +1,7 @@
 //! Undoing the latest decision of a browser, and doing it again.
 
 use actix_web::{post, web};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use strelm_store::decision::{self, Maker};
 use strelm_store::{SiteId, StoreError};
 use utoipa::ToSchema;
@@ -18,36 +18,40 @@ pub struct Turn {
     key: Uuid,
 }
 
-#[utoipa::path(operation_id = "decisions_undo", responses((status = 200, body = Decided), (status = 409, body = Problem)))]
+/// What was undone or done again; nothing when there was nothing to.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Turned {
+    pub decided: Option<Decided>,
+}
+
+#[utoipa::path(operation_id = "decisions_undo", responses((status = 200, body = Turned), (status = 409, body = Problem)))]
 #[post("/sites/{site}/undo")]
 pub async fn undo(
     state: web::Data<State>,
     path: web::Path<i32>,
     turn: web::Json<Turn>,
-) -> Result<web::Json<Decided>, ApiError> {
+) -> Result<web::Json<Turned>, ApiError> {
     let live = state.site(*path).await?;
     let maker = Maker { hand: turn.hand, key: turn.key };
     let undone = decision::undo(&state.pool, SiteId(*path), maker).await.map_err(taken_by_others)?;
-    let undone = undone.ok_or_else(|| {
-        ApiError::Conflict("There is nothing to undo. What went out is taken back in History.".to_owned())
-    })?;
     live.catch_up(&state.pool).await?;
-    Ok(web::Json(Decided::of(&live.read(), undone)))
+    let decided = undone.map(|decision| Decided::of(&live.read(), decision));
+    Ok(web::Json(Turned { decided }))
 }
 
-#[utoipa::path(operation_id = "decisions_redo", responses((status = 200, body = Decided), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "decisions_redo", responses((status = 200, body = Turned), (status = 409, body = Problem)))]
 #[post("/sites/{site}/redo")]
 pub async fn redo(
     state: web::Data<State>,
     path: web::Path<i32>,
     turn: web::Json<Turn>,
-) -> Result<web::Json<Decided>, ApiError> {
+) -> Result<web::Json<Turned>, ApiError> {
     let live = state.site(*path).await?;
     let maker = Maker { hand: turn.hand, key: turn.key };
     let redone = decision::redo(&state.pool, SiteId(*path), maker).await.map_err(taken_by_others)?;
-    let redone = redone.ok_or_else(|| ApiError::Conflict("There is nothing to do again.".to_owned()))?;
     live.catch_up(&state.pool).await?;
-    Ok(web::Json(Decided::of(&live.read(), redone)))
+    let decided = redone.map(|decision| Decided::of(&live.read(), decision));
+    Ok(web::Json(Turned { decided }))
 }
 
 fn taken_by_others(error: StoreError) -> ApiError {
