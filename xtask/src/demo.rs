@@ -147,6 +147,7 @@ impl Demo {
         let mut command = program("strelm");
         command.env("STRELM_DATABASE", self.cluster.url("strelm")).env("STRELM_SECRETS", self.state.join("secrets"));
         // The live site is on this machine, and the field notes are a folder.
+        command.env("STRELM_LOG", "text,warn,strelm_server=info");
         command.env("STRELM_ALLOW_NETWORKS", "loopback").env("STRELM_FOLDERS", &self.state);
         command
     }

@@ -193,7 +193,7 @@ async fn a_server_that_goes_away_is_told_and_comes_back(_: PgPoolOptions, option
     stage.start_server().await.unwrap();
     assert_eq!(stage.decide(take_of(&opening)).await.unwrap().0, 200);
     browser.client.back().await.unwrap();
-    browser.wait_for("[role=status]", "in the tray").await.unwrap();
+    browser.wait_for("[role=status]", "was not taken. A link between these two pages").await.unwrap();
     browser.wait_for("[data-testid=tray-figures]", "3 links on 3 pages").await.unwrap();
     browser.wait_until_gone("[role=status]", "on the way to the server").await.unwrap();
     browser.end().await.unwrap();

@@ -62,6 +62,14 @@ fn program(name: &str, config: &Config) -> anyhow::Result<Command> {
         .password()
         .map(|password| percent_encoding::percent_decode_str(password).decode_utf8_lossy().into_owned());
     let _ = address.set_password(None);
+    // Of what may follow the name PostgreSQL's programs know only some.
+    let known = |name: &str| ["sslmode", "sslrootcert", "sslcert", "sslkey", "host", "port"].contains(&name);
+    let options: Vec<_> =
+        address.query_pairs().filter(|(name, _)| known(name)).map(|(n, v)| (n.into_owned(), v.into_owned())).collect();
+    address.set_query(None);
+    if !options.is_empty() {
+        address.query_pairs_mut().extend_pairs(options);
+    }
     let mut command = Command::new(find(name)?);
     command.arg("--dbname").arg(address.as_str()).stdin(Stdio::null());
     if let Some(password) = password {

@@ -11,6 +11,8 @@ use strelm_sources::pace::Patience;
 use strelm_store::site::{self, Settings, Source};
 use strelm_store::{PgPool, connect, migrate};
 
+use tracing_subscriber::fmt::format::FmtSpan;
+
 use crate::config::{Config, Written};
 use crate::jobs::{self, Tools, Worker};
 use crate::secrets::Secrets;
@@ -131,7 +133,9 @@ pub fn run() -> anyhow::Result<()> {
 fn log(written: &Written) {
     let (is_json, filter) = written.log();
     let filter = tracing_subscriber::EnvFilter::new(filter);
-    let log = tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr);
+    // A request is told when it is answered, with its number, its route and how long it took.
+    let log =
+        tracing_subscriber::fmt().with_env_filter(filter).with_span_events(FmtSpan::CLOSE).with_writer(std::io::stderr);
     if is_json { log.json().init() } else { log.init() }
 }
 

@@ -210,7 +210,7 @@ impl Written {
         let value = self.0.get("log").map_or("text", |(value, _)| value.as_str());
         let (form, filter) = value.split_once(',').unwrap_or((value, ""));
         let filter = match (form, filter) {
-            ("text" | "json", "") => "warn,strelm_server=info".to_owned(),
+            ("text" | "json", "") => "warn,strelm_server=info,tracing_actix_web=info".to_owned(),
             ("text" | "json", filter) => filter.to_owned(),
             _ => value.to_owned(),
         };

@@ -212,8 +212,7 @@ struct Visit<'v> {
 impl Visit<'_> {
     /// Asks in turn, and again after a while when that may help.
     async fn fetch(&self, address: &Address) -> Result<Fetched, FetchError> {
-        let none = Validators::default();
-        let known = self.validators.get(address).unwrap_or(&none);
+        let known = |address: &Address| self.validators.get(address).cloned();
         let mut tried = 0;
         loop {
             self.pace.turn().await;

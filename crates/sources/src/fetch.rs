@@ -109,17 +109,18 @@ pub async fn fetch(
     limits: FetchLimits,
     wanted: impl Fn(&str) -> bool,
 ) -> Result<Fetched, FetchError> {
-    fetch_if_changed(client, address, &Validators::default(), limits, wanted).await
+    fetch_if_changed(client, address, |_| None, limits, wanted).await
 }
 
-/// [`fetch`], but of a version that the validators name nothing is sent: [`Body::Unchanged`].
+/// [`fetch`], but of a version that is known nothing is sent: [`Body::Unchanged`]. `known` gives what the site said of the
+/// version of an address that is known, also of one that a redirect leads to.
 ///
 /// # Errors
 /// As [`fetch`].
 pub async fn fetch_if_changed(
     client: &Client,
     address: &Address,
-    known: &Validators,
+    known: impl Fn(&Address) -> Option<Validators>,
     limits: FetchLimits,
     wanted: impl Fn(&str) -> bool,
 ) -> Result<Fetched, FetchError> {
@@ -127,15 +128,13 @@ pub async fn fetch_if_changed(
     let mut redirects = Vec::new();
     loop {
         let mut request = client.get(here.as_url())?;
-        // What is known is known of this address, not of where it may send on to.
-        if redirects.is_empty() {
-            request = known.etag.iter().fold(request, |request, tag| request.header(IF_NONE_MATCH, tag));
-            request = known.last_modified.iter().fold(request, |request, at| request.header(IF_MODIFIED_SINCE, at));
-        }
+        let of_here = known(&here).unwrap_or_default();
+        request = of_here.etag.iter().fold(request, |request, tag| request.header(IF_NONE_MATCH, tag));
+        request = of_here.last_modified.iter().fold(request, |request, at| request.header(IF_MODIFIED_SINCE, at));
         let answer = request.send().await.map_err(|error| unreachable(&error))?;
         let status = answer.status();
         let validators = Validators::of(answer.headers());
-        if status == StatusCode::NOT_MODIFIED && redirects.is_empty() && *known != Validators::default() {
+        if status == StatusCode::NOT_MODIFIED && of_here != Validators::default() {
             let media_type = String::new();
             return Ok(Fetched { address: here, redirects, media_type, body: Body::Unchanged, validators });
         }

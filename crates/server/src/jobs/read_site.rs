@@ -1,7 +1,7 @@
 //! Reading a site: crawled pages and their sources, kept in batches, so that results appear while it goes on. What waits
 //! is kept too, so that a reading that was stopped, or whose worker died, goes on where it was.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::{Duration, Instant};
 
 use futures::future::join_all;
@@ -71,17 +71,15 @@ async fn from_web(
     let (mut waiting, done) = reading::addresses(&tools.pool, keeper.reading).await?;
     if waiting.is_empty() && done.is_empty() {
         // All that is known is looked at, also what nothing leads to any more.
-        waiting = keeper
-            .known
-            .values()
-            .map(|version| (version.number, version.address.clone()))
-            .collect::<std::collections::BTreeMap<_, _>>()
-            .into_values()
-            .collect();
+        let by_number: BTreeMap<_, _> =
+            keeper.known.values().map(|version| (version.number, &version.address)).collect();
+        waiting.extend(by_number.into_values().cloned());
         waiting.extend(page::linked_elsewhere(&tools.pool, site.id).await?);
         waiting.extend(site.settings.entries.iter().cloned());
         waiting.retain(|address| address.same_origin(&site.entry));
     }
+    // What waits is found once more.
+    keeper.progress.known = i32::try_from(done.len()).unwrap_or(i32::MAX);
     let has_validators =
         |version: &&Version| version.gone.is_none() && version.validators != page::Validators::default();
     let validators = keeper.known.values().filter(has_validators).map(|version| {

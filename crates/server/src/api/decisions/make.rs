@@ -26,6 +26,8 @@ const LONGEST_ANCHOR: usize = 300;
 /// More links are not dropped at once.
 const MOST_DROPPED: usize = 5000;
 
+const ALREADY: &str = "A link between these two pages is in the tray already: somebody was a moment faster.";
+
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct Decide {
     /// The browser's own number: undoing undoes what was decided there.
@@ -107,9 +109,7 @@ pub async fn make(
             "Somebody was a moment faster: these words carry another link in the tray now. Look at the tray."
                 .to_owned(),
         ),
-        error if error.is_conflict() => ApiError::Conflict(
-            "A link between these two pages is in the tray already: somebody was a moment faster.".to_owned(),
-        ),
+        error if error.is_conflict() => ApiError::Conflict(ALREADY.to_owned()),
         _ => error.into(),
     })?;
     live.catch_up(&state.pool).await?;
@@ -142,6 +142,9 @@ fn new_link(model: &Model, wish: &Take<'_>) -> Result<NewLink, ApiError> {
     let hash = hash.ok_or_else(|| {
         ApiError::Conflict("The page was read anew meanwhile. Look at its openings once more.".to_owned())
     })?;
+    if model.planned_on(source).any(|taken| taken.link.target == target.id) {
+        return Err(ApiError::Conflict(ALREADY.to_owned()));
+    }
     let found = model.openings_out(source).into_iter().chain(model.openings_in(target.id));
     let is_meant = |o: &strelm_core::openings::Opening| {
         (o.source, o.target) == (source, target.id) && (o.words.start, o.words.end) == wish.words

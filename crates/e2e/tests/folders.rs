@@ -1,0 +1,93 @@
+//! A folder as a site, from adding it to taking a release back.
+
+#![allow(clippy::unwrap_used)]
+
+use serde_json::{Value, json};
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::calls::take_of;
+use strelm_e2e::stage::{Stage, http};
+
+async fn post(stage: &Stage, path: &str, body: Value) -> (u16, Value) {
+    let answer = http().unwrap().post(stage.address(path)).json(&body).send().await.unwrap();
+    (answer.status().as_u16(), answer.json().await.unwrap_or(Value::Null))
+}
+
+async fn wait_until_read(stage: &Stage, site: i32) {
+    for _ in 0..400 {
+        let (_, status) = stage.call_site(site, "GET", "", None).await.unwrap();
+        if status["reading"]["phase"] == "done" {
+            return;
+        }
+        assert_ne!(status["reading"]["phase"], "failed", "{status}");
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+}
+
+#[sqlx::test(migrations = false)]
+async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let folder = stage.folder("notes").unwrap();
+    let seed = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/field-notes/.");
+    let copied = std::process::Command::new("cp").args(["-R", seed]).arg(&folder).status().unwrap();
+    assert!(copied.success());
+    let source = json!({"kind": "folder", "path": folder, "address": "notes.example"});
+    let (_, look) = post(&stage, "api/sites/look", source.clone()).await;
+    assert_eq!((&look["problem"], &look["entry"]), (&Value::Null, &json!("https://notes.example/")));
+    assert!(look["says"].to_string().contains("1 drafts would be left out"), "{look}");
+    let (status, added) = post(&stage, "api/sites", json!({"name": "Notes", "source": source})).await;
+    assert_eq!(status, 200, "{added}");
+    let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
+    wait_until_read(&stage, site).await;
+    let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
+    assert_eq!(pages["total"], 11, "{pages}");
+    let number = |path: &str| {
+        let rows = pages["rows"].as_array().unwrap();
+        rows.iter().find(|row| row["path"] == path).unwrap()["number"].clone()
+    };
+    // One file links to a map that is not there.
+    let (_, today) = stage.call_site(site, "GET", "/today", None).await.unwrap();
+    assert_eq!(today["broken"]["first"][0]["to"], "/kit/map.md");
+    let desk = format!("/pages/{}/desk", number("/kit/star-atlas.md"));
+    let (_, atlas) = stage.call_site(site, "GET", &desk, None).await.unwrap();
+    assert_eq!(atlas["page"]["links_in"], 0, "nothing leads to the atlas");
+    let opening =
+        &atlas["openings_in"].as_array().unwrap().iter().find(|o| o["page"]["path"] == "/nights/cloud.md").unwrap();
+    let body = json!({"hand": strelm_e2e::calls::HAND, "key": uuid::Uuid::new_v4(), "what": take_of(opening)});
+    let (status, taken) = stage.call_site(site, "POST", "/decisions", Some(body)).await.unwrap();
+    assert_eq!(status, 200, "{taken}");
+    let file = folder.join("nights/cloud.md");
+    let before = std::fs::read_to_string(&file).unwrap();
+    let (_, night) =
+        stage.call_site(site, "GET", &format!("/pages/{}/desk", number("/nights/cloud.md")), None).await.unwrap();
+    assert!(night["html"].as_str().unwrap().contains("<mark data-tray="), "{}", night["html"]);
+    assert_eq!(night["published"], "2026-03-04");
+
+    stage.call_site(site, "POST", "/releases", None).await.unwrap();
+    let mut release = Value::Null;
+    for _ in 0..400 {
+        release = stage.call_site(site, "GET", "/releases", None).await.unwrap().1[0].clone();
+        if release["phase"] == "out" {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+    assert_eq!(release["pages"][0]["phase"], "out", "{release}");
+    let after = std::fs::read_to_string(&file).unwrap();
+    assert_eq!(after.replace("[star atlas](../kit/star-atlas.md)", "star atlas"), before, "nothing else is touched");
+    let (_, atlas) = stage.call_site(site, "GET", &desk, None).await.unwrap();
+    assert_eq!((&atlas["page"]["links_in"], &atlas["page"]["planned_in"]), (&json!(1), &json!(0)));
+
+    // The author goes on writing; the link is taken out all the same.
+    std::fs::write(&file, after.replace("What went wrong", "What else went wrong")).unwrap();
+    let back = format!("/releases/{}/take-back", release["release"]);
+    stage.call_site(site, "POST", &back, None).await.unwrap();
+    for _ in 0..400 {
+        release = stage.call_site(site, "GET", "/releases", None).await.unwrap().1[0].clone();
+        if release["phase"] == "taken_back" {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+    assert_eq!(std::fs::read_to_string(&file).unwrap(), before.replace("What went wrong", "What else went wrong"));
+    stage.strike().await;
+}

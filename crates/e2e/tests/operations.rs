@@ -1,0 +1,217 @@
+//! For whoever runs Strelm: health, figures, logs, settings, backups, ending in good order.
+
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+use std::io::{BufRead, BufReader};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use sqlx::Connection;
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::stage::{Stage, TOKEN, http};
+
+async fn text(stage: &Stage, path: &str) -> (u16, String) {
+    let answer = http().unwrap().get(stage.address(path)).send().await.unwrap();
+    (answer.status().as_u16(), answer.text().await.unwrap())
+}
+
+#[sqlx::test(migrations = false)]
+async fn health_readiness_and_figures_are_told(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    assert_eq!(text(&stage, "healthz").await, (200, "alive\n".to_owned()));
+    assert_eq!(text(&stage, "readyz").await, (200, "ready\n".to_owned()));
+    stage.get("/pages").await.unwrap();
+    let (status, figures) = text(&stage, "metrics").await;
+    assert_eq!(status, 200);
+    for line in [
+        "# TYPE strelm_requests_total counter",
+        "strelm_requests_total{route=\"/api/sites/{site}/pages\",method=\"GET\",status=\"200\"}",
+        "strelm_request_duration_seconds_bucket{",
+        "strelm_models ",
+        "strelm_readings_under_way 0",
+    ] {
+        assert!(figures.contains(line), "{line} is missing in\n{figures}");
+    }
+    let answer = http().unwrap().get(stage.address("api/sites")).send().await.unwrap();
+    assert!(answer.headers().contains_key("x-request-id"));
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn large_and_senseless_requests_are_refused_in_words(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let large = serde_json::json!({"kind": "web", "address": "x".repeat(400_000)});
+    let post = |body: String| {
+        let request = http().unwrap().post(stage.address("api/sites/look"));
+        request.header("content-type", "application/json").body(body).send()
+    };
+    let answer = post(large.to_string()).await.unwrap();
+    assert_eq!(answer.status(), 413);
+    assert!(answer.text().await.unwrap().contains("larger than Strelm takes"));
+    let answer = post("{\"kind\":\"rocket\"}".to_owned()).await.unwrap();
+    assert_eq!(answer.status(), 400);
+    assert!(answer.text().await.unwrap().contains("cannot be understood"));
+    for foreign in ["http://evil.example", "null", "http://127.0.0.1:1"] {
+        let request = http().unwrap().put(stage.address("api/sites/1/settings")).header("origin", foreign);
+        assert_eq!(request.send().await.unwrap().status(), 403, "{foreign}");
+    }
+    let request = http().unwrap().post(stage.address("api/sites/1/undo")).header("sec-fetch-site", "cross-site");
+    assert_eq!(request.send().await.unwrap().status(), 403);
+    stage.strike().await;
+}
+
+/// A server as a process of its own, with its log.
+struct Process {
+    child: Child,
+    log: std::thread::JoinHandle<Vec<String>>,
+    port: u16,
+}
+
+fn serve(stage: &Stage, variables: &[(&str, &str)]) -> Process {
+    let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let mut command = stage.strelm().unwrap();
+    command.env("STRELM_LOG", "json,info").envs(variables.iter().copied());
+    let mut child = command.args(["serve", "--port", &port.to_string()]).stderr(Stdio::piped()).spawn().unwrap();
+    let log = BufReader::new(child.stderr.take().unwrap());
+    let log = std::thread::spawn(move || log.lines().map_while(Result::ok).collect());
+    let process = Process { child, log, port };
+    for _ in 0..200 {
+        if std::net::TcpStream::connect(("127.0.0.1", port)).is_ok() {
+            return process;
+        }
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    panic!("the server does not start");
+}
+
+fn terminate(mut process: Process) -> (bool, Duration, Vec<String>) {
+    let begin = Instant::now();
+    Command::new("kill").args(["-TERM", &process.child.id().to_string()]).status().unwrap();
+    let status = process.child.wait().unwrap();
+    (status.success(), begin.elapsed(), process.log.join().unwrap())
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_server_ends_in_good_order_and_logs_requests_without_secrets(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let process = serve(&stage, &[]);
+    let address = |path: &str| format!("http://127.0.0.1:{}/api/sites{path}", process.port);
+    // A stream that would go on for ever.
+    let mut events = http().unwrap().get(address(&format!("/{}/events", stage.site.0))).send().await.unwrap();
+    events.chunk().await.unwrap();
+    let body = serde_json::json!({"kind": "web", "address": stage.live.entry(), "micropub": stage.live.micropub(), "token": TOKEN});
+    let answer = http().unwrap().post(address("/look")).json(&body).send().await.unwrap();
+    let id = answer.headers()["x-request-id"].to_str().unwrap().to_owned();
+    let (success, took, log) = terminate(process);
+    assert!(success, "{log:#?}");
+    assert!(took < Duration::from_secs(8), "{took:?}");
+    let lines: Vec<serde_json::Value> = log.iter().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert!(lines.iter().any(|line| line["span"]["request_id"] == id.as_str()), "{id} in {log:#?}");
+    let password = std::env::var("DATABASE_URL").unwrap().split([':', '@']).nth(2).unwrap().to_owned();
+    for secret in [TOKEN, password.as_str()] {
+        assert!(log.iter().all(|line| !line.contains(secret)), "{secret} in the log");
+    }
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn one_address_cannot_ask_without_end(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let process = serve(&stage, &[("STRELM_REQUESTS_A_SECOND", "2")]);
+    let client = http().unwrap();
+    let mut statuses = Vec::new();
+    for _ in 0..12 {
+        let answer = client.get(format!("http://127.0.0.1:{}/api/sites", process.port)).send().await.unwrap();
+        statuses.push(answer.status().as_u16());
+    }
+    assert!(statuses.contains(&429) && statuses[0] == 200, "{statuses:?}");
+    terminate(process);
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn settings_are_explained_and_mistakes_named(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let file = stage.folder("etc").unwrap().join("strelm.toml");
+    std::fs::write(&file, "port = 4999\njobs = 2\n").unwrap();
+    let run = |file: &std::path::Path| {
+        let output = stage.strelm().unwrap().arg("config").arg("--config").arg(file).output().unwrap();
+        let all = [output.stdout, output.stderr].concat();
+        (output.status.success(), String::from_utf8(all).unwrap())
+    };
+    let (success, text) = run(&file);
+    assert!(success, "{text}");
+    assert!(
+        text.contains("port = 4999    [from ") && text.contains("secrets = ") && text.contains("[from STRELM_SECRETS]")
+    );
+    assert!(!text.contains("postgres://strelm"), "{text}");
+    std::fs::write(&file, "prot = 1\n").unwrap();
+    let (success, text) = run(&file);
+    assert!(!success && text.contains("“prot”, which is no setting"), "{text}");
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_backup_is_restored_as_it_was(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options.clone()).await.unwrap();
+    stage.take("/guides/red-torch/", "/guides/dark-adaptation/").await.unwrap();
+    let file = stage.folder("backups").unwrap().join("strelm.dump");
+    let run = |command: &mut Command| {
+        let output = command.output().unwrap();
+        let all = [output.stdout, output.stderr].concat();
+        (output.status.success(), String::from_utf8(all).unwrap())
+    };
+    let (success, text) = run(stage.strelm().unwrap().arg("backup").arg(&file));
+    assert!(success, "{text}");
+    let before = everything(&stage).await;
+
+    // A database with sites in it is not overwritten by mistake.
+    let (success, text) = run(stage.strelm().unwrap().arg("restore").arg(&file));
+    assert!(!success && text.contains("has sites in it"), "{text}");
+    stage.decide(serde_json::json!({"kind": "drop", "changes": [1]})).await.unwrap();
+    assert_ne!(everything(&stage).await, before);
+    let (success, text) = run(stage.strelm().unwrap().args(["restore", "--replace"]).arg(&file));
+    assert!(success, "{text}");
+    assert_eq!(everything(&stage).await, before);
+
+    // And into an empty one.
+    let mut connection = sqlx::PgConnection::connect_with(&options).await.unwrap();
+    let name = format!("{}_copy", options.get_database().unwrap());
+    let create = sqlx::AssertSqlSafe(format!("create database \"{name}\""));
+    sqlx::query(create).execute(&mut connection).await.unwrap();
+    let copy = options.clone().database(&name);
+    let address = sqlx::ConnectOptions::to_url_lossy(&copy).to_string();
+    let (success, text) = run(stage.strelm().unwrap().env("STRELM_DATABASE", &address).arg("restore").arg(&file));
+    assert!(success, "{text}");
+    let mut restored = sqlx::PgConnection::connect_with(&copy).await.unwrap();
+    let pages: i64 = sqlx::query_scalar("select count(*) from page").fetch_one(&mut restored).await.unwrap();
+    assert_eq!(pages, 73);
+    restored.close().await.unwrap();
+    let drop = sqlx::AssertSqlSafe(format!("drop database \"{name}\" with (force)"));
+    sqlx::query(drop).execute(&mut connection).await.unwrap();
+    stage.strike().await;
+}
+
+/// Rows of the tables that hold what an editor cares for, as text.
+async fn everything(stage: &Stage) -> Vec<String> {
+    let rows = sqlx::query_scalar(
+        "select row::text from (select * from site) row union all select row::text from (select * from page) row
+         union all select row::text from (select * from link) row
+         union all select row::text from (select * from taken_link) row
+         union all select row::text from (select * from decision) row order by 1",
+    );
+    rows.fetch_all(&stage.pool).await.unwrap()
+}
+
+#[sqlx::test(migrations = false)]
+async fn several_processes_may_bring_a_new_database_up_to_date_at_once(_: PgPoolOptions, options: PgConnectOptions) {
+    let pools: Vec<_> =
+        (0..4).map(|_| PgPoolOptions::new().max_connections(2).connect_lazy_with(options.clone())).collect();
+    let all = pools.iter().map(|pool| {
+        let pool = pool.clone();
+        tokio::spawn(async move { strelm_server::command::prepare(&pool).await.map_err(|error| format!("{error:#}")) })
+    });
+    for one in all.collect::<Vec<_>>() {
+        one.await.unwrap().unwrap();
+    }
+}
