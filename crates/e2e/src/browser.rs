@@ -105,6 +105,19 @@ impl Browser {
         bail!("no {css} shows “{text}”; instead: {seen:?}")
     }
 
+    /// Whether an element that matches the CSS selector shows `text` at this moment.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn find_now(&self, css: &str, text: &str) -> anyhow::Result<bool> {
+        for element in self.client.find_all(Locator::Css(css)).await? {
+            if element.text().await.is_ok_and(|shown| shown.contains(text)) {
+                return Ok(true);
+            }
+        }
+        Ok(false)
+    }
+
     /// Waits until nothing that matches the CSS selector shows `text`.
     ///
     /// # Errors

@@ -176,7 +176,7 @@ async fn a_backup_is_restored_as_it_was(_: PgPoolOptions, options: PgConnectOpti
 
     // And into an empty one.
     let mut connection = sqlx::PgConnection::connect_with(&options).await.unwrap();
-    let name = format!("{}_copy", options.get_database().unwrap());
+    let name = format!("copy_{}", uuid::Uuid::new_v4().simple());
     let create = sqlx::AssertSqlSafe(format!("create database \"{name}\""));
     sqlx::query(create).execute(&mut connection).await.unwrap();
     let copy = options.clone().database(&name);

@@ -3,7 +3,15 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 
-export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+interface EmptyProps {
+  title: string;
+  children?: ReactNode;
+  /** Whether it stands for a whole view, which then has no other heading. */
+  isView?: boolean;
+}
+
+export function Empty({ title, children, isView = false }: EmptyProps) {
+  const Title = isView ? 'h1' : 'p';
   return (
     <div className="mx-auto max-w-md p-10 text-center">
       <svg viewBox="0 0 48 24" className="mx-auto mb-3 h-6 w-12 text-depth-3" aria-hidden="true">
@@ -14,16 +22,24 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
           strokeWidth="1.5"
         />
       </svg>
-      <p className="mb-2 font-serif text-lg">{title}</p>
+      <Title className="mb-2 font-serif text-lg">{title}</Title>
       <div className="text-secondary">{children}</div>
     </div>
   );
 }
 
-export function Failed({ error, retry }: { error: Error; retry: () => void }) {
+interface FailedProps {
+  error: Error;
+  retry: () => void;
+  /** Whether it stands for a whole view, which then has no other heading. */
+  isView?: boolean;
+}
+
+export function Failed({ error, retry, isView = false }: FailedProps) {
+  const Title = isView ? 'h1' : 'p';
   return (
     <div className="mx-auto max-w-md p-10 text-center" role="alert">
-      <p className="mb-3 font-serif text-lg">{error.message}</p>
+      <Title className="mb-3 font-serif text-lg">{error.message}</Title>
       <button type="button" className="btn btn-primary btn-sm" onClick={retry}>
         Try again
       </button>

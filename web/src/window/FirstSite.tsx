@@ -7,7 +7,7 @@ import { Failed, Loading } from '../parts/states.tsx';
 export function FirstSite() {
   const sites = useQuery({ queryKey: ['sites'], queryFn: () => answer(api.GET('/api/sites')), staleTime: 0 });
   if (sites.isError) {
-    return <Failed error={sites.error} retry={() => void sites.refetch()} />;
+    return <Failed isView error={sites.error} retry={() => void sites.refetch()} />;
   }
   if (!sites.data) {
     return <Loading what="Looking for your sites" />;

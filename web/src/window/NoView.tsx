@@ -4,7 +4,7 @@ import { useSite } from './useSite.ts';
 
 export function NoView() {
   return (
-    <Empty title="There is nothing at this address.">
+    <Empty isView title="There is nothing at this address.">
       <Link className="link link-primary" to={`/${useSite()}/today`}>
         Go to Today
       </Link>

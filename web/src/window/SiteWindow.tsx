@@ -46,7 +46,7 @@ function Frame({ site }: { site: number }) {
     return () => window.removeEventListener('keydown', find);
   }, []);
   if (status.isError && !status.data) {
-    return <Failed error={status.error} retry={() => void status.refetch()} />;
+    return <Failed isView error={status.error} retry={() => void status.refetch()} />;
   }
   return (
     <div className="flex h-full flex-col">

@@ -56,7 +56,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   });
 
   if (query.isError && !desk) {
-    return <Failed error={query.error} retry={() => void query.refetch()} />;
+    return <Failed isView error={query.error} retry={() => void query.refetch()} />;
   }
   if (!desk || desk.page.number !== page) {
     return <Loading what="Laying out the page" />;

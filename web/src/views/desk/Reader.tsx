@@ -32,6 +32,10 @@ export function Reader({ site, desk, current, choose }: Props) {
     const link = event.target.closest('a');
     if (link) {
       event.preventDefault();
+      // What was made harmless leads nowhere.
+      if (!link.hasAttribute('href')) {
+        return;
+      }
       const address = link.href.split('#')[0];
       const page = desk.links_out.find((row) => row.address === address)?.page;
       if (page) {

@@ -16,7 +16,7 @@ export function SetupView() {
     queryFn: () => answer(api.GET('/api/sites/{site}/settings', { params: { path: { site } } })),
   });
   if (settings.isError) {
-    return <Failed error={settings.error} retry={() => void settings.refetch()} />;
+    return <Failed isView error={settings.error} retry={() => void settings.refetch()} />;
   }
   if (!settings.data) {
     return <Loading what="Looking up what is set" />;

@@ -16,7 +16,7 @@ export function TodayView() {
     queryFn: () => answer(api.GET('/api/sites/{site}/today', { params: { path: { site } } })),
   });
   if (query.isError && !query.data) {
-    return <Failed error={query.error} retry={() => void query.refetch()} />;
+    return <Failed isView error={query.error} retry={() => void query.refetch()} />;
   }
   if (!query.data) {
     return <Loading what="Looking what wants attention" />;
