@@ -85,6 +85,7 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
 
     // The tray is opened by its name and released.
     browser.press("/").await.unwrap();
+    browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
     key(&browser, "open the tray").await;
     browser.wait_for("dialog[open] [aria-selected=true]", "Open the tray").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
@@ -96,6 +97,7 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
 
     // And back.
     browser.press("/").await.unwrap();
+    browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
     key(&browser, "take back").await;
     browser.wait_for("dialog[open] [aria-selected=true]", "History").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
@@ -139,7 +141,6 @@ async fn pages_are_selected_copied_and_exported_by_keyboard(_: PgPoolOptions, op
     browser.wait_for("main p", "73 pages selected").await.unwrap();
 
     // A number filter and another column, kept in the address bar.
-    tab_to(&browser, "Add a filter").await;
     browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
     browser.wait_for("[role=status]", "73 pages shown").await.unwrap();
     tab_to(&browser, "Add a filter").await;

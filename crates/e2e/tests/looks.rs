@@ -77,6 +77,7 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.wait_for("[aria-current=true] dl", "").await.unwrap();
         no_finding(&browser, &format!("reasons, {theme}")).await;
         browser.press("/").await.unwrap();
+        browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
         browser.client.active_element().await.unwrap().send_keys("vision").await.unwrap();
         browser.wait_for("dialog[open] [role=option]", "Averted vision").await.unwrap();
         no_finding(&browser, &format!("find anything, {theme}")).await;

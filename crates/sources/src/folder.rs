@@ -138,14 +138,20 @@ impl Folder {
         Address::parse(url.as_str()).ok()
     }
 
-    /// The file behind an address, inside the folder.
+    /// The page's file behind an address.
     fn file_of(&self, page: &Address) -> Option<PathBuf> {
+        self.real_file(page).filter(|file| format_of(file).is_some())
+    }
+
+    /// The file behind an address, inside the folder. What begins with a dot is not there.
+    fn real_file(&self, page: &Address) -> Option<PathBuf> {
         if !page.same_origin(&self.base) {
             return None;
         }
         let path = percent_decode_str(page.as_url().path()).decode_utf8().ok()?;
         let relative = Path::new(path.trim_start_matches('/'));
-        if !relative.components().all(|part| matches!(part, Component::Normal(_))) {
+        let is_shown = |part| matches!(part, Component::Normal(name) if !name.to_string_lossy().starts_with('.'));
+        if !relative.components().all(is_shown) {
             return None;
         }
         let direct = self.root.join(relative);
@@ -155,7 +161,16 @@ impl Folder {
             direct
         };
         let real = file.canonicalize().ok()?;
-        (real.starts_with(&self.root) && real.is_file() && format_of(&real).is_some()).then_some(real)
+        (real.starts_with(&self.root) && real.is_file()).then_some(real)
+    }
+
+    /// A picture of the folder with its media type, if there is one at this address and it has at most `most` bytes.
+    pub fn picture(&self, address: &Address, most: u64) -> Option<(Vec<u8>, String)> {
+        let file = self.real_file(address)?;
+        let kind = mime_guess::from_path(&file).first()?;
+        let is_small = std::fs::metadata(&file).is_ok_and(|known| known.len() <= most);
+        (kind.type_() == "image" && is_small).then_some(())?;
+        Some((std::fs::read(&file).ok()?, kind.essence_str().to_owned()))
     }
 
     /// Reads all files. O(bytes), all pages in memory at once.

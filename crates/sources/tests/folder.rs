@@ -144,6 +144,11 @@ fn nothing_outside_of_the_folder_is_read_or_written() {
         let page = Address::parse(&format!("https://notes.example/{path}")).unwrap();
         assert!(matches!(folder.source(&page), Err(EditError::NotEditable)), "{path}");
     }
+    let picture = |path: &str| folder.picture(&Address::parse(&format!("https://notes.example/{path}")).unwrap(), 100);
+    assert_eq!(picture("picture.svg"), Some((b"<svg/>".to_vec(), "image/svg+xml".to_owned())));
+    for path in ["index.md", ".git/config", "nothing.png", "%2e%2e/x.png"] {
+        assert_eq!(picture(path), None, "{path}");
+    }
     let foreign = Address::parse("https://else.example/index.md").unwrap();
     assert!(matches!(folder.source(&foreign), Err(EditError::NotEditable)));
     assert!(folder.read().pages.iter().all(|page| !page.document.source().contains("secret")));

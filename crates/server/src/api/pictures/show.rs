@@ -1,10 +1,15 @@
-//! A picture of the site, for showing its pages: fetched by us, from the site's own host only, and never run.
+//! A picture of the site, for showing its pages: fetched by us, from the site's own host or folder only, and never run.
+
+use std::path::Path;
 
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_SECURITY_POLICY};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_core::site::Address;
 use strelm_sources::fetch::{Body, FetchLimits, fetch};
+use strelm_sources::folder::Folder;
+use strelm_store::SiteId;
+use strelm_store::site::{self, Source};
 use utoipa::IntoParams;
 
 use crate::api::{ApiError, Problem, State};
@@ -31,11 +36,24 @@ pub async fn show(
     if !live.read().site.is_own(&address) {
         return Err(NONE);
     }
-    let limits = FetchLimits { most_bytes: MOST_BYTES, ..FetchLimits::default() };
-    let fetched = fetch(&state.client, &address, limits, |kind| kind.starts_with("image/")).await.map_err(|_| NONE)?;
-    let Body::Bytes(bytes) = fetched.body else { return Err(NONE) };
+    let settings = site::get(&state.pool, SiteId(*path)).await?.ok_or(NONE)?.settings;
+    let (bytes, media_type) = match settings.source {
+        Source::Folder { path } => {
+            let real = state.folders.allowed(Path::new(&path)).ok_or(NONE)?;
+            let folder = Folder::open(&real, live.read().site.entry().clone()).map_err(|_| NONE)?;
+            let read = web::block(move || folder.picture(&address, MOST_BYTES as u64)).await;
+            read.ok().flatten().ok_or(NONE)?
+        }
+        Source::Web { .. } => {
+            let limits = FetchLimits { most_bytes: MOST_BYTES, ..FetchLimits::default() };
+            let is_picture = |kind: &str| kind.starts_with("image/");
+            let fetched = fetch(&state.client, &address, limits, is_picture).await.map_err(|_| NONE)?;
+            let Body::Bytes(bytes) = fetched.body else { return Err(NONE) };
+            (bytes, fetched.media_type)
+        }
+    };
     Ok(HttpResponse::Ok()
-        .content_type(fetched.media_type)
+        .content_type(media_type)
         .insert_header((CONTENT_SECURITY_POLICY, "default-src 'none'; style-src 'unsafe-inline'; sandbox"))
         .insert_header((CACHE_CONTROL, "private, max-age=300"))
         .body(bytes))
