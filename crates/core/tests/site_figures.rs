@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use proptest::prelude::*;
 use strelm_core::document::Region;
 use strelm_core::language::Language;
-use strelm_core::site::{Address, ChangeId, Figures, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_core::site::{Address, ChangeId, Figures, OutLink, PageFacts, PageId, PageKind, RoadsCount, Site};
 
 const PAGES: u32 = 7;
 
@@ -17,6 +17,10 @@ enum Delta {
     Plan(i64, u32, u32),
     Unplan(i64),
     Redirect(u32, u32),
+    EndRedirect(u32),
+    Remove(u32),
+    /// Whether the content alone counts, and a further entry page.
+    Reach(bool, Option<u32>),
 }
 
 fn address(number: u32) -> Address {
@@ -31,6 +35,9 @@ fn delta() -> impl Strategy<Value = Delta> {
         2 => (0i64..6, 1..=PAGES, 1..=PAGES).prop_map(|(c, s, t)| Delta::Plan(c, s, t)),
         2 => (0i64..6).prop_map(Delta::Unplan),
         1 => (PAGES + 1..PAGES + 4, 1..PAGES + 4).prop_map(|(from, to)| Delta::Redirect(from, to)),
+        1 => (PAGES + 1..PAGES + 4).prop_map(Delta::EndRedirect),
+        1 => (1..=PAGES).prop_map(Delta::Remove),
+        1 => (any::<bool>(), prop::option::of(1..PAGES + 4)).prop_map(|(content, entry)| Delta::Reach(content, entry)),
     ]
 }
 
@@ -53,6 +60,8 @@ struct Plain {
     links: BTreeMap<u32, Vec<(u32, bool)>>,
     planned: BTreeMap<i64, (u32, u32)>,
     redirects: HashMap<u32, u32>,
+    content_alone: bool,
+    entry: Option<u32>,
 }
 
 impl Plain {
@@ -81,9 +90,13 @@ impl Plain {
         };
         let out = self.links[&page].iter().filter(|(to, content)| *content && self.behind(*to) != Some(page)).count();
         let planned_out = self.planned.values().filter(|(s, _)| *s == page).count();
-        let mut depth = if self.links.contains_key(&1) { BTreeMap::from([(1, 0)]) } else { BTreeMap::new() };
+        let entries = [Some(1), self.entry].into_iter().flatten().filter_map(|entry| self.behind(entry));
+        let mut depth: BTreeMap<u32, u32> = entries.map(|entry| (entry, 0)).collect();
+        let is_there = |page: &u32| self.links.contains_key(page);
+        let roads = edges.iter().filter(|(s, t, c)| is_there(s) && is_there(t) && (*c || !self.content_alone));
+        let roads: Vec<_> = roads.collect();
         for _ in 0..PAGES {
-            for (s, t, _) in &edges {
+            for (s, t, _) in &roads {
                 if let Some(d) = depth.get(s).copied() {
                     let best = depth.get(t).copied().unwrap_or(u32::MAX).min(d + 1);
                     depth.insert(*t, best);
@@ -134,7 +147,25 @@ proptest! {
                         plain.redirects.insert(from, to);
                     }
                 }
+                Delta::EndRedirect(from) => {
+                    site.remove_redirect(&address(from));
+                    plain.redirects.remove(&from);
+                }
+                Delta::Remove(page) => {
+                    site.remove_page(PageId(page));
+                    plain.links.remove(&page);
+                    prop_assert!(site.page(PageId(page)).is_none());
+                }
+                Delta::Reach(content_alone, entry) => {
+                    let roads = if content_alone { RoadsCount::Content } else { RoadsCount::All };
+                    let entries: Vec<_> = entry.map(address).into_iter().collect();
+                    site.set_reach(&entries, roads);
+                    (plain.content_alone, plain.entry) = (content_alone, entry);
+                }
             }
+            let redirects: BTreeSet<_> = site.redirects().map(|(f, t)| (f.clone(), t.clone())).collect();
+            let plain_redirects = plain.redirects.iter().map(|(f, t)| (address(*f), address(*t))).collect();
+            prop_assert_eq!(redirects, plain_redirects);
             site.settle();
             for page in plain.links.keys() {
                 prop_assert_eq!(site.figures(PageId(*page)), Some(plain.figures(*page)), "page {}", page);

@@ -41,7 +41,9 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
     let browser = Browser::start().await.unwrap();
     let page = stage.page("/guides/averted-vision/").await.unwrap()["number"].clone();
     let source = stage.page("/guides/dark-adaptation/").await.unwrap()["number"].clone();
+    let binoculars = stage.page("/guides/binocular-stargazing/").await.unwrap()["number"].clone();
     let views = [
+        (format!("pages/{binoculars}"), "h1", "Stargazing with binoculars"),
         ("today".to_owned(), "h1", "Today"),
         ("pages".to_owned(), "[role=status]", "72 pages shown"),
         ("pages?bounds=words%3A..100&kind=page&text=zzz".to_owned(), "main", "No page has “zzz”"),

@@ -263,7 +263,8 @@ pub async fn end_run(
     Ok(seq)
 }
 
-/// Notes how far a reading has come, and gives the state in which it is by now.
+/// Notes how far a reading has come, which also shows that somebody works on it, and gives the state in which it is by
+/// now.
 ///
 /// # Errors
 /// [`StoreError::Database`].
@@ -277,7 +278,7 @@ pub async fn set_progress(
     let mut tx = pool.begin().await?;
     let state = sqlx::query_scalar!(
         "update reading set known = $2, pages = $3, files = $4, failures = $5, fresh = $6, changed = $7,
-                            vanished = $8, moved = $9, message = $10, others = $11
+                            vanished = $8, moved = $9, message = $10, others = $11, queued_at = now()
          where id = $1 returning state",
         reading.0,
         progress.known,

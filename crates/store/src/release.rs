@@ -208,6 +208,8 @@ pub async fn finish_page(
     .execute(&mut *tx)
     .await?;
     taken::end(&mut tx, page.release, ended).await?;
+    // Somebody works on it.
+    sqlx::query!("update release set queued_at = now() where id = $1", page.release.0).execute(&mut *tx).await?;
     let changes = ended.iter().map(|link| link.change).collect();
     journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
     let seq = journal::append(&mut *tx, site, &Entry::Release).await?;

@@ -137,7 +137,7 @@ impl Model {
     pub fn weight(&self) -> usize {
         let words: usize = self.site.pages().map(|page| page.words as usize).sum();
         let links: usize = self.site.link_count();
-        // Measured on documentation sets; see ARCHITECTURE.md.
+        // A generous estimate: text, terms and postings of a word, the entries of a link, names and facts of a page.
         words * 40 + links * 100 + self.site.pages().count() * 2000
     }
 

@@ -25,6 +25,13 @@ export function Reader({ site, desk, current, choose }: Props) {
     }
   }, [current, desk.html]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its names again
+  useEffect(() => {
+    if (reader.current) {
+      nameTheNameless(reader.current);
+    }
+  }, [desk.html]);
+
   const press = (event: MouseEvent) => {
     if (!(event.target instanceof Element)) {
       return;
@@ -59,4 +66,17 @@ export function Reader({ site, desk, current, choose }: Props) {
     // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
     <div ref={reader} className="reader" onClick={press} dangerouslySetInnerHTML={{ __html: desk.html }} />
   );
+}
+
+/** What a page left without words is named, so that screen readers can tell of it. */
+function nameTheNameless(reader: HTMLElement): void {
+  for (const picture of reader.querySelectorAll('img:not([alt])')) {
+    picture.setAttribute('alt', '');
+  }
+  for (const link of reader.querySelectorAll('a')) {
+    const hasWords = link.textContent?.trim() || link.querySelector('img:not([alt=""])');
+    if (!hasWords) {
+      link.setAttribute('aria-label', link.querySelector('img') ? 'A picture without words' : 'A link without words');
+    }
+  }
 }
