@@ -1,6 +1,7 @@
 //! Takes a PNG of an address, 1280 × 800, and prints what the console and axe have to say.
 //!
-//! Steps are done in their order: `SELECTOR=TEXT` waits, `key:K` presses, `click:SELECTOR` clicks.
+//! Steps are done in their order: `SELECTOR=TEXT` waits, `key:K` presses, `click:SELECTOR` clicks, `type:TEXT` types
+//! where the focus is.
 
 use std::time::Duration;
 
@@ -12,13 +13,15 @@ use strelm_e2e::browser::Browser;
 async fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [address, file, steps @ ..] = arguments.as_slice() else {
-        anyhow::bail!("shoot ADDRESS FILE [key:K | click:SELECTOR | SELECTOR=TEXT]...");
+        anyhow::bail!("shoot ADDRESS FILE [key:K | click:SELECTOR | type:TEXT | SELECTOR=TEXT]...");
     };
     let browser = Browser::start().await?;
     browser.client.goto(address).await?;
     for step in steps {
         if let Some(key) = step.strip_prefix("key:") {
             browser.press(key).await?;
+        } else if let Some(text) = step.strip_prefix("type:") {
+            browser.client.active_element().await?.send_keys(text).await?;
         } else if let Some(selector) = step.strip_prefix("click:") {
             browser.client.find(Locator::Css(selector)).await?.click().await?;
         } else {
