@@ -13,42 +13,90 @@ const RETRY = 2000;
 export function useJournal(site: number, onBack: () => void): boolean {
   const queries = useQueryClient();
   const [connected, setConnected] = useState(true);
-  const [round, setRound] = useState(0);
   const back = useRef(onBack);
   back.current = onBack;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new round makes a new connection
   useEffect(() => {
-    const source = new EventSource(`/api/sites/${site}/events`);
-    let timer: number | undefined;
-    let again: number | undefined;
-    let last = '';
-    const refresh = () => {
-      timer = undefined;
-      void queries.invalidateQueries({ queryKey: ['site', site] });
+    const follower = new Follower(`/api/sites/${site}/events`, {
+      grown: () => void queries.invalidateQueries({ queryKey: ['site', site] }),
+      back: () => back.current(),
+      connected: setConnected,
+    });
+    return follower.start();
+  }, [site, queries]);
+  return connected;
+}
+
+interface Heard {
+  grown: () => void;
+  back: () => void;
+  connected: (is: boolean) => void;
+}
+
+/**
+ * One connection while the window is in view. A browser has only few to each server: pages that are hidden, or kept for
+ * going back to, must not hold one.
+ */
+class Follower {
+  private source: EventSource | undefined;
+  private refresh: number | undefined;
+  private again: number | undefined;
+  private last = '';
+
+  constructor(
+    private readonly address: string,
+    private readonly heard: Heard,
+  ) {}
+
+  /** Follows until what it gives is called. */
+  start(): () => void {
+    const look = () => (document.hidden ? this.close() : this.open());
+    const leave = () => this.close();
+    document.addEventListener('visibilitychange', look);
+    window.addEventListener('pagehide', leave);
+    window.addEventListener('pageshow', look);
+    look();
+    return () => {
+      document.removeEventListener('visibilitychange', look);
+      window.removeEventListener('pagehide', leave);
+      window.removeEventListener('pageshow', look);
+      window.clearTimeout(this.refresh);
+      this.close();
     };
+  }
+
+  private open(): void {
+    if (this.source) {
+      return;
+    }
+    const source = new EventSource(this.address);
+    this.source = source;
     source.onopen = () => {
-      setConnected(true);
-      back.current();
+      this.heard.connected(true);
+      this.heard.back();
     };
     source.onerror = () => {
-      setConnected(false);
+      this.heard.connected(false);
       // Some answers make a browser give up for good.
       if (source.readyState === EventSource.CLOSED) {
-        again = window.setTimeout(() => setRound((round) => round + 1), RETRY);
+        this.close();
+        this.again = window.setTimeout(() => this.open(), RETRY);
       }
     };
     source.onmessage = (event: MessageEvent<string>) => {
       // The first event tells where the journal stands; the same number again, after a lost connection, is no news.
-      if (last !== '' && event.data !== last) {
-        timer ??= window.setTimeout(refresh, PAUSE);
+      if (this.last !== '' && event.data !== this.last) {
+        this.refresh ??= window.setTimeout(() => {
+          this.refresh = undefined;
+          this.heard.grown();
+        }, PAUSE);
       }
-      last = event.data;
+      this.last = event.data;
     };
-    return () => {
-      source.close();
-      window.clearTimeout(timer);
-      window.clearTimeout(again);
-    };
-  }, [site, queries, round]);
-  return connected;
+  }
+
+  private close(): void {
+    window.clearTimeout(this.again);
+    this.source?.close();
+    this.source = undefined;
+  }
 }
