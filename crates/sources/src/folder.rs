@@ -300,7 +300,7 @@ impl Folder {
         let (_, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
         let folder = file.parent().ok_or(EditError::NotEditable)?;
         let mut new = tempfile::Builder::new().prefix(".strelm-").tempfile_in(folder).map_err(failed)?;
-        new.write_all(whole[..start].as_bytes()).map_err(failed)?;
+        new.write_all(&whole.as_bytes()[..start]).map_err(failed)?;
         new.write_all(with.as_bytes()).map_err(failed)?;
         let permissions = std::fs::metadata(&file).map_err(failed)?.permissions();
         new.as_file().set_permissions(permissions).map_err(failed)?;

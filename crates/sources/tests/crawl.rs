@@ -213,7 +213,7 @@ fn serve_in_turn(turns: BTreeMap<&'static str, Vec<HttpAnswer>>) -> Address {
                 |request: HttpRequest, turns: web::Data<std::sync::Mutex<BTreeMap<&'static str, Vec<HttpAnswer>>>>| {
                     let mut turns = turns.lock().unwrap();
                     let turn = turns.get_mut(request.path()).map(|answers| match answers.len() {
-                        1 => answers[0].clone(),
+                        1 => answers[0],
                         _ => answers.remove(0),
                     });
                     std::future::ready(match turn {

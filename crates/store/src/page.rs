@@ -168,7 +168,7 @@ pub async fn put_all(
         match known.get(page.address.as_str()) {
             Some(row)
                 if row.crawled_hash == page.crawled_hash.as_bytes()
-                    && row.source_hash.as_deref() == page.source.as_ref().map(|source| &source.hash.as_bytes()[..])
+                    && row.source_hash.as_deref() == page.source.as_ref().map(|source| source.hash.as_bytes())
                     && row.gone.is_none() =>
             {
                 put.push((page_id(row.number), Put::Unchanged));
