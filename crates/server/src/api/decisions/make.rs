@@ -4,7 +4,7 @@
 use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::document::Document;
-use strelm_core::limits::LinkLimits;
+use strelm_core::limits::{Breach, LinkLimits};
 use strelm_core::site::{ChangeId, PageId};
 use strelm_sources::folder::Folder;
 use strelm_store::decision::{self, Made, Maker, Wish};
@@ -184,8 +184,11 @@ async fn within_limits(
         let planned = model.planned_on(link.source).filter(|taken| taken.link.source_hash == link.source_hash);
         let mut added: Vec<_> = planned.map(|taken| (taken.link.words, taken.link.target)).collect();
         added.push((link.words, link.target));
-        if let Some(breach) = limits.check_page(&document, &added, |_| false).pop().flatten() {
-            return Err(too_much(&breach));
+        match limits.check_page(&document, &added, |_| false).pop().flatten() {
+            // Somebody took a link between the two pages since this one was looked for.
+            Some(Breach::SameTarget) => return Err(ApiError::Conflict(ALREADY.to_owned())),
+            Some(breach) => return Err(too_much(&breach)),
+            None => {}
         }
     }
     let planned = model.planned.values().map(|taken| (taken.link.target, taken.link.anchor.as_str()));
