@@ -178,8 +178,16 @@ impl<'t> Keeper<'t> {
             if is_over || is_time || self.pages.len() + self.files.len() >= BATCH {
                 self.keep(editor, lock).await?;
             }
-            if is_over || self.is_to_stop {
+            if is_over {
                 return Ok(());
+            }
+            if self.is_to_stop {
+                // What was fetched already is kept; only what is on its way is asked for again.
+                events.close();
+                while let Some(event) = events.recv().await {
+                    self.take(event);
+                }
+                return self.keep(editor, lock).await;
             }
         }
     }
