@@ -10,3 +10,4 @@ pub mod live;
 pub mod secrets;
 pub mod serve;
 pub mod survey;
+mod words;

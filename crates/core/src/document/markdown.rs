@@ -15,7 +15,8 @@ use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
 use super::{Document, Format, Head, elements};
 
-pub(super) const OPTIONS: Options = Options::ENABLE_TABLES
+/// What this Markdown has beyond CommonMark; whoever shows it must read it alike.
+pub const OPTIONS: Options = Options::ENABLE_TABLES
     .union(Options::ENABLE_FOOTNOTES)
     .union(Options::ENABLE_STRIKETHROUGH)
     .union(Options::ENABLE_TASKLISTS)

@@ -23,6 +23,7 @@ pub use find_again::{Lost, Quote};
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
 pub use link::{Link, LinkKind};
+pub use markdown::OPTIONS as MARKDOWN_OPTIONS;
 pub use put_link::{LinkTarget, Refusal};
 pub use region::Region;
 pub use span::{SourceSpan, TextSpan};

@@ -18,6 +18,7 @@ use strelm_store::{SiteId, page};
 use super::place_anew::place_anew;
 use super::read_page::read_page;
 use super::{JobError, Tools};
+use crate::words::capitalised;
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
 const SOURCE_GONE: &str = "The page is no longer there, or cannot be edited. Drop the link.";
@@ -365,11 +366,6 @@ pub(super) fn held_back(error: &EditError) -> String {
         EditError::NotEditable => SOURCE_GONE.to_owned(),
         other => interrupted(other),
     }
-}
-
-fn capitalised(text: &str) -> String {
-    let mut characters = text.chars();
-    characters.next().map(|first| first.to_uppercase().chain(characters).collect()).unwrap_or_default()
 }
 
 /// The address of a page that is not gone.

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use ammonia::{Builder, UrlRelative};
-use strelm_core::document::{Document, Edit, Format, SourceSpan, Splice, TextSpan};
+use strelm_core::document::{Document, Edit, Format, MARKDOWN_OPTIONS, SourceSpan, Splice, TextSpan};
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
 
@@ -33,13 +33,8 @@ pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) 
 }
 
 fn rendered(markdown: &str) -> String {
-    let options = pulldown_cmark::Options::ENABLE_TABLES
-        | pulldown_cmark::Options::ENABLE_FOOTNOTES
-        | pulldown_cmark::Options::ENABLE_STRIKETHROUGH
-        | pulldown_cmark::Options::ENABLE_TASKLISTS
-        | pulldown_cmark::Options::ENABLE_HEADING_ATTRIBUTES;
     let mut html = String::new();
-    pulldown_cmark::html::push_html(&mut html, pulldown_cmark::Parser::new_ext(markdown, options));
+    pulldown_cmark::html::push_html(&mut html, pulldown_cmark::Parser::new_ext(markdown, MARKDOWN_OPTIONS));
     html
 }
 

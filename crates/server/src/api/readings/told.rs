@@ -1,5 +1,7 @@
 //! What a reading found that is worth telling: new, changed, moved and vanished pages, failures, what was left out.
 
+use std::collections::HashMap;
+
 use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::site::PageId;
@@ -59,9 +61,10 @@ pub async fn told(
     };
     let told = reading::told(&state.pool, SiteId(site), ReadingId(id), &[outcome], MOST).await?;
     let model = live.read();
+    let gone: HashMap<_, _> = model.gone.values().map(|known| (&known.facts.address, known.facts.id)).collect();
     let page = |address: &strelm_core::site::Address| {
-        let gone = || model.gone.values().find(|known| known.facts.address == *address).map(|known| known.facts.id);
-        model.site.page_at(address).or_else(gone).and_then(|PageId(page)| PageRef::of(&model, page).ok())
+        let there = model.site.page_at(address).or_else(|| gone.get(address).copied());
+        there.and_then(|PageId(page)| PageRef::of(&model, page).ok())
     };
     let row = |read: reading::ReadAddress| ToldAddress {
         page: page(&read.address),

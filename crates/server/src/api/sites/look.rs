@@ -16,6 +16,7 @@ use url::Url;
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
+use crate::words::capitalised;
 
 /// Titles that a look names.
 const NAMED: usize = 5;
@@ -301,9 +302,4 @@ fn unpublished(folder: &Path) -> Address {
 fn fallback() -> Address {
     #[allow(clippy::expect_used, reason = "a fixed address")]
     Address::parse("http://folder.invalid/").expect("an address")
-}
-
-fn capitalised(text: &str) -> String {
-    let mut characters = text.chars();
-    characters.next().map(|first| first.to_uppercase().chain(characters).collect()).unwrap_or_default()
 }
