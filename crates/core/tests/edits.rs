@@ -90,7 +90,7 @@ fn two_edits_of_the_same_bytes_do_not_go_together() {
 fn refusal(html: &str, words: &str) -> Refusal {
     let document = Document::from_html(html);
     let start = document.text().as_str().find(words).unwrap();
-    let target = LinkTarget { href: "/t".to_owned() };
+    let target = LinkTarget::to("/t");
     document.put_link(TextSpan::new(start, start + words.len()), &target).unwrap_err()
 }
 
@@ -113,7 +113,7 @@ fn an_address_is_written_so_that_it_is_read_the_same() {
     let source = "<p>moon</p>";
     let document = Document::from_html(source);
     for href in ["/a?b=1&c=2", "/\"quoted\"", "/<tag>", "/&amp;", "/plain"] {
-        let target = LinkTarget { href: href.to_owned() };
+        let target = LinkTarget::to(href);
         let after = document.put_link(TextSpan::new(0, 4), &target).unwrap().apply(source).unwrap();
         assert_eq!(Document::from_html(after).links()[0].href, href);
     }

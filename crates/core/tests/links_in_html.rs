@@ -45,7 +45,7 @@ fn walk(handle: &Handle, out: &mut String, ours: &mut usize) {
 }
 
 fn target() -> LinkTarget {
-    LinkTarget { href: HREF.to_owned() }
+    LinkTarget::to(HREF)
 }
 
 /// Every run of one to four neighbouring words of every block.

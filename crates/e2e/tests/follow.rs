@@ -126,7 +126,7 @@ async fn a_page_that_went_out_before_the_crash_is_not_sent_twice(_: PgPoolOption
     let before = stage.live_source(SOURCE).await.unwrap();
     let document = Document::from_html(before.clone());
     let start = document.text().as_str().find("red torch").unwrap();
-    let target = LinkTarget { href: "/guides/red-torch/".to_owned() };
+    let target = LinkTarget::to("/guides/red-torch/");
     let edit = document.put_link(TextSpan::new(start, start + "red torch".len()), &target).unwrap();
     let after = edit.apply(&before).unwrap();
     let page = number_of(&stage, SOURCE).await;

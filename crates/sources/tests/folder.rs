@@ -97,9 +97,8 @@ fn an_edit_touches_the_text_alone() {
     let source = folder.source(&page).unwrap();
     let document = Document::read(source.text.as_str(), source.format);
     let start = document.text().as_str().find("the moon").unwrap();
-    let target = LinkTarget {
-        href: Folder::relative_link(&page, &Address::parse("https://notes.example/guides/moon.md").unwrap()),
-    };
+    let moon = Address::parse("https://notes.example/guides/moon.md").unwrap();
+    let target = LinkTarget::to(Folder::relative_link(&page, &moon));
     assert_eq!(target.href, "moon.md");
     let edit = document.put_link(TextSpan::new(start, start + 8), &target).unwrap();
     folder.replace(&page, &source, &edit.apply(&source.text).unwrap()).unwrap();

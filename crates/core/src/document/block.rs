@@ -7,6 +7,12 @@ use super::span::TextSpan;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct BlockId(pub u32);
 
+impl BlockId {
+    pub(crate) fn at(index: usize) -> Self {
+        Self(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+}
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum BlockKind {
     /// Level 1 to 6.
@@ -30,9 +36,17 @@ impl BlockKind {
     }
 }
 
+/// Where on its page a block stands: a hash of the names, ids and classes of the elements around it. Blocks in the same
+/// place of pages made from one template have the same.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PlaceKey(pub u64);
+
 #[derive(Debug, Clone, Copy)]
 pub struct Block {
     pub text: TextSpan,
     pub kind: BlockKind,
     pub region: Region,
+    pub place: PlaceKey,
+    /// The innermost block element around it.
+    pub(crate) node: u32,
 }

@@ -6,6 +6,8 @@ pub struct HeadLink {
     /// Lower-case tokens.
     pub rel: Vec<String>,
     pub href: String,
+    /// `hreflang`: the language of what it leads to.
+    pub language: Option<String>,
 }
 
 /// Facts from the `head`, and from root class names where they follow microformats2.
@@ -19,10 +21,12 @@ pub struct Head {
     pub links: Vec<HeadLink>,
     /// `content` of `<meta property="og:type">`.
     pub open_graph_type: Option<String>,
-    /// Whether `<meta name="robots">` says `noindex`.
+    /// Whether `<meta name="robots">` says `noindex` or `none`.
     pub noindex: bool,
     /// The `href` of `<base>`.
     pub base: Option<String>,
+    /// Where `<meta http-equiv="refresh">` sends.
+    pub refresh: Option<String>,
     /// The first microformats2 root on the page, such as `h-entry`.
     pub microformat: Option<String>,
     /// The first text linked with the class `p-category`.

@@ -10,6 +10,81 @@ pub enum LinkKind {
     Text,
     /// A picture alone: its alternative text is the anchor text.
     Picture,
+    /// Words and a picture.
+    Mixed,
+    /// A part of a picture: an `area` of an image map, with an alternative text of its own.
+    Area,
+    /// Words that look and act as a button, by `role`.
+    Button,
+    /// Nothing that a reader could see.
+    Empty,
+}
+
+/// What an `href` is for, by itself.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Aim {
+    /// A place on the same page.
+    Place,
+    /// A page or file, of this site or of another.
+    Page,
+    /// `mailto:`
+    Mail,
+    /// `tel:`
+    Phone,
+    /// `sms:`
+    Message,
+    /// `javascript:` and `data:`, which lead nowhere that could be looked at.
+    Script,
+    /// Another scheme.
+    Other,
+}
+
+impl Aim {
+    /// O(1): looks at the scheme alone.
+    pub fn of(href: &str) -> Self {
+        let href = href.trim();
+        if href.starts_with('#') || href.is_empty() {
+            return Self::Place;
+        }
+        let scheme_end = href.bytes().take(20).position(|byte| !(byte.is_ascii_alphanumeric() || b"+-.".contains(&byte)));
+        let Some(scheme) = scheme_end.filter(|end| href.as_bytes()[*end] == b':').and_then(|end| href.get(..end)) else {
+            return Self::Page;
+        };
+        match scheme.to_ascii_lowercase().as_str() {
+            "http" | "https" => Self::Page,
+            "mailto" => Self::Mail,
+            "tel" => Self::Phone,
+            "sms" => Self::Message,
+            "javascript" | "data" => Self::Script,
+            _ => Self::Other,
+        }
+    }
+}
+
+/// The parts of a `mailto:` address after RFC 6068, percent-decoded.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Mail {
+    pub to: Vec<String>,
+    /// Such as `subject`, `cc`, `body`: lower-case names with their values, in order.
+    pub fields: Vec<(String, String)>,
+}
+
+impl Mail {
+    /// `None` when `href` is not a `mailto:`. O(n).
+    pub fn of(href: &str) -> Option<Self> {
+        let rest = href.trim();
+        let rest = rest.get(..7).filter(|scheme| scheme.eq_ignore_ascii_case("mailto:")).and(rest.get(7..))?;
+        let (to, query) = rest.split_once('?').unwrap_or((rest, ""));
+        let decode = |text: &str| percent_encoding::percent_decode_str(text).decode_utf8_lossy().into_owned();
+        let fields = query.split('&').filter(|field| !field.is_empty()).map(|field| {
+            let (name, value) = field.split_once('=').unwrap_or((field, ""));
+            (decode(name).to_ascii_lowercase(), decode(value))
+        });
+        Some(Self {
+            to: to.split(',').map(|to| decode(to).trim().to_owned()).filter(|to| !to.is_empty()).collect(),
+            fields: fields.collect(),
+        })
+    }
 }
 
 #[derive(Debug, Clone)]
@@ -25,11 +100,48 @@ pub struct Link {
     /// The words that carry the link; empty for a picture.
     pub text: TextSpan,
     pub kind: LinkKind,
-    /// Alternative text of the first picture inside.
+    /// Alternative text of the first picture inside, or of the area.
     pub alt: Option<String>,
     /// Lower-case tokens of `rel`.
     pub rel: Vec<String>,
     pub region: Region,
     /// The block in which the link starts; `None` when it starts outside of any text.
     pub block: Option<BlockId>,
+    /// Its attributes among those of the document; none in Markdown.
+    pub(crate) attributes: AttributeRange,
+    /// How Markdown writes it.
+    pub(crate) manner: Manner,
+    /// Whether a browser mends the markup in which it stands.
+    pub(crate) mended: bool,
+}
+
+impl Link {
+    pub fn aim(&self) -> Aim {
+        Aim::of(&self.href)
+    }
+
+    pub fn has_rel(&self, token: &str) -> bool {
+        self.rel.iter().any(|rel| rel == token)
+    }
+}
+
+/// A stretch of the attributes of a document.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) struct AttributeRange {
+    pub start: u32,
+    pub end: u32,
+}
+
+/// How a link is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) enum Manner {
+    /// An HTML element, in Markdown too.
+    #[default]
+    Element,
+    /// `[words](target)`
+    Inline,
+    /// `[words][name]`, `[name][]` or `[name]`, with the target elsewhere in the document.
+    Reference,
+    /// `<https://…>`
+    Autolink,
 }

@@ -4,16 +4,20 @@
 
 use std::ops::Range;
 
-use pulldown_cmark::{CowStr, Event, HeadingLevel, OffsetIter, Options, Parser, Tag, TagEnd};
+use pulldown_cmark::{CowStr, Event, HeadingLevel, LinkType, OffsetIter, Options, Parser, Tag, TagEnd};
 
-use super::block::{Block, BlockId, BlockKind};
-use super::edit::Edit;
-use super::link::{Link, LinkKind};
+use super::block::{Block, BlockId, BlockKind, PlaceKey};
+use super::edit::{Edit, Splice};
+use super::hash::ContentHash;
+use super::link::{AttributeRange, Link, LinkKind, Manner};
+use super::picture::Picture;
 use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
-use super::{Document, Format, Head, elements};
+use super::elements::Element;
+use super::html::tokenizer::RawAttribute;
+use super::{Document, Format, Head, Refusal};
 
 /// What this Markdown has beyond CommonMark; whoever shows it must read it alike.
 pub const OPTIONS: Options = Options::ENABLE_TABLES
@@ -24,13 +28,192 @@ pub const OPTIONS: Options = Options::ENABLE_TABLES
 
 pub(super) fn read(source: String) -> Document {
     let mut reader = Reader::default();
-    let events: OffsetIter<'_> = Parser::new_ext(&source, OPTIONS).into_offset_iter();
-    for (event, span) in events {
+    let mut events: OffsetIter<'_> = Parser::new_ext(&source, OPTIONS).into_offset_iter();
+    for (event, span) in events.by_ref() {
         reader.event(&source, event, span);
     }
     reader.end_block();
-    let Reader { text, blocks, links, ids, tree, .. } = reader;
-    Document { text, blocks, links, ids, head: Head::default(), tree, source, format: Format::Markdown }
+    let mut definitions: Vec<_> = events
+        .reference_definitions()
+        .iter()
+        .map(|(label, definition)| Definition {
+            label: label.to_owned(),
+            href: definition.dest.to_string(),
+            source: SourceSpan::new(definition.span.start, definition.span.end),
+        })
+        .collect();
+    definitions.sort_by_key(|definition| definition.source);
+    let Reader { text, blocks, links, ids, tree, pictures, link_attributes, .. } = reader;
+    Document {
+        text,
+        blocks,
+        links,
+        ids,
+        head: Head::default(),
+        tree,
+        link_attributes,
+        pictures,
+        definitions,
+        source,
+        format: Format::Markdown,
+    }
+}
+
+/// `[label]: target`, to which links of [`Manner::Reference`] refer.
+#[derive(Debug, Clone)]
+pub(crate) struct Definition {
+    pub label: String,
+    pub href: String,
+    pub source: SourceSpan,
+}
+
+/// How a link of Markdown ends, after its words.
+pub(super) struct WrittenEnd {
+    pub end: String,
+    /// What has to be added at the end of the document for it.
+    pub definition: Option<Splice>,
+}
+
+impl Document {
+    /// The end of a new link in the document's own manner: with a reference where most of its links have one.
+    pub(super) fn markdown_end(&self, href: &str) -> WrittenEnd {
+        let count = |manner| self.links().iter().filter(|link| link.manner == manner).count();
+        let inline = || WrittenEnd { end: format!("]({})", destination(href)), definition: None };
+        if count(Manner::Reference) <= count(Manner::Inline) {
+            return inline();
+        }
+        let known = self.definitions.iter().find(|definition| definition.href == href);
+        if let Some(definition) = known.filter(|definition| is_plain_label(&definition.label)) {
+            return WrittenEnd { end: format!("][{}]", definition.label), definition: None };
+        }
+        let Some(label) = self.new_label(href) else { return inline() };
+        let at = SourceSpan::new(self.source().len(), self.source().len());
+        let follows = self.definitions.last().is_some_and(|last| self.source().get(last.source.end..).unwrap_or_default().trim().is_empty());
+        let gap = match (self.source().ends_with('\n'), follows) {
+            (true, true) => "",
+            (true, false) | (false, true) => "\n",
+            (false, false) => "\n\n",
+        };
+        let with = format!("{gap}[{label}]: {}\n", destination(href));
+        WrittenEnd { end: format!("][{label}]"), definition: Some(Splice { at, with }) }
+    }
+
+    /// A label that tells what it leads to and is not used for anything else. It follows from the target alone, so that
+    /// edits that are made apart agree.
+    fn new_label(&self, href: &str) -> Option<String> {
+        let path = href.split(['?', '#']).next().unwrap_or_default();
+        let name = path.split('/').rfind(|part| !part.is_empty()).unwrap_or("page");
+        let name = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
+        let kept: String = name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
+        let kept = kept.trim_matches('-');
+        let kept = if kept.is_empty() { "page" } else { kept };
+        let digest: String = ContentHash::of(href).to_string().chars().take(6).collect();
+        let is_free = |label: &String| !self.definitions.iter().any(|known| known.label.eq_ignore_ascii_case(label));
+        [kept.to_owned(), format!("{kept}-{digest}")].into_iter().find(is_free)
+    }
+
+    /// The lines of the definition to which this link alone refers, with what [`Document::markdown_end`] puts before it.
+    pub(super) fn lone_definition(&self, ordinal: usize) -> Option<SourceSpan> {
+        let link = self.links().get(ordinal).filter(|link| link.manner == Manner::Reference)?;
+        let refers = |other: &&Link| other.manner == Manner::Reference && other.href == link.href;
+        if self.links().iter().filter(refers).count() != 1 {
+            return None;
+        }
+        let mut alike = self.definitions.iter().filter(|definition| definition.href.trim() == link.href);
+        let definition = alike.next().filter(|_| alike.next().is_none())?;
+        // Only one at the end of the document, as we write it, goes without leaving a gap.
+        let (before, after) = (self.source().get(..definition.source.start)?, self.source().get(definition.source.end..)?);
+        if !after.trim().is_empty() || !before.ends_with('\n') {
+            return None;
+        }
+        let is_last_of_many = self.definitions.iter().any(|other| other.source.end <= definition.source.start && before.get(other.source.end..).is_some_and(|gap| gap.trim().is_empty()));
+        let start = if before.ends_with("\n\n") && !is_last_of_many { definition.source.start - 1 } else { definition.source.start };
+        Some(SourceSpan::new(start, self.source().len()))
+    }
+
+    /// Gives one link of Markdown another target.
+    ///
+    /// # Errors
+    /// [`Refusal::AddressIsText`] for `<https://…>`; [`Refusal::ChangesMore`] when more than this link would change.
+    pub(super) fn retarget_markdown(&self, ordinal: usize, href: &str) -> Result<Edit, Refusal> {
+        let link = self.links().get(ordinal).ok_or(Refusal::NotThere)?;
+        let end = link.end_tag.ok_or(Refusal::NoEnd)?;
+        let edit = match link.manner {
+            Manner::Autolink => return Err(Refusal::AddressIsText),
+            Manner::Element => return Err(Refusal::ChangesMore),
+            Manner::Inline => {
+                let written = self.source().get(end.range()).unwrap_or_default();
+                let at = destination_in(written).ok_or(Refusal::ChangesMore)?;
+                let at = SourceSpan::new(end.start + at.start, end.start + at.end);
+                Edit::new(self.hash(), vec![Splice { at, with: destination(href) }])
+            }
+            Manner::Reference => {
+                let written = self.markdown_end(href);
+                let splice = Splice { at: end, with: written.end };
+                Edit::new(self.hash(), vec![splice]).map(|edit| edit.sharing(written.definition))
+            }
+        };
+        let edit = edit.map_err(|_| Refusal::ChangesMore)?;
+        let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::ChangesMore)?;
+        let as_meant = after.text().as_str() == self.text().as_str()
+            && after.links().len() == self.links().len()
+            && after.links().iter().zip(self.links()).enumerate().all(|(at, (new, old))| {
+                new.text == old.text && new.href == if at == ordinal { href.trim() } else { old.href.as_str() }
+            });
+        as_meant.then_some(edit).ok_or(Refusal::ChangesMore)
+    }
+}
+
+/// Labels that need no escapes and that no white space is folded in.
+fn is_plain_label(label: &str) -> bool {
+    label.chars().all(|c| c.is_alphanumeric() || "-_ .".contains(c)) && !label.contains("  ")
+}
+
+/// Text in which nothing means anything else to Markdown.
+pub(super) fn escape(text: &str) -> String {
+    let mut out = String::with_capacity(text.len() + 8);
+    for (at, c) in text.char_indices() {
+        let begins = text[..at].trim().is_empty();
+        let is_mark = "\\`*_[]<>&~|".contains(c) || (begins && "#+-=:".contains(c));
+        let is_number_mark = matches!(c, '.' | ')') && !begins && text[..at].trim().bytes().all(|b| b.is_ascii_digit());
+        if is_mark || is_number_mark {
+            out.push('\\');
+        }
+        out.push(c);
+    }
+    out
+}
+
+/// Where the destination stands in `](destination "title")`.
+fn destination_in(end: &str) -> Option<Range<usize>> {
+    let inner = end.strip_prefix("](")?;
+    let start = "](".len() + inner.len() - inner.trim_start().len();
+    let rest = end.get(start..)?;
+    if rest.starts_with('<') {
+        let mut escaped = false;
+        let close = rest.char_indices().skip(1).find(|(_, c)| {
+            let is_close = *c == '>' && !escaped;
+            escaped = *c == '\\' && !escaped;
+            is_close
+        })?;
+        return Some(start..start + close.0 + 1);
+    }
+    let (mut depth, mut escaped) = (0usize, false);
+    for (at, c) in rest.char_indices() {
+        match c {
+            _ if escaped => {
+                escaped = false;
+                continue;
+            }
+            '\\' => escaped = true,
+            '(' => depth += 1,
+            ')' if depth == 0 => return Some(start..start + at),
+            ')' => depth -= 1,
+            c if c.is_whitespace() => return Some(start..start + at),
+            _ => {}
+        }
+    }
+    None
 }
 
 /// A link's destination as Markdown writes it.
@@ -78,6 +261,8 @@ struct Open {
 
 #[derive(Default)]
 struct Reader {
+    link_attributes: Vec<RawAttribute>,
+    pictures: Vec<Picture>,
     text: TextLayer,
     blocks: Vec<Block>,
     links: Vec<Link>,
@@ -100,7 +285,7 @@ impl Reader {
             Event::Start(tag) => return self.start(source, tag, span),
             Event::End(tag) => return self.end(source, tag, span),
             Event::Text(text) => self.push_text(source, &text, span),
-            Event::Code(code) => self.push_opaque("code", &code, span),
+            Event::Code(code) => self.push_opaque(&code, span),
             Event::SoftBreak => self.push_text(source, &CowStr::Borrowed("\n"), span),
             Event::HardBreak => self.text.push_separator(),
             Event::Html(_) => match &mut self.html {
@@ -109,7 +294,7 @@ impl Reader {
             },
             Event::InlineHtml(tag) => self.inline_html(&tag, span),
             Event::FootnoteReference(_) | Event::Rule | Event::TaskListMarker(_) => {}
-            Event::InlineMath(text) | Event::DisplayMath(text) => self.push_opaque("code", &text, span),
+            Event::InlineMath(text) | Event::DisplayMath(text) => self.push_opaque(&text, span),
         }
         self.note_inner_end(inline_end);
     }
@@ -133,16 +318,16 @@ impl Reader {
         self.text.push(text, SourceSpan::new(span.start, span.end), kind, around);
     }
 
-    fn push_opaque(&mut self, element: &str, text: &str, span: Range<usize>) {
+    fn push_opaque(&mut self, text: &str, span: Range<usize>) {
         let parent = self.stack.last().map_or(ROOT, |open| open.node);
         let at = SourceSpan::new(span.start, span.end);
         let end_tag = Some(SourceSpan::new(span.end, span.end));
-        let node = self.tree.push(Node { parent, name: element.into(), start_tag: at, end_tag, is_block: false });
+        let node = self.tree.push(Node { parent, element: Element::Code, start_tag: at, end_tag, is_block: false, mended: false });
         self.text.push(text, at, RunKind::Opaque, Around { node, mended: false });
     }
 
     fn start(&mut self, source: &str, tag: Tag<'_>, span: Range<usize>) {
-        let (name, block) = kind_of(&tag);
+        let (element, block) = kind_of(&tag);
         if block.is_some() || is_container(&tag) {
             self.end_block();
         }
@@ -166,16 +351,18 @@ impl Reader {
         let start_tag = SourceSpan::new(span.start, span.start + delimiter);
         let is_block =
             !matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. });
-        let node = self.tree.push(Node { parent, name: name.into(), start_tag, end_tag: None, is_block });
+        let node = self.tree.push(Node { parent, element, start_tag, end_tag: None, is_block, mended: self.mended });
         let link = match &tag {
-            Tag::Link { dest_url, .. } => Some(self.open_link(dest_url, start_tag)),
+            Tag::Link { dest_url, link_type, .. } => {
+                Some(self.open_link(dest_url, start_tag, manner_of(*link_type), AttributeRange::default()))
+            }
             _ => None,
         };
         let block = block.or_else(|| self.stack.last().and_then(|open| open.block));
         self.stack.push(Open { node, block, link, text_start: self.text.len(), inner_end: start_tag.end, html: None });
     }
 
-    fn open_link(&mut self, href: &str, start_tag: SourceSpan) -> usize {
+    fn open_link(&mut self, href: &str, start_tag: SourceSpan, manner: Manner, attributes: AttributeRange) -> usize {
         let at = self.text.len();
         let block = None;
         self.links.push(Link {
@@ -184,11 +371,14 @@ impl Reader {
             end_tag: None,
             href: href.trim().to_owned(),
             text: TextSpan::new(at, at),
-            kind: LinkKind::Picture,
+            kind: LinkKind::Empty,
             alt: None,
             rel: Vec::new(),
             region: Region::Content,
             block,
+            attributes,
+            manner,
+            mended: self.mended,
         });
         self.links.len() - 1
     }
@@ -213,7 +403,7 @@ impl Reader {
         }
         let inner_end = self.stack.last().map_or(span.end, |open| open.inner_end);
         if matches!(tag, TagEnd::Image) {
-            self.take_image();
+            self.take_image(SourceSpan::new(span.start, span.end));
         }
         self.close(Some(SourceSpan::new(inner_end.min(span.end), span.end)));
         self.note_inner_end(span.end);
@@ -221,12 +411,25 @@ impl Reader {
     }
 
     /// What an image holds is its alternative text: no text of the page.
-    fn take_image(&mut self) {
+    fn take_image(&mut self, source: SourceSpan) {
         let Some(open) = self.stack.last() else { return };
         let alt = self.text.cut_from(open.text_start);
-        if let Some(link) = self.stack.iter().rev().find_map(|open| open.link) {
-            self.links[link].alt.get_or_insert(alt);
+        let link = self.stack.iter().rev().find_map(|open| open.link);
+        if let Some(link) = link.and_then(|link| self.links.get_mut(link)) {
+            link.alt.get_or_insert_with(|| alt.clone());
+            if link.kind == LinkKind::Empty {
+                link.kind = LinkKind::Picture;
+            }
         }
+        self.pictures.push(Picture {
+            source,
+            alt: (!alt.is_empty()).then_some(alt),
+            link,
+            text_at: self.text.len(),
+            region: Region::Content,
+            node: self.stack.iter().rev().nth(1).map_or(ROOT, |open| open.node),
+            mended: self.mended,
+        });
     }
 
     fn close(&mut self, end_tag: Option<SourceSpan>) {
@@ -238,9 +441,12 @@ impl Reader {
         link.end_tag = end_tag;
         link.source.end = end_tag.map_or(link.source.end, |tag| tag.end);
         link.text.end = end.max(link.text.start);
-        if !self.text.slice(link.text).trim().is_empty() {
-            link.kind = LinkKind::Text;
-        }
+        let has_words = !self.text.slice(link.text).trim().is_empty();
+        link.kind = match link.kind {
+            LinkKind::Empty if has_words => LinkKind::Text,
+            LinkKind::Picture if has_words => LinkKind::Mixed,
+            other => other,
+        };
     }
 
     fn inline_html(&mut self, tag: &str, span: Range<usize>) {
@@ -248,7 +454,7 @@ impl Reader {
         let inner = tag.trim_start_matches('<').trim_start_matches('/');
         let name: String =
             inner.chars().take_while(char::is_ascii_alphanumeric).collect::<String>().to_ascii_lowercase();
-        if name.is_empty() || elements::is_void(&name) || tag.ends_with("/>") {
+        if name.is_empty() || Element::of(&name).is_void() || tag.ends_with("/>") {
             return;
         }
         if tag.starts_with("</") {
@@ -262,10 +468,15 @@ impl Reader {
         }
         let parsed = Document::from_html(format!("{tag}x"));
         self.ids.extend(parsed.ids().iter().cloned());
-        let link = parsed.links().first().map(|link| self.open_link(&link.href, at));
+        let link = parsed.links().first().map(|link| {
+            let attributes = self.take_attributes(parsed.raw_attributes(link), span.start);
+            let ordinal = self.open_link(&link.href, at, Manner::Element, attributes);
+            self.links[ordinal].rel = link.rel.clone();
+            ordinal
+        });
         let parent = self.stack.last().map_or(ROOT, |open| open.node);
         let node =
-            self.tree.push(Node { parent, name: name.as_str().into(), start_tag: at, end_tag: None, is_block: false });
+            self.tree.push(Node { parent, element: Element::of(&name), start_tag: at, end_tag: None, is_block: false, mended: self.mended });
         let block = self.stack.last().and_then(|open| open.block);
         self.stack.push(Open { node, block, link, text_start: self.text.len(), inner_end: span.end, html: Some(name) });
     }
@@ -274,7 +485,7 @@ impl Reader {
     fn take_html_block(&mut self, source: &str) {
         let Some(span) = self.html.take() else { return };
         let inner = Document::from_html(source.get(span.clone()).unwrap_or_default());
-        self.mended |= inner.tree().has_unended(|name| elements::formatting_index(name).is_some());
+        self.mended |= inner.tree().has_unended(Element::is_formatting);
         self.ids.extend(inner.ids().iter().cloned());
         for block in inner.blocks() {
             let start = self.text.len();
@@ -284,13 +495,16 @@ impl Reader {
                 RunKind::Opaque,
                 Around { node: ROOT, mended: true },
             );
-            let id = BlockId(u32::try_from(self.blocks.len()).unwrap_or(u32::MAX));
+            let id = BlockId::at(self.blocks.len());
             let text = TextSpan::new(start, self.text.len());
-            self.blocks.push(Block { text, kind: block.kind, region: block.region });
+            self.blocks.push(Block { text, kind: block.kind, region: block.region, place: PlaceKey(0), node: ROOT });
             let shift = |at: usize| (at + start).saturating_sub(block.text.start);
             let moved = |at: SourceSpan| SourceSpan::new(at.start + span.start, at.end + span.start);
-            let inside = inner.links().iter().filter(|link| block.text.contains(link.text));
-            self.links.extend(inside.map(|link| Link {
+            let inside: Vec<_> = inner.links().iter().filter(|link| block.text.contains(link.text)).collect();
+            let attributes: Vec<_> =
+                inside.iter().map(|link| self.take_attributes(inner.raw_attributes(link), span.start)).collect();
+            self.links.extend(inside.into_iter().zip(attributes).map(|(link, attributes)| Link {
+                attributes,
                 source: moved(link.source),
                 start_tag: moved(link.start_tag),
                 end_tag: link.end_tag.map(moved),
@@ -303,12 +517,26 @@ impl Reader {
         self.block_start = self.text.len();
     }
 
+    /// Attributes of HTML within, which was read by itself and begins at `offset`.
+    fn take_attributes(&mut self, attributes: &[RawAttribute], offset: usize) -> AttributeRange {
+        let start = u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX);
+        let moved = |at: SourceSpan| SourceSpan::new(at.start + offset, at.end + offset);
+        self.link_attributes.extend(attributes.iter().map(|raw| RawAttribute {
+            source: moved(raw.source),
+            name: moved(raw.name),
+            value: moved(raw.value),
+            quote: raw.quote,
+        }));
+        AttributeRange { start, end: u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX) }
+    }
+
     fn end_block(&mut self) {
         let span = TextSpan::new(self.block_start, self.text.len());
         if !self.text.slice(span).trim().is_empty() {
             let kind = self.stack.last().and_then(|open| open.block).unwrap_or(BlockKind::Paragraph);
-            let id = BlockId(u32::try_from(self.blocks.len()).unwrap_or(u32::MAX));
-            self.blocks.push(Block { text: span, kind, region: Region::Content });
+            let id = BlockId::at(self.blocks.len());
+            let node = self.stack.last().map_or(ROOT, |open| open.node);
+            self.blocks.push(Block { text: span, kind, region: Region::Content, place: PlaceKey(0), node });
             let inside = self.links.iter_mut().rev().take_while(|link| link.text.start >= span.start);
             inside.for_each(|link| link.block = Some(id));
             self.text.push_separator();
@@ -318,21 +546,21 @@ impl Reader {
 }
 
 /// The name by which the rules know an element, and the block that its text is.
-fn kind_of(tag: &Tag<'_>) -> (&'static str, Option<BlockKind>) {
+fn kind_of(tag: &Tag<'_>) -> (Element, Option<BlockKind>) {
     match tag {
-        Tag::Paragraph => ("p", None),
-        Tag::Heading { level, .. } => ("h", Some(BlockKind::Heading(level_of(*level)))),
-        Tag::BlockQuote(_) => ("blockquote", Some(BlockKind::Quote)),
-        Tag::CodeBlock(_) => ("pre", Some(BlockKind::Code)),
-        Tag::Item => ("li", Some(BlockKind::ListItem)),
-        Tag::FootnoteDefinition(_) => ("footnote", Some(BlockKind::Paragraph)),
-        Tag::TableCell => ("td", Some(BlockKind::Cell)),
-        Tag::Emphasis => ("em", None),
-        Tag::Strong => ("strong", None),
-        Tag::Strikethrough => ("s", None),
-        Tag::Link { .. } => ("a", None),
-        Tag::Image { .. } => ("img", None),
-        _ => ("div", None),
+        Tag::Paragraph => (Element::P, None),
+        Tag::Heading { level, .. } => (Element::H, Some(BlockKind::Heading(level_of(*level)))),
+        Tag::BlockQuote(_) => (Element::Blockquote, Some(BlockKind::Quote)),
+        Tag::CodeBlock(_) => (Element::Pre, Some(BlockKind::Code)),
+        Tag::Item => (Element::Li, Some(BlockKind::ListItem)),
+        Tag::FootnoteDefinition(_) => (Element::Footnote, Some(BlockKind::Paragraph)),
+        Tag::TableCell => (Element::Td, Some(BlockKind::Cell)),
+        Tag::Emphasis => (Element::Em, None),
+        Tag::Strong => (Element::Strong, None),
+        Tag::Strikethrough => (Element::S, None),
+        Tag::Link { .. } => (Element::A, None),
+        Tag::Image { .. } => (Element::Img, None),
+        _ => (Element::Div, None),
     }
 }
 
@@ -353,6 +581,14 @@ fn is_end_of_block(tag: &TagEnd) -> bool {
     )
 }
 
+fn manner_of(kind: LinkType) -> Manner {
+    match kind {
+        LinkType::Inline => Manner::Inline,
+        LinkType::Autolink | LinkType::Email => Manner::Autolink,
+        _ => Manner::Reference,
+    }
+}
+
 fn level_of(level: HeadingLevel) -> u8 {
     match level {
         HeadingLevel::H1 => 1,
@@ -365,7 +601,7 @@ fn level_of(level: HeadingLevel) -> u8 {
 }
 
 /// The id that renderers commonly give a heading: lower case, words joined by hyphens.
-fn slug(heading: &str) -> String {
+pub(super) fn slug(heading: &str) -> String {
     let kept = heading
         .to_lowercase()
         .chars()

@@ -1,5 +1,7 @@
 //! A page's source and what stands in it: text, blocks, links, ids, head. Reading only; changes are in [`edit`].
 
+mod add_id;
+pub mod attribute;
 pub mod block;
 pub mod edit;
 mod elements;
@@ -8,28 +10,38 @@ pub mod hash;
 pub mod head;
 mod html;
 pub mod link;
+pub mod link_says;
+mod lists;
 mod markdown;
-mod place;
+pub mod picture;
 pub mod put_link;
+pub mod rebase;
 pub mod region;
 pub mod span;
 pub mod take_out_link;
 pub mod text;
 mod tree;
+pub mod wording;
 
-pub use block::{Block, BlockId, BlockKind};
+pub use attribute::Attribute;
+pub use block::{Block, BlockId, BlockKind, PlaceKey};
 pub use edit::{Edit, EditError, Splice};
 pub use find_again::{Lost, Quote};
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
-pub use link::{Link, LinkKind};
+pub use link::{Aim, Link, LinkKind, Mail};
 pub use markdown::OPTIONS as MARKDOWN_OPTIONS;
+pub use link_says::LinkSays;
+pub use picture::Picture;
 pub use put_link::{LinkTarget, Refusal};
+pub use rebase::NoPlace;
 pub use region::Region;
 pub use span::{SourceSpan, TextSpan};
 pub use take_out_link::FoundLink;
 pub use text::TextLayer;
+pub use wording::Wording;
 
+use elements::Element;
 use tree::Tree;
 
 /// How a page's source is written.
@@ -69,6 +81,11 @@ pub struct Document {
     ids: Vec<String>,
     head: Head,
     tree: Tree,
+    /// Of all links, in source order.
+    link_attributes: Vec<html::tokenizer::RawAttribute>,
+    pictures: Vec<Picture>,
+    /// Where links of Markdown refer to; none in HTML.
+    definitions: Vec<markdown::Definition>,
     format: Format,
 }
 
@@ -117,6 +134,40 @@ impl Document {
         &self.links
     }
 
+    /// Pictures in source order.
+    pub fn pictures(&self) -> &[Picture] {
+        &self.pictures
+    }
+
+    /// What a reader sees of a link, white space folded: its words, else the alternative text of its picture.
+    pub fn anchor(&self, link: &Link) -> String {
+        let words = text::fold_space(self.text.slice(link.text));
+        if words.is_empty() { link.alt.as_deref().map(text::fold_space).unwrap_or_default() } else { words }
+    }
+
+    /// The headings under which a text offset stands, outermost first: each of a higher rank than the next. O(blocks).
+    pub fn heading_path(&self, at: usize) -> Vec<String> {
+        let before = self.blocks.partition_point(|block| block.text.start <= at);
+        let mut rank = 7;
+        let mut path = Vec::new();
+        for block in self.blocks[..before].iter().rev().filter(|block| block.region == Region::Content) {
+            if let BlockKind::Heading(level) = block.kind
+                && level < rank
+            {
+                rank = level;
+                path.push(text::fold_space(self.text.slice(block.text)));
+            }
+        }
+        path.reverse();
+        path
+    }
+
+    /// How much of the page's text is before a text offset, from 0 to 1.
+    pub fn share_before(&self, at: usize) -> f64 {
+        let whole = self.text.len().max(1);
+        at.min(whole) as f64 / whole as f64
+    }
+
     /// Every `id` (and `name` of an `<a>`) that a fragment can point at, in source order.
     pub fn ids(&self) -> &[String] {
         &self.ids
@@ -141,8 +192,8 @@ impl Document {
     /// The source span of the element that holds the page's own content: the first `main`, else the `body`, else all.
     pub fn main_span(&self) -> SourceSpan {
         self.tree
-            .inner_span_of("main")
-            .or_else(|| self.tree.inner_span_of("body"))
+            .inner_span_of(Element::Main)
+            .or_else(|| self.tree.inner_span_of(Element::Body))
             .unwrap_or(SourceSpan::new(0, self.source.len()))
     }
 

@@ -3,18 +3,26 @@
 use thiserror::Error;
 
 use super::edit::Edit;
-use super::elements;
+use super::elements::Element;
 use super::span::{SourceSpan, TextSpan};
 use super::tree::ROOT;
-use super::{BlockId, Document, Format, markdown};
+use super::{BlockId, Document, Format, LinkSays, markdown};
 
 /// Where a link leads, as it is written into the page.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct LinkTarget {
     pub href: String,
+    /// What else the link says. Markdown's own links cannot say it; there it has to be empty.
+    pub says: Vec<LinkSays>,
 }
 
-/// Why words cannot carry a link.
+impl LinkTarget {
+    pub fn to(href: impl Into<String>) -> Self {
+        Self { href: href.into(), says: Vec::new() }
+    }
+}
+
+/// Why words cannot carry a link, or a page not be changed in another way.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Error)]
 pub enum Refusal {
     #[error("there are no words here")]
@@ -31,6 +39,20 @@ pub enum Refusal {
     CrossesMarkup,
     #[error("the words cannot be traced to bytes of the page")]
     Untraceable,
+    #[error("the link has no end of its own that could be changed")]
+    NoEnd,
+    #[error("there is no such link, picture or block on the page")]
+    NotThere,
+    #[error("the link holds more than words")]
+    HoldsMarkup,
+    #[error("the words hold a link, which would be lost")]
+    HoldsLink,
+    #[error("a link of Markdown cannot say this")]
+    NotInMarkdown,
+    #[error("the address is itself what readers see")]
+    AddressIsText,
+    #[error("this would change more of the page than is meant")]
+    ChangesMore,
 }
 
 impl Document {
@@ -44,12 +66,49 @@ impl Document {
     /// A [`Refusal`] that says why these words cannot carry a link.
     pub fn put_link(&self, words: TextSpan, target: &LinkTarget) -> Result<Edit, Refusal> {
         match self.format() {
-            Format::Html => {
-                self.wrap(words, format!("<a href=\"{}\">", escape_attribute(&target.href)), "</a>".to_owned())
-            }
+            Format::Html => self.wrap(words, start_tag(target), "</a>".to_owned()),
             Format::Markdown => {
-                let edit = self.wrap(words, "[".to_owned(), format!("]({})", markdown::destination(&target.href)))?;
+                if !target.says.is_empty() {
+                    return Err(Refusal::NotInMarkdown);
+                }
+                let written = self.markdown_end(&target.href);
+                let edit = self.wrap(words, "[".to_owned(), written.end)?.sharing(written.definition);
                 markdown::proves(self, words, &edit).then_some(edit).ok_or(Refusal::CrossesMarkup)
+            }
+        }
+    }
+
+    /// The edit that puts a link on a picture. `ordinal` counts [`Document::pictures`]. Cost as [`Document::put_link`].
+    ///
+    /// # Errors
+    /// A [`Refusal`] that says why this picture cannot carry a link.
+    pub fn put_link_on_picture(&self, ordinal: usize, target: &LinkTarget) -> Result<Edit, Refusal> {
+        let picture = self.pictures().get(ordinal).ok_or(Refusal::NotThere)?;
+        if picture.link.is_some() {
+            return Err(Refusal::AlreadyLinked);
+        }
+        if picture.mended {
+            return Err(Refusal::CrossesMarkup);
+        }
+        if self.within(picture.node, |element| element == Element::A) {
+            return Err(Refusal::AlreadyLinked);
+        }
+        if self.within(picture.node, |element| element.refuses_links() || element.is_heading()) {
+            return Err(Refusal::CodeOrControl);
+        }
+        match self.format() {
+            Format::Html => Ok(Edit::around(self.hash(), picture.source, start_tag(target), "</a>".to_owned())),
+            Format::Markdown => {
+                if !target.says.is_empty() {
+                    return Err(Refusal::NotInMarkdown);
+                }
+                let written = self.markdown_end(&target.href);
+                let edit = Edit::around(self.hash(), picture.source, "[".to_owned(), written.end);
+                let edit = edit.sharing(written.definition);
+                let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
+                let is_linked = after.pictures().get(ordinal).is_some_and(|picture| picture.link.is_some());
+                let same = after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
+                (is_linked && same).then_some(edit).ok_or(Refusal::CrossesMarkup)
             }
         }
     }
@@ -70,7 +129,12 @@ impl Document {
         if self.links().get(next).is_some_and(|link| link.source.overlaps(place)) {
             return Err(Refusal::AlreadyLinked);
         }
-        let refused = |run: &super::text::Run| self.within(run.node, elements::refuses_links);
+        // An anchor that leads nowhere would end where ours begins.
+        let anchored = |run: &super::text::Run| self.within(run.node, |element| element == Element::A);
+        if self.text().runs_in(words).iter().any(anchored) {
+            return Err(Refusal::AlreadyLinked);
+        }
+        let refused = |run: &super::text::Run| self.within(run.node, Element::refuses_links);
         if self.text().runs_in(words).iter().any(refused) {
             return Err(Refusal::CodeOrControl);
         }
@@ -94,7 +158,7 @@ impl Document {
 
     /// The source from before the first to after the last word, widened over inline elements until both ends have the
     /// same parent.
-    fn place(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
+    pub(super) fn place(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
         if self.text().slice(words).trim().is_empty() {
             return Err(Refusal::NoWords);
         }
@@ -145,16 +209,26 @@ impl Document {
         })
     }
 
-    fn within(&self, mut node: u32, test: fn(&str) -> bool) -> bool {
+    pub(super) fn within(&self, mut node: u32, test: fn(Element) -> bool) -> bool {
         while node != ROOT {
             let here = self.tree().node(node);
-            if test(&here.name) {
+            if test(here.element) {
                 return true;
             }
             node = here.parent;
         }
         false
     }
+}
+
+/// The start tag of a new link.
+pub(super) fn start_tag(target: &LinkTarget) -> String {
+    let mut tag = format!("<a href=\"{}\"", escape_attribute(&target.href));
+    for (name, value) in LinkSays::attributes_of(&target.says) {
+        tag.push_str(&format!(" {name}=\"{}\"", escape_attribute(&value)));
+    }
+    tag.push('>');
+    tag
 }
 
 /// Text as the value of an attribute in double quotes.

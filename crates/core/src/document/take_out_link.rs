@@ -1,8 +1,11 @@
 //! Taking a link off its words: the inverse of putting one there, on whatever version of the page.
 
-use super::edit::{Edit, EditError, Splice};
+use super::edit::{Edit, Splice};
+use super::link::Manner;
+use super::put_link::Refusal;
+use super::span::SourceSpan;
 use super::text::fold_space;
-use super::{Document, Quote};
+use super::{Document, Format, Quote};
 
 /// A link that was looked for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -14,16 +17,34 @@ pub struct FoundLink {
 }
 
 impl Document {
-    /// The edit that removes the two tags of a link and nothing else; `None` when the link has no end tag of its own.
+    /// The edit that removes the two tags of a link and nothing else. A definition of Markdown to which no other link
+    /// refers goes with it.
     ///
-    /// `ordinal` counts [`Document::links`]. O(1).
+    /// `ordinal` counts [`Document::links`]. O(log n + elements inside); O(n) for Markdown's own links.
     ///
     /// # Errors
-    /// [`EditError`] when the tags overlap, which no link that was read has.
-    pub fn take_out_link(&self, ordinal: usize) -> Option<Result<Edit, EditError>> {
-        let link = self.links().get(ordinal)?;
+    /// [`Refusal::NoEnd`] when the link has no end tag of its own, [`Refusal::CrossesMarkup`] when its tags and those of
+    /// other elements cross, so that a browser would show the rest in another way.
+    pub fn take_out_link(&self, ordinal: usize) -> Result<Edit, Refusal> {
+        let link = self.links().get(ordinal).ok_or(Refusal::NotThere)?;
+        let end = link.end_tag.ok_or(Refusal::NoEnd)?;
+        if link.manner == Manner::Autolink {
+            return Err(Refusal::AddressIsText);
+        }
+        let inner = SourceSpan::new(link.start_tag.end, end.start);
+        if link.mended || self.tree().has_stray_in(inner) || self.tree().has_unended_in(inner) {
+            return Err(Refusal::CrossesMarkup);
+        }
         let nothing = |at| Splice { at, with: String::new() };
-        Some(Edit::new(self.hash(), vec![nothing(link.start_tag), nothing(link.end_tag?)]))
+        let mut splices = vec![nothing(link.start_tag), nothing(end)];
+        splices.extend(self.lone_definition(ordinal).map(nothing));
+        let edit = Edit::new(self.hash(), splices).map_err(|_| Refusal::CrossesMarkup)?;
+        if self.format() == Format::Html {
+            return Ok(edit);
+        }
+        let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
+        let same = after.text().as_str() == self.text().as_str() && after.links().len() + 1 == self.links().len();
+        same.then_some(edit).ok_or(Refusal::ChangesMore)
     }
 
     /// The link to `href` on the words of a quote. Where several are alike, one in the very sentence of the quote counts

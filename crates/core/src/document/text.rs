@@ -106,6 +106,9 @@ impl TextLayer {
     }
 
     pub(crate) fn push(&mut self, text: &str, source: SourceSpan, kind: RunKind, around: Around) {
+        if text.is_empty() {
+            return;
+        }
         let start = self.text.len();
         self.text.push_str(text);
         let span = TextSpan::new(start, self.text.len());

@@ -1,5 +1,6 @@
 //! The elements of a document with their places, as far as edits need them. Not a DOM: no attributes, no text.
 
+use super::elements::Element;
 use super::span::SourceSpan;
 
 /// Elements nested deeper than this hang from the deepest one, as browsers do it.
@@ -8,14 +9,16 @@ pub const MAX_DEPTH: usize = 512;
 /// The node that holds everything.
 pub const ROOT: u32 = 0;
 
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Copy)]
 pub struct Node {
     pub parent: u32,
-    pub name: Box<str>,
+    pub element: Element,
     pub start_tag: SourceSpan,
     /// `None` when the element was closed without an end tag of its own.
     pub end_tag: Option<SourceSpan>,
     pub is_block: bool,
+    /// Whether a browser mends the markup in which it starts.
+    pub mended: bool,
 }
 
 #[derive(Debug, Clone)]
@@ -28,7 +31,7 @@ pub struct Tree {
 impl Default for Tree {
     fn default() -> Self {
         let nowhere = SourceSpan::new(0, 0);
-        let root = Node { parent: ROOT, name: "".into(), start_tag: nowhere, end_tag: None, is_block: true };
+        let root = Node { parent: ROOT, element: Element::Other, start_tag: nowhere, end_tag: None, is_block: true, mended: false };
         Self { nodes: vec![root], strays: Vec::new() }
     }
 }
@@ -49,9 +52,16 @@ impl Tree {
         self.strays.get(next).is_some_and(|at| *at < span.end)
     }
 
-    /// Whether an element whose name passes `test` has no end tag of its own. O(nodes).
-    pub fn has_unended(&self, test: impl Fn(&str) -> bool) -> bool {
-        self.nodes.iter().skip(1).any(|node| node.end_tag.is_none() && test(&node.name))
+    /// Whether an element that passes `test` has no end tag of its own. O(nodes).
+    pub fn has_unended(&self, test: impl Fn(Element) -> bool) -> bool {
+        self.nodes.iter().skip(1).any(|node| node.end_tag.is_none() && test(node.element))
+    }
+
+    /// Whether an element that starts in `span` has no end tag of its own there. O(log nodes + nodes in the span).
+    pub fn has_unended_in(&self, span: SourceSpan) -> bool {
+        let first = self.nodes.partition_point(|node| node.start_tag.start < span.start);
+        let inside = self.nodes.iter().skip(first.max(1)).take_while(|node| node.start_tag.start < span.end);
+        inside.into_iter().any(|node| node.end_tag.is_none_or(|end| end.end > span.end))
     }
 
     pub fn node(&self, id: u32) -> &Node {
@@ -75,9 +85,9 @@ impl Tree {
         }
     }
 
-    /// What stands between the tags of the first element called `name`, when it has both.
-    pub fn inner_span_of(&self, name: &str) -> Option<SourceSpan> {
-        let node = self.nodes.iter().find(|node| &*node.name == name)?;
+    /// What stands between the tags of the first such element, when it has both.
+    pub fn inner_span_of(&self, element: Element) -> Option<SourceSpan> {
+        let node = self.nodes.iter().find(|node| node.element == element)?;
         Some(SourceSpan::new(node.start_tag.end, node.end_tag?.start))
     }
 }

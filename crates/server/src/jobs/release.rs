@@ -178,7 +178,7 @@ impl Round<'_> {
                 if let Some(breach) = breaches[at] {
                     return Err(format!("A limit would be broken: {breach}. Drop the link."));
                 }
-                let target = LinkTarget { href: taken.link.href.clone() };
+                let target = LinkTarget::to(taken.link.href.clone());
                 let edit = document.put_link(placed[at].0, &target).map_err(|why| refused(taken, &why))?;
                 let together = edits.iter().cloned().chain([edit.clone()]);
                 Edit::compose(document.hash(), together).map_err(|why| refused(taken, &why))?;

@@ -122,7 +122,7 @@ fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) ->
         // A link that only looks the same may be the author's own: it counts if there was none before the release.
         let was_there = || before.as_ref().is_some_and(|before| before.find_link(&quote, href).is_some());
         let found = document.find_link(&quote, href).filter(|found| found.in_sentence || !was_there());
-        let edit = found.and_then(|found| document.take_out_link(found.ordinal)).and_then(Result::ok);
+        let edit = found.and_then(|found| document.take_out_link(found.ordinal).ok());
         let edit =
             edit.filter(|edit| Edit::compose(document.hash(), edits.iter().cloned().chain([edit.clone()])).is_ok());
         let why_not = match &edit {

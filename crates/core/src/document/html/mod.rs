@@ -1,0 +1,622 @@
+//! Reading HTML into a [`Document`]: tokens with byte spans, and on top of them just enough tree building to know
+//! blocks, regions, links and what encloses what. Where a browser would build a tree that differs from the source, the
+//! text there is marked and never edited.
+
+pub(crate) mod facts;
+pub(crate) mod references;
+pub(crate) mod tokenizer;
+
+#[cfg(test)]
+mod html5lib_tests;
+
+use std::borrow::Cow;
+
+use super::block::{Block, BlockId, BlockKind, PlaceKey};
+use super::elements::{Element, Meeting};
+use super::link::{Aim, AttributeRange, Link, LinkKind, Manner};
+use super::lists::List;
+use super::picture::Picture;
+use super::region::Region;
+use super::span::{SourceSpan, TextSpan};
+use super::text::{Around, RunKind, TextLayer, fold_space};
+use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
+use super::{Document, Format, Head, HeadLink};
+use facts::TagFacts;
+use tokenizer::{Content, RawAttribute, TagToken, TextMode, Token, Tokenizer};
+
+pub(super) fn read(source: String) -> Document {
+    let mut tokens = Tokenizer::new(&source);
+    let mut reader = Reader::new(&source);
+    while let Some(token) = tokens.next() {
+        reader.take(token, &mut tokens);
+    }
+    let read = reader.finish();
+    let Reader { text, blocks, links, ids, head, tree, link_attributes, pictures, .. } = read;
+    Document { text, blocks, links, ids, head, tree, link_attributes, pictures, definitions: Vec::new(), source, format: Format::Html }
+}
+
+#[derive(Clone, Copy)]
+struct Open {
+    node: u32,
+    element: Element,
+    /// Where its name stands, by which elements without a meaning of their own are told apart.
+    name: SourceSpan,
+    region: Region,
+    inside_content: bool,
+    hidden: bool,
+    /// SVG or MathML, and not a place there that holds HTML.
+    foreign: bool,
+    /// In a table but in no cell of it: a browser moves what stands here before the table.
+    astray: bool,
+    block: Option<BlockKind>,
+    /// The innermost block element.
+    block_node: u32,
+    link: Option<u32>,
+    /// The outermost list around.
+    list: Option<u32>,
+    place: u64,
+}
+
+/// Elements of SVG and MathML that hold HTML.
+const HOLD_HTML: [&str; 9] = ["foreignobject", "desc", "title", "annotation-xml", "mi", "mo", "mn", "ms", "mtext"];
+
+struct Reader<'s> {
+    source: &'s str,
+    text: TextLayer,
+    blocks: Vec<Block>,
+    /// The list of each block and of each link.
+    block_lists: Vec<Option<u32>>,
+    link_lists: Vec<Option<u32>>,
+    lists: Vec<List>,
+    links: Vec<Link>,
+    link_attributes: Vec<RawAttribute>,
+    pictures: Vec<Picture>,
+    ids: Vec<String>,
+    head: Head,
+    tree: Tree,
+    stack: Vec<Open>,
+    /// How many elements of each kind are open.
+    open: [u16; Element::COUNT],
+    /// The text of the block being read begins here.
+    block_start: usize,
+    has_heading: bool,
+    title: Option<String>,
+    category: Option<usize>,
+    /// Formatting elements that were closed without an end tag of their own.
+    dangling: [u32; Element::COUNT],
+    dangling_total: u32,
+    /// The rest of the page may stand elsewhere in a browser's tree: it is read and never edited.
+    is_lost: bool,
+}
+
+impl<'s> Reader<'s> {
+    fn new(source: &'s str) -> Self {
+        Self {
+            source,
+            text: TextLayer::default(),
+            blocks: Vec::new(),
+            block_lists: Vec::new(),
+            link_lists: Vec::new(),
+            lists: Vec::new(),
+            links: Vec::new(),
+            link_attributes: Vec::new(),
+            pictures: Vec::new(),
+            ids: Vec::new(),
+            head: Head::default(),
+            tree: Tree::default(),
+            stack: Vec::new(),
+            open: [0; Element::COUNT],
+            block_start: 0,
+            has_heading: false,
+            title: None,
+            category: None,
+            dangling: [0; Element::COUNT],
+            dangling_total: 0,
+            is_lost: false,
+        }
+    }
+
+    fn take(&mut self, token: Token, tokens: &mut Tokenizer<'s>) {
+        match token {
+            Token::Text(span, mode) => self.characters(span, mode),
+            Token::StartTag(tag) => {
+                self.start_tag(tag, tokens);
+                tokens.foreign = self.is_foreign();
+            }
+            Token::EndTag(tag) => {
+                self.end_tag(tag);
+                tokens.foreign = self.is_foreign();
+            }
+            Token::Comment(..) | Token::Doctype(_) | Token::Nothing(_) => {}
+        }
+    }
+
+    fn finish(mut self) -> Self {
+        while !self.stack.is_empty() {
+            self.pop(self.source.len(), None);
+        }
+        self.end_block();
+        self.head.title = self.title.take().map(|t| fold_space(&t)).filter(|t| !t.is_empty());
+        let category = self.category.map(|link| fold_space(self.text.slice(self.links[link].text)));
+        self.head.category = category.filter(|text| !text.is_empty());
+        self.judge_lists();
+        self
+    }
+
+    /// Regions that only a whole list tells.
+    fn judge_lists(&mut self) {
+        let regions: Vec<_> = self.lists.iter().map(List::region).collect();
+        let of = |list: &Option<u32>| list.and_then(|list| regions.get(list as usize).copied().flatten());
+        for (block, list) in self.blocks.iter_mut().zip(&self.block_lists) {
+            block.region = of(list).unwrap_or(block.region);
+        }
+        for (link, list) in self.links.iter_mut().zip(&self.link_lists) {
+            link.region = of(list).unwrap_or(link.region);
+        }
+    }
+
+    fn is_open(&self, element: Element) -> bool {
+        self.open[element as usize] > 0
+    }
+
+    /// Whether what comes next is SVG or MathML.
+    fn is_foreign(&self) -> bool {
+        self.stack.last().is_some_and(|open| open.foreign)
+    }
+
+    fn name(&self, span: SourceSpan) -> &'s str {
+        self.source.get(span.range()).unwrap_or_default()
+    }
+
+    fn start_tag(&mut self, tag: TagToken, tokens: &mut Tokenizer<'s>) {
+        let name = self.name(tag.name);
+        let element = Element::of(name);
+        let at = tag.source.start;
+        if self.is_foreign() && element.breaks_out_of_foreign() {
+            self.break_out(at);
+        }
+        let foreign = self.is_foreign();
+        if !foreign && element.is_inside_table() && !self.is_open(Element::Table) {
+            // A browser passes over it.
+            self.tree.push_stray(at);
+            return;
+        }
+        let replaces_a_link = element == Element::A && (self.is_open(element) || self.dangling[element as usize] > 0);
+        if !foreign {
+            self.close_implied(element, at);
+        }
+        let facts = TagFacts::of(self.source, tokens.attributes());
+        self.note_facts(element, &facts);
+        let outer = self.stack.last().copied();
+        let hidden = outer.is_some_and(|open| open.hidden) || element.is_hidden() || facts.is_hidden;
+        if element.is_block() {
+            self.end_block();
+        }
+        match element {
+            Element::Br if !hidden => self.text.push_separator(),
+            Element::Img => self.note_picture(tag.source, &facts, hidden),
+            Element::Area if !hidden => self.note_area(tag.source, &facts, tokens.attributes()),
+            _ => {}
+        }
+        let begins_foreign = matches!(element, Element::Svg | Element::Math);
+        if element.is_void() || (tag.self_closing && (foreign || begins_foreign)) {
+            return;
+        }
+        if self.stack.len() >= MAX_DEPTH {
+            self.is_lost = true;
+            return;
+        }
+        if !foreign {
+            let content = element.content();
+            if content != Content::Markup {
+                tokens.expect(content, name);
+            }
+        }
+        let in_cell = matches!(element, Element::Td | Element::Th | Element::Caption);
+        let astray = element.is_table_part() || (outer.is_some_and(|open| open.astray) && !in_cell);
+        let nests_select = element == Element::Select && self.is_open(Element::Select);
+        self.is_lost |= element == Element::Frameset || nests_select;
+        let holds_html = foreign && HOLD_HTML.iter().any(|known| name.eq_ignore_ascii_case(known));
+        let inside_content =
+            outer.is_some_and(|open| open.inside_content) || matches!(element, Element::Main | Element::Article);
+        let region = outer.map_or(Region::Content, |open| open.region);
+        let region = region.of_child(element, facts.region_signs(), inside_content);
+        let parent = outer.map_or(ROOT, |open| open.node);
+        let is_block = element.is_block();
+        let mended = replaces_a_link || self.is_mended(outer.as_ref());
+        let start_tag = tag.source;
+        let node = self.tree.push(Node { parent, element, start_tag, end_tag: None, is_block, mended });
+        let list = outer.and_then(|open| open.list).or_else(|| self.open_list(element, region, inside_content));
+        let link = self.open_link(element, &facts, tag.source, region, hidden, list, tokens.attributes());
+        if let Some(link) = link.and_then(|link| self.links.get_mut(link as usize)) {
+            link.mended = mended;
+        }
+        let block = block_kind(element).or_else(|| outer.and_then(|open| open.block));
+        let place = outer.map_or(0, |open| open.place);
+        let (place, block_node) = match is_block {
+            true => (facts.place_below(place, element), node),
+            false => (place, outer.map_or(ROOT, |open| open.block_node)),
+        };
+        self.has_heading |= element.is_heading() && !hidden;
+        self.open[element as usize] += 1;
+        let name = tag.name;
+        self.stack.push(Open {
+            node,
+            element,
+            name,
+            region,
+            inside_content,
+            hidden,
+            foreign: begins_foreign || (foreign && !holds_html),
+            astray,
+            block,
+            block_node,
+            link,
+            list,
+            place,
+        });
+    }
+
+    /// HTML elements end SVG and MathML, but for the places there that hold HTML.
+    fn break_out(&mut self, at: usize) {
+        while self.is_foreign() {
+            self.pop(at, None);
+        }
+    }
+
+    fn open_list(&mut self, element: Element, region: Region, inside_content: bool) -> Option<u32> {
+        let is_list = matches!(element, Element::Ul | Element::Ol | Element::Dl) && region == Region::Content;
+        is_list.then(|| {
+            self.lists.push(List { is_before_headings: !self.has_heading, inside_content, ..List::default() });
+            u32::try_from(self.lists.len() - 1).unwrap_or(u32::MAX)
+        })
+    }
+
+    #[allow(clippy::too_many_arguments)]
+    fn open_link(
+        &mut self,
+        element: Element,
+        facts: &TagFacts<'s>,
+        start_tag: SourceSpan,
+        region: Region,
+        hidden: bool,
+        list: Option<u32>,
+        attributes: &[RawAttribute],
+    ) -> Option<u32> {
+        let href = facts.href().filter(|_| element == Element::A && !hidden)?;
+        let is_button = facts.role.is_some_and(|role| role.trim().eq_ignore_ascii_case("button"));
+        let kind = if is_button { LinkKind::Button } else { LinkKind::Empty };
+        let ordinal = self.push_link(start_tag, href, facts, kind, region, list, attributes);
+        let is_category = facts.class.is_some_and(|class| class.split_ascii_whitespace().any(|c| c == "p-category"));
+        if is_category && self.category.is_none() {
+            self.category = Some(ordinal as usize);
+        }
+        Some(ordinal)
+    }
+
+    #[allow(clippy::too_many_arguments)]
+    fn push_link(
+        &mut self,
+        start_tag: SourceSpan,
+        href: Cow<'s, str>,
+        facts: &TagFacts<'s>,
+        kind: LinkKind,
+        region: Region,
+        list: Option<u32>,
+        attributes: &[RawAttribute],
+    ) -> u32 {
+        let at = self.text.len();
+        let href = href.trim().to_owned();
+        if let Some(list) = list.and_then(|list| self.lists.get_mut(list as usize)) {
+            list.links += 1;
+            list.to_this_page += u32::from(Aim::of(&href) == Aim::Place);
+        }
+        let first = u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX);
+        self.link_attributes.extend_from_slice(attributes);
+        let end = u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX);
+        self.links.push(Link {
+            source: start_tag,
+            start_tag,
+            end_tag: None,
+            href,
+            text: TextSpan::new(at, at),
+            kind,
+            alt: None,
+            rel: facts.rel.map(tokens).unwrap_or_default(),
+            region,
+            block: None,
+            attributes: AttributeRange { start: first, end },
+            manner: Manner::Element,
+            mended: self.is_mended(self.stack.last()),
+        });
+        self.link_lists.push(list);
+        u32::try_from(self.links.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    fn note_area(&mut self, source: SourceSpan, facts: &TagFacts<'s>, attributes: &[RawAttribute]) {
+        let Some(href) = facts.href() else { return };
+        let region = self.stack.last().map_or(Region::Content, |open| open.region);
+        let ordinal = self.push_link(source, href, facts, LinkKind::Area, region, None, attributes);
+        self.links[ordinal as usize].alt = facts.alt().map(Cow::into_owned);
+    }
+
+    fn note_picture(&mut self, source: SourceSpan, facts: &TagFacts<'s>, hidden: bool) {
+        let link = self.stack.iter().rev().find_map(|open| open.link);
+        let alt = facts.alt().map(Cow::into_owned);
+        if let Some(link) = link.and_then(|link| self.links.get_mut(link as usize)) {
+            link.alt = link.alt.take().or_else(|| alt.clone());
+            if link.kind == LinkKind::Empty {
+                link.kind = LinkKind::Picture;
+            }
+        }
+        if hidden {
+            return;
+        }
+        let outer = self.stack.last();
+        self.pictures.push(Picture {
+            source,
+            alt,
+            link: link.map(|link| link as usize),
+            text_at: self.text.len(),
+            region: outer.map_or(Region::Content, |open| open.region),
+            node: outer.map_or(ROOT, |open| open.node),
+            mended: self.is_mended(outer),
+        });
+    }
+
+    fn close_implied(&mut self, opening: Element, at: usize) {
+        let innermost = self.stack.last().map(|open| open.element);
+        if innermost == Some(Element::Head) && !opening.may_stand_in_head() {
+            let depth = self.stack.len() - 1;
+            self.pop_to(depth, at, None);
+        }
+        if opening == Element::A {
+            // A link inside a link ends the outer one.
+            if let Some(depth) = self.depth_of(Element::A) {
+                // Where that takes blocks along, a browser's tree and ours part for good.
+                self.is_lost |= self.stack[depth..].iter().any(|open| open.element.is_special());
+                self.pop_to(depth, at, None);
+            }
+            self.dangling_total -= std::mem::take(&mut self.dangling[Element::A as usize]);
+            return;
+        }
+        let mut closed = None;
+        for depth in (0..self.stack.len()).rev() {
+            match opening.start_meets(self.stack[depth].element) {
+                Meeting::Closes => closed = Some(depth),
+                Meeting::Passes => {}
+                Meeting::Stops => break,
+            }
+        }
+        if let Some(depth) = closed {
+            self.pop_to(depth, at, None);
+        }
+        if opening.closes_p() && self.is_open(Element::P) {
+            let inner = self.stack.iter().rposition(|open| open.element == Element::P || open.element.hides_p());
+            if let Some(depth) = inner.filter(|depth| self.stack[*depth].element == Element::P) {
+                self.pop_to(depth, at, None);
+            }
+        }
+    }
+
+    fn depth_of(&self, element: Element) -> Option<usize> {
+        self.is_open(element).then(|| self.stack.iter().rposition(|open| open.element == element)).flatten()
+    }
+
+    /// The open element that an end tag ends.
+    fn ended_by(&self, element: Element, name: &str) -> Option<usize> {
+        if !self.is_open(element) {
+            return None;
+        }
+        for (depth, open) in self.stack.iter().enumerate().rev() {
+            let is_same = match element {
+                Element::Other => open.element == element && self.name(open.name).eq_ignore_ascii_case(name),
+                _ if element.is_heading() => open.element.is_heading(),
+                _ => open.element == element,
+            };
+            if is_same {
+                return Some(depth);
+            }
+            if element.ends_not_beyond(open.element) {
+                return None;
+            }
+        }
+        None
+    }
+
+    fn end_tag(&mut self, tag: TagToken) {
+        let name = self.name(tag.name);
+        let element = Element::of(name);
+        if element.is_inside_table() && !self.is_open(Element::Table) {
+            return self.tree.push_stray(tag.source.start);
+        }
+        if element.is_block() {
+            self.end_block();
+        }
+        if let Some(depth) = self.ended_by(element, name) {
+            // Of headings any end tag ends any; only its own belongs to it.
+            let own = self.stack[depth].element == element;
+            self.pop_to(depth, tag.source.start, own.then_some(tag.source));
+            if !own {
+                self.tree.push_stray(tag.source.start);
+            }
+            return;
+        }
+        self.tree.push_stray(tag.source.start);
+        if element.is_formatting() && self.dangling[element as usize] > 0 {
+            self.dangling[element as usize] -= 1;
+            self.dangling_total -= 1;
+        }
+    }
+
+    fn pop_to(&mut self, depth: usize, at: usize, end_tag: Option<SourceSpan>) {
+        while self.stack.len() > depth + 1 {
+            self.pop(at, None);
+        }
+        self.pop(at, end_tag);
+    }
+
+    fn pop(&mut self, at: usize, end_tag: Option<SourceSpan>) {
+        let Some(open) = self.stack.last() else { return };
+        if open.element.is_block() {
+            self.end_block();
+        }
+        let Some(open) = self.stack.pop() else { return };
+        self.open[open.element as usize] -= 1;
+        self.tree.node_mut(open.node).end_tag = end_tag;
+        if end_tag.is_none() && open.element.is_formatting() {
+            self.dangling[open.element as usize] += 1;
+            self.dangling_total += 1;
+        }
+        if let Some(link) = open.link {
+            self.end_link(link as usize, at, end_tag);
+        }
+    }
+
+    fn end_link(&mut self, link: usize, at: usize, end_tag: Option<SourceSpan>) {
+        let text_end = self.text.as_str().trim_end_matches('\n').len();
+        let link = &mut self.links[link];
+        link.source.end = end_tag.map_or(at, |tag| tag.end);
+        link.end_tag = end_tag;
+        link.text.end = text_end.max(link.text.start);
+        let has_words = !self.text.slice(link.text).trim().is_empty();
+        link.kind = match link.kind {
+            LinkKind::Empty if has_words => LinkKind::Text,
+            LinkKind::Picture if has_words => LinkKind::Mixed,
+            other => other,
+        };
+    }
+
+    /// What a start tag says besides being there: ids, language, meta data.
+    fn note_facts(&mut self, element: Element, facts: &TagFacts<'s>) {
+        let name = facts.name.filter(|_| element == Element::A).filter(|name| facts.id != Some(*name));
+        self.ids.extend(facts.id.into_iter().chain(name).map(facts::value_of));
+        if self.head.microformat.is_none() {
+            let root = |class: &str| class.split_ascii_whitespace().find(|c| c.starts_with("h-")).map(str::to_owned);
+            self.head.microformat = facts.class.and_then(root);
+        }
+        match element {
+            Element::Html => first(&mut self.head.language, facts.lang.or(facts.xml_lang)),
+            Element::Base => first(&mut self.head.base, facts.href),
+            Element::Link => {
+                if let Some((rel, href)) = facts.rel.zip(facts.href()) {
+                    let href = href.trim().to_owned();
+                    let language = facts.hreflang.map(facts::value_of);
+                    self.head.links.push(HeadLink { rel: tokens(rel), href, language });
+                }
+            }
+            Element::Meta => self.note_meta(facts),
+            _ => {}
+        }
+    }
+
+    fn note_meta(&mut self, facts: &TagFacts<'s>) {
+        let Some(content) = facts.content else { return };
+        if facts.property == Some("og:type") {
+            first(&mut self.head.open_graph_type, Some(content));
+        }
+        if facts.name.is_some_and(|name| name.eq_ignore_ascii_case("robots")) {
+            self.head.noindex |= content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
+        }
+        if facts.http_equiv.is_some_and(|kind| kind.eq_ignore_ascii_case("refresh")) && self.head.refresh.is_none() {
+            self.head.refresh = facts::refresh_target(&facts::value_of(content));
+        }
+    }
+
+    fn is_mended(&self, around: Option<&Open>) -> bool {
+        self.dangling_total > 0 || self.is_lost || around.is_some_and(|open| open.astray)
+    }
+
+    fn characters(&mut self, span: SourceSpan, mode: TextMode) {
+        let source: &'s str = self.source;
+        let raw = source.get(span.range()).unwrap_or_default();
+        let inner = self.stack.last();
+        if inner.is_some_and(|open| open.element == Element::Title) && !self.is_foreign() {
+            let title = self.title.get_or_insert_default();
+            references::each_piece(raw, mode, |piece| title.push_str(&piece.text));
+        }
+        if inner.is_some_and(|open| open.element == Element::Head) && !raw.trim().is_empty() {
+            let depth = self.stack.len() - 1;
+            self.pop_to(depth, span.start, None);
+        }
+        let inner = self.stack.last();
+        if inner.is_some_and(|open| open.hidden) {
+            return;
+        }
+        let around = Around { node: inner.map_or(ROOT, |open| open.node), mended: self.is_mended(inner) };
+        let list = inner.and_then(|open| open.list);
+        let text = &mut self.text;
+        if tokenizer::is_plain(raw, mode) {
+            text.push(raw, span, RunKind::Verbatim, around);
+        } else {
+            references::each_piece(raw, mode, |piece| {
+                let at = SourceSpan::new(span.start + piece.raw.start, span.start + piece.raw.end);
+                text.push(&piece.text, at, piece.kind, around);
+            });
+        }
+        if let Some(list) = list.and_then(|list| self.lists.get_mut(list as usize)) {
+            let seen = raw.bytes().filter(|byte| !byte.is_ascii_whitespace()).count() as u64;
+            list.text += seen;
+            list.linked += if self.open[Element::A as usize] > 0 { seen } else { 0 };
+        }
+    }
+
+    /// Ends the block being read, at the end of the text so far. Blocks of nothing but white space are not kept.
+    fn end_block(&mut self) {
+        let span = TextSpan::new(self.block_start, self.text.len());
+        if !self.text.slice(span).trim().is_empty() {
+            let open = self.stack.last();
+            let kind = open.and_then(|open| open.block).unwrap_or(BlockKind::Paragraph);
+            let id = BlockId::at(self.blocks.len());
+            self.blocks.push(Block {
+                text: span,
+                kind,
+                region: open.map_or(Region::Content, |open| open.region),
+                place: PlaceKey(open.map_or(0, |open| open.place)),
+                node: open.map_or(ROOT, |open| open.block_node),
+            });
+            self.block_lists.push(open.and_then(|open| open.list));
+            let inside = self.links.iter_mut().rev().take_while(|link| link.text.start >= span.start);
+            inside.for_each(|link| link.block = Some(id));
+            self.text.push_separator();
+        }
+        self.block_start = self.text.len();
+    }
+}
+
+fn first(slot: &mut Option<String>, value: Option<&str>) {
+    if slot.is_none() {
+        *slot = value.map(facts::value_of);
+    }
+}
+
+fn block_kind(element: Element) -> Option<BlockKind> {
+    Some(match element {
+        Element::H1 => BlockKind::Heading(1),
+        Element::H2 => BlockKind::Heading(2),
+        Element::H3 => BlockKind::Heading(3),
+        Element::H4 => BlockKind::Heading(4),
+        Element::H5 => BlockKind::Heading(5),
+        Element::H6 => BlockKind::Heading(6),
+        Element::P
+        | Element::Dd
+        | Element::Div
+        | Element::Section
+        | Element::Article
+        | Element::Main
+        | Element::Details
+        | Element::Body => BlockKind::Paragraph,
+        Element::Li => BlockKind::ListItem,
+        Element::Td | Element::Th => BlockKind::Cell,
+        Element::Blockquote => BlockKind::Quote,
+        Element::Figcaption | Element::Caption => BlockKind::Caption,
+        Element::Pre | Element::Listing | Element::Plaintext => BlockKind::Code,
+        Element::Summary => BlockKind::Summary,
+        Element::Dt => BlockKind::Term,
+        _ => return None,
+    })
+}
+
+fn tokens(list: &str) -> Vec<String> {
+    list.split_ascii_whitespace().map(str::to_ascii_lowercase).collect()
+}

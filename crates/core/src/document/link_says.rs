@@ -1,0 +1,164 @@
+//! What a link says besides where it leads, and how that is written into its start tag.
+
+use super::edit::{Edit, Splice};
+use super::html::tokenizer::{Quote, RawAttribute};
+use super::put_link::{Refusal, escape_attribute};
+use super::span::SourceSpan;
+use super::Document;
+use super::link::Manner;
+
+/// One thing that a link says. Of two that exclude each other, saying one takes the other back.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum LinkSays {
+    /// Whether search engines should count it: `nofollow` or nothing.
+    Follow(bool),
+    /// Whether somebody pays for it: `sponsored`.
+    Sponsored(bool),
+    /// Whether users of the site wrote it: `ugc`.
+    UserContent(bool),
+    /// Whether it opens beside the page that it is on: `target="_blank"` with `noopener`, or neither.
+    NewTab(bool),
+    /// A further attribute, such as `title`, `class`, `download` or `hreflang`; `None` clears it.
+    Attribute(String, Option<String>),
+}
+
+/// Tokens to put into `rel` and to take out of it.
+type RelChange = (&'static [&'static str], &'static [&'static str]);
+
+impl LinkSays {
+    fn rel(&self) -> RelChange {
+        match self {
+            Self::Follow(true) => (&[], &["nofollow"]),
+            Self::Follow(false) => (&["nofollow"], &["follow"]),
+            Self::Sponsored(true) => (&["sponsored"], &[]),
+            Self::Sponsored(false) => (&[], &["sponsored"]),
+            Self::UserContent(true) => (&["ugc"], &[]),
+            Self::UserContent(false) => (&[], &["ugc"]),
+            Self::NewTab(true) => (&["noopener"], &["opener"]),
+            Self::NewTab(false) => (&[], &["noopener", "opener"]),
+            Self::Attribute(..) => (&[], &[]),
+        }
+    }
+
+    fn attribute(&self) -> Option<(&str, Option<&str>)> {
+        match self {
+            Self::NewTab(is_new) => Some(("target", is_new.then_some("_blank"))),
+            Self::Attribute(name, value) => Some((name, value.as_deref())),
+            _ => None,
+        }
+    }
+
+    /// The attributes of a new link that says all this.
+    pub(super) fn attributes_of(says: &[Self]) -> Vec<(String, String)> {
+        let mut attributes: Vec<(String, String)> = Vec::new();
+        for (name, value) in says.iter().filter_map(Self::attribute).filter(|(name, _)| is_attribute_name(name)) {
+            attributes.retain(|(known, _)| known != name);
+            attributes.extend(value.map(|value| (name.to_owned(), value.to_owned())));
+        }
+        let rel = rel_after("", says);
+        attributes.extend((!rel.is_empty()).then(|| ("rel".to_owned(), rel)));
+        attributes
+    }
+}
+
+/// `rel` after all of this was said; tokens that nobody speaks of stay as they are written.
+fn rel_after(rel: &str, says: &[LinkSays]) -> String {
+    let mut tokens: Vec<String> = rel.split_ascii_whitespace().map(str::to_owned).collect();
+    for (put, take) in says.iter().map(LinkSays::rel) {
+        tokens.retain(|token| !take.iter().any(|taken| token.eq_ignore_ascii_case(taken)));
+        for new in put {
+            if !tokens.iter().any(|token| token.eq_ignore_ascii_case(new)) {
+                tokens.push((*new).to_owned());
+            }
+        }
+    }
+    tokens.join(" ")
+}
+
+fn is_attribute_name(name: &str) -> bool {
+    !name.is_empty()
+        && name.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"-_:.".contains(&byte))
+        // What runs scripts or says where the link leads is not for here.
+        && !name.get(..2).is_some_and(|start| start.eq_ignore_ascii_case("on"))
+        && !["href", "rel", "style"].iter().any(|known| name.eq_ignore_ascii_case(known))
+}
+
+impl Document {
+    /// The edit after which a link leads to `href`, if that is given, and says all of `says`. All else in its start tag
+    /// stays. O(attributes); for a link that Markdown writes in its own way O(n), since the result is read once more.
+    ///
+    /// # Errors
+    /// [`Refusal::NotThere`]; [`Refusal::NotInMarkdown`] for a link of Markdown that would have to say something;
+    /// [`Refusal::AddressIsText`] for an address that is its own anchor text; [`Refusal::ChangesMore`] for attributes
+    /// that cannot be set here: `href`, `rel`, `style` and handlers of events.
+    pub fn change_link(&self, ordinal: usize, href: Option<&str>, says: &[LinkSays]) -> Result<Edit, Refusal> {
+        let link = self.links().get(ordinal).ok_or(Refusal::NotThere)?;
+        if link.manner != Manner::Element {
+            if !says.is_empty() {
+                return Err(Refusal::NotInMarkdown);
+            }
+            return href.map_or(Ok(Edit::nothing(self.hash())), |href| self.retarget_markdown(ordinal, href));
+        }
+        let raw = self.raw_attributes(link);
+        let mut splices = Vec::new();
+        if let Some(href) = href {
+            let attribute = raw.iter().find(|raw| self.name_of(raw).eq_ignore_ascii_case("href"));
+            splices.push(value_splice(attribute.ok_or(Refusal::NotThere)?, href));
+        }
+        let mut wanted: Vec<(String, Option<String>)> = Vec::new();
+        for (name, value) in says.iter().filter_map(LinkSays::attribute) {
+            if !is_attribute_name(name) {
+                return Err(Refusal::ChangesMore);
+            }
+            wanted.retain(|(known, _)| !known.eq_ignore_ascii_case(name));
+            wanted.push((name.to_ascii_lowercase(), value.map(str::to_owned)));
+        }
+        let rel = self.attribute(link, "rel").unwrap_or_default();
+        let rel_wanted = rel_after(&rel, says);
+        if rel_wanted != rel.split_ascii_whitespace().collect::<Vec<_>>().join(" ") {
+            wanted.push(("rel".to_owned(), (!rel_wanted.is_empty()).then_some(rel_wanted)));
+        }
+        splices.extend(wanted.iter().filter_map(|(name, value)| self.attribute_splice(raw, name, value.as_deref())));
+        let edit = Edit::new(self.hash(), splices).map_err(|_| Refusal::CrossesMarkup)?;
+        Ok(edit.claiming(link.start_tag))
+    }
+
+    fn name_of(&self, attribute: &RawAttribute) -> &str {
+        self.source().get(attribute.name.range()).unwrap_or_default()
+    }
+
+    /// `None` when there is nothing to change.
+    fn attribute_splice(&self, raw: &[RawAttribute], name: &str, value: Option<&str>) -> Option<Splice> {
+        let known = raw.iter().find(|attribute| self.name_of(attribute).eq_ignore_ascii_case(name));
+        match (known, value) {
+            (None, None) => None,
+            (None, Some(value)) => {
+                // After the last attribute: a new one at the end moves nothing else.
+                let last = raw.last()?.source.end;
+                let at = SourceSpan::new(last, last);
+                Some(Splice { at, with: format!(" {name}=\"{}\"", escape_attribute(value)) })
+            }
+            (Some(known), None) => {
+                let before = self.source().get(..known.source.start).unwrap_or_default();
+                let space = before.len() - before.trim_end_matches(|c: char| c.is_ascii_whitespace()).len();
+                let at = SourceSpan::new(known.source.start - space, known.source.end);
+                // A space stays only where it parts what is around.
+                let next = self.source().as_bytes().get(at.end).copied().unwrap_or(b'>');
+                let parts = next != b'>' && !next.is_ascii_whitespace();
+                Some(Splice { at, with: if parts { " ".to_owned() } else { String::new() } })
+            }
+            (Some(known), Some(value)) => Some(value_splice(known, value)),
+        }
+    }
+}
+
+/// The splice that gives an attribute another value, in the quotes that it has.
+pub(super) fn value_splice(attribute: &RawAttribute, value: &str) -> Splice {
+    let escaped = escape_attribute(value);
+    match attribute.quote {
+        Quote::Double => Splice { at: attribute.value, with: escaped },
+        Quote::Single => Splice { at: attribute.value, with: escaped.replace('\'', "&#39;") },
+        Quote::Unquoted => Splice { at: attribute.value, with: format!("\"{escaped}\"") },
+        Quote::NoValue => Splice { at: attribute.value, with: format!("=\"{escaped}\"") },
+    }
+}
