@@ -4,6 +4,7 @@ mod demo;
 mod dev;
 mod postgres;
 mod process;
+mod proof;
 mod run_tests;
 mod setup;
 mod types;
@@ -16,6 +17,8 @@ const HELP: &str = "cargo xtask COMMAND
   demo [--fresh] [--port N]   install what is missing, build, start everything with demo data, print the address
   test [ARGS...]              the same set-up, then all checks and tests; ARGS go to cargo test instead of the checks
   dev                         the demo with the interface from Vite, reloading while you edit
+  prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them
+  bench FOLDER...             measure reading, editing and surveying on the pages of the folders
   types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
 
 fn main() -> anyhow::Result<()> {
@@ -25,6 +28,8 @@ fn main() -> anyhow::Result<()> {
         "demo" => demo::run(rest),
         "dev" => dev::run(rest),
         "test" => run_tests::run(rest),
+        "prove" => proof::prove(rest),
+        "bench" => proof::bench(rest),
         "types" => types::run(),
         "" | "help" | "--help" | "-h" => {
             println!("{HELP}");

@@ -2,7 +2,7 @@
 
 #![allow(clippy::unwrap_used)]
 
-use strelm_core::document::{BlockKind, Document, LinkKind, Region};
+use strelm_core::document::{Aim, BlockKind, Document, LinkKind, Mail, Region};
 
 fn regions(html: &str) -> Vec<(String, Region)> {
     let document = Document::from_html(html);
@@ -77,7 +77,91 @@ fn a_picture_carries_a_link_by_its_alternative_text() {
     let document = Document::from_html("<a href=x><img src=i alt='the Moon'></a> <a href=y><img alt=z>words</a>");
     assert_eq!(document.links()[0].kind, LinkKind::Picture);
     assert_eq!(document.links()[0].alt.as_deref(), Some("the Moon"));
-    assert_eq!(document.links()[1].kind, LinkKind::Text);
+    assert_eq!(document.links()[1].kind, LinkKind::Mixed);
+    assert_eq!(document.anchor(&document.links()[0]), "the Moon");
+    assert_eq!(document.anchor(&document.links()[1]), "words");
+}
+
+#[test]
+fn links_of_every_kind_are_read_with_their_facts() {
+    let source = "<h1>Sky</h1><p>Intro words here.</p><h2 id=m>Moon</h2><p><a class='x y' TITLE='a &amp; b' target=_blank \
+        rel='NoFollow noopener' hreflang=de download href='/f.pdf'>file</a> <a href='mailto:a@b.example,c%40d.example?subject=Hi%20you'>m</a> \
+        <a href=tel:123>t</a> <a href='SMS:123'>s</a> <a href='#m'>here</a> <a role=button href=/b>Buy</a> <a href='javascript:x()'>j</a></p>\
+        <map><area href=/area alt='North'></map><svg><a href=/hidden>x</a></svg>";
+    let document = Document::from_html(source);
+    let kinds: Vec<_> = document.links().iter().map(|link| (link.aim(), link.kind)).collect();
+    let text = |aim| (aim, LinkKind::Text);
+    let expected = [
+        text(Aim::Page),
+        text(Aim::Mail),
+        text(Aim::Phone),
+        text(Aim::Message),
+        text(Aim::Place),
+        (Aim::Page, LinkKind::Button),
+        text(Aim::Script),
+        (Aim::Page, LinkKind::Area),
+    ];
+    assert_eq!(kinds, expected);
+    let file = &document.links()[0];
+    let says: Vec<_> = document.attributes(file).map(|a| (a.name.into_owned(), a.value.into_owned())).collect();
+    let expected = [
+        ("class", "x y"),
+        ("title", "a & b"),
+        ("target", "_blank"),
+        ("rel", "NoFollow noopener"),
+        ("hreflang", "de"),
+        ("download", ""),
+        ("href", "/f.pdf"),
+    ];
+    assert_eq!(says, expected.map(|(name, value)| (name.to_owned(), value.to_owned())));
+    let title = document.attributes(file).find(|attribute| attribute.name == "title").unwrap();
+    assert_eq!(&source[title.value_source.range()], "a &amp; b");
+    assert_eq!(&source[title.source.range()], "TITLE='a &amp; b'");
+    assert_eq!(
+        &source[file.source.range()],
+        &source[source.find("<a class").unwrap()..source.find(" <a href='mailto").unwrap()]
+    );
+    assert_eq!(document.heading_path(file.text.start), ["Sky", "Moon"]);
+    let share = document.share_before(file.text.start);
+    assert!(share > 0.4 && share < 0.7, "{share}");
+    let mail = Mail::of(&document.links()[1].href).unwrap();
+    assert_eq!(mail.to, ["a@b.example", "c@d.example"]);
+    assert_eq!(mail.fields, [("subject".to_owned(), "Hi you".to_owned())]);
+    assert_eq!(document.anchor(&document.links()[7]), "North");
+}
+
+#[test]
+fn the_head_says_where_else_a_page_is() {
+    let document = Document::from_html(
+        "<meta http-equiv=Refresh content='3; URL=/new'><meta name=robots content='none'>\
+         <link rel=canonical href=/c><link rel='alternate' hreflang=de href=/de/><link rel=next href=/2><p>x",
+    );
+    let head = document.head();
+    assert_eq!(head.refresh.as_deref(), Some("/new"));
+    assert!(head.noindex);
+    assert_eq!(head.link("canonical"), Some("/c"));
+    assert_eq!(head.links[1].language.as_deref(), Some("de"));
+    assert_eq!(head.link("next"), Some("/2"));
+    assert_eq!(document.blocks().len(), 1, "text after the head is seen, although it was not closed");
+}
+
+#[test]
+fn lists_of_links_are_told_from_prose() {
+    let document = Document::from_html(
+        "<ul><li><a href=/1>One</a><li><a href=/2>Two</a><li><a href=/3>Three</a></ul><h1>Title</h1>\
+         <ul><li><a href='#a'>A</a><li><a href='#b'>B</a><li><a href='#c'>C</a></ul>\
+         <ul><li><a href=/4>Four</a><li><a href=/5>Five</a><li><a href=/6>Six</a></ul>\
+         <nav aria-label=Breadcrumb><a href=/>Home</a></nav>\
+         <div itemtype='https://schema.org/BreadcrumbList'><a href=/>Home</a></div>",
+    );
+    let regions: Vec<_> = document.links().iter().map(|link| link.region).collect();
+    let expected =
+        [[Region::Menu; 3].as_slice(), &[Region::Contents; 3], &[Region::Content; 3], &[Region::Breadcrumb; 2]]
+            .concat();
+    assert_eq!(regions, expected);
+    assert!(
+        document.blocks().iter().zip(document.links()).all(|(block, _)| !document.text().slice(block.text).is_empty())
+    );
 }
 
 #[test]

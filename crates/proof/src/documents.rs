@@ -89,13 +89,51 @@ pub fn tree_construction(folder: &Path) -> anyhow::Result<Vec<String>> {
 /// A page of well and badly nested markup.
 pub fn generated(random: &mut Rng) -> String {
     const WORDS: [&str; 14] = [
-        "moon ", "R&amp;D ", "caf&eacute; ", "naïve\r\n ", "the long night ", "<br>", "<img src=x alt='a moon'>", "&notit; ",
-        "<!-- note -->", "eyepiece, ", "of light. ", "&#8212; ", "\u{a0}x ", "5 < 6 ",
+        "moon ",
+        "R&amp;D ",
+        "caf&eacute; ",
+        "naïve\r\n ",
+        "the long night ",
+        "<br>",
+        "<img src=x alt='a moon'>",
+        "&notit; ",
+        "<!-- note -->",
+        "eyepiece, ",
+        "of light. ",
+        "&#8212; ",
+        "\u{a0}x ",
+        "5 < 6 ",
     ];
-    const INLINE: [&str; 12] =
-        ["em", "strong", "a href='/old'", "a href=/x class=y", "code", "span class=x", "button", "i", "b", "q", "label", "font"];
+    const INLINE: [&str; 12] = [
+        "em",
+        "strong",
+        "a href='/old'",
+        "a href=/x class=y",
+        "code",
+        "span class=x",
+        "button",
+        "i",
+        "b",
+        "q",
+        "label",
+        "font",
+    ];
     const BLOCKS: [&str; 15] = [
-        "p", "h2", "li", "td", "div", "blockquote", "nav", "pre", "section", "ul", "table", "tr", "details", "summary", "dd",
+        "p",
+        "h2",
+        "li",
+        "td",
+        "div",
+        "blockquote",
+        "nav",
+        "pre",
+        "section",
+        "ul",
+        "table",
+        "tr",
+        "details",
+        "summary",
+        "dd",
     ];
     // Before the body a browser drops white space and moves comments.
     let mut out = "<body>".to_owned();
@@ -123,8 +161,8 @@ pub fn generated(random: &mut Rng) -> String {
 /// Tries edits on documents that are not pages of a folder, on all cores.
 pub fn prove_all(name: &str, documents: &[String], effort: Effort) -> Report {
     let numbered: Vec<_> = documents.iter().enumerate().collect();
-    let proved = numbered.par_iter().map(|(number, text)| {
-        html::prove(&format!("{name} {number}"), text, effort, *number as u64)
-    });
+    let proved = numbered
+        .par_iter()
+        .map(|(number, text)| html::prove(&format!("{name} {number}"), text, effort, *number as u64));
     proved.reduce(Report::default, Report::and)
 }

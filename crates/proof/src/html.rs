@@ -197,7 +197,8 @@ impl Trial<'_> {
             let read = self.same_text(KIND, &after);
             self.expect(KIND, read.links().len() + 1 == self.document.links().len(), "not one link less", &after);
             // The element is told from others by an address that no other has.
-            let told = self.document.change_link(ordinal, Some(TARGET), &[]).ok().and_then(|e| e.apply(self.source).ok());
+            let told =
+                self.document.change_link(ordinal, Some(TARGET), &[]).ok().and_then(|e| e.apply(self.source).ok());
             let Some(told) = told else { continue };
             let (rest, count) = without(&of_html(&told), is_ours);
             self.expect(KIND, count == 1 && rest == of_html(&after), "other elements differ", &after);
@@ -335,7 +336,8 @@ impl Trial<'_> {
             let mut newer = self.source.to_owned();
             let (start, end) = ("<!-- earlier -->\n", "\n<!-- later -->");
             newer.insert_str(newer.len(), end);
-            let place = (0..=first.saturating_sub(600)).rev().find(|at| newer.is_char_boundary(*at)).unwrap_or_default();
+            let place =
+                (0..=first.saturating_sub(600)).rev().find(|at| newer.is_char_boundary(*at)).unwrap_or_default();
             newer.insert_str(place, start);
             match edit.rebase(self.source, &newer) {
                 Ok(moved) => {

@@ -100,7 +100,9 @@ pub fn without(items: &[Item], is_meant: impl Fn(&Item) -> bool) -> (Vec<Item>, 
 pub fn text_within(items: &[Item], is_meant: impl Fn(&Item) -> bool) -> String {
     let mut depth = 0usize;
     let mut text = String::new();
-    let is_unseen = |name: &str| matches!(name, "script" | "style" | "template" | "noscript" | "title" | "textarea");
+    let is_unseen = |name: &str| {
+        matches!(name, "script" | "style" | "template" | "noscript" | "title" | "textarea" | "svg" | "math")
+    };
     let mut unseen = 0usize;
     for item in items {
         match item {

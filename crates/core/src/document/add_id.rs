@@ -44,7 +44,8 @@ impl Document {
         let edit = Edit::new(self.hash(), vec![Splice { at: SourceSpan::new(at, at), with }]);
         let edit = edit.map_err(|_| Refusal::CrossesMarkup)?;
         let after = edit.apply(self.source()).map(|source| Document::read(source, self.format()));
-        let is_right = after.is_ok_and(|after| after.text().as_str() == self.text().as_str() && after.ids().contains(&id));
+        let is_right =
+            after.is_ok_and(|after| after.text().as_str() == self.text().as_str() && after.ids().contains(&id));
         if is_right { Ok((edit, id)) } else { Err(Refusal::ChangesMore) }
     }
 

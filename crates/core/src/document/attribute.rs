@@ -2,11 +2,11 @@
 
 use std::borrow::Cow;
 
+use super::Document;
 use super::html::references::attribute_value;
 use super::html::tokenizer::RawAttribute;
 use super::link::Link;
 use super::span::SourceSpan;
-use super::Document;
 
 /// An attribute as it stands in a start tag.
 #[derive(Debug, Clone, PartialEq, Eq)]

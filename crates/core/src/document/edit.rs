@@ -128,9 +128,12 @@ impl Edit {
     /// several splices have between them. In source order.
     pub(crate) fn stretches(&self) -> Vec<SourceSpan> {
         let mut stretches = self.claims.clone();
-        stretches.extend(self.splices.iter().map(|splice| splice.at).filter(|at| {
-            !self.claims.iter().any(|claim| claim.contains(*at))
-        }));
+        stretches.extend(
+            self.splices
+                .iter()
+                .map(|splice| splice.at)
+                .filter(|at| !self.claims.iter().any(|claim| claim.contains(*at))),
+        );
         stretches.sort_unstable();
         stretches
     }

@@ -261,7 +261,8 @@ impl Element {
             Self::Li => open.is(SCOPE) || matches!(open, Self::Ol | Self::Ul),
             Self::P => open.is(SCOPE) || matches!(open, Self::Button),
             Self::Td | Self::Th | Self::Tr | Self::Tbody | Self::Thead | Self::Tfoot | Self::Table | Self::Caption => {
-                matches!(open, Self::Html | Self::Template) || (matches!(open, Self::Table) && !matches!(self, Self::Table))
+                matches!(open, Self::Html | Self::Template)
+                    || (matches!(open, Self::Table) && !matches!(self, Self::Table))
             }
             Self::Body | Self::Html => false,
             _ if self.is_special() || self.is_formatting() => open.is(SCOPE),
@@ -274,7 +275,9 @@ impl Element {
     pub const fn start_meets(self, open: Self) -> Meeting {
         match (self, open) {
             (Self::Li, Self::Li) | (Self::Dt | Self::Dd, Self::Dt | Self::Dd) => Meeting::Closes,
-            (Self::Li | Self::Dt | Self::Dd, _) if open.is_special() && !matches!(open, Self::Address | Self::Div | Self::P) => {
+            (Self::Li | Self::Dt | Self::Dd, _)
+                if open.is_special() && !matches!(open, Self::Address | Self::Div | Self::P) =>
+            {
                 Meeting::Stops
             }
             (
@@ -313,12 +316,50 @@ impl Element {
     pub const fn breaks_out_of_foreign(self) -> bool {
         matches!(
             self,
-            Self::B | Self::Big | Self::Blockquote | Self::Body | Self::Br | Self::Center | Self::Code | Self::Dd
-                | Self::Div | Self::Dl | Self::Dt | Self::Em | Self::Embed | Self::H1 | Self::H2 | Self::H3 | Self::H4
-                | Self::H5 | Self::H6 | Self::Head | Self::Hr | Self::I | Self::Img | Self::Li | Self::Listing
-                | Self::Menu | Self::Meta | Self::Nobr | Self::Ol | Self::P | Self::Pre | Self::Ruby | Self::S
-                | Self::Small | Self::Span | Self::Strong | Self::Strike | Self::Sub | Self::Sup | Self::Table
-                | Self::Tt | Self::U | Self::Ul | Self::Var
+            Self::B
+                | Self::Big
+                | Self::Blockquote
+                | Self::Body
+                | Self::Br
+                | Self::Center
+                | Self::Code
+                | Self::Dd
+                | Self::Div
+                | Self::Dl
+                | Self::Dt
+                | Self::Em
+                | Self::Embed
+                | Self::H1
+                | Self::H2
+                | Self::H3
+                | Self::H4
+                | Self::H5
+                | Self::H6
+                | Self::Head
+                | Self::Hr
+                | Self::I
+                | Self::Img
+                | Self::Li
+                | Self::Listing
+                | Self::Menu
+                | Self::Meta
+                | Self::Nobr
+                | Self::Ol
+                | Self::P
+                | Self::Pre
+                | Self::Ruby
+                | Self::S
+                | Self::Small
+                | Self::Span
+                | Self::Strong
+                | Self::Strike
+                | Self::Sub
+                | Self::Sup
+                | Self::Table
+                | Self::Tt
+                | Self::U
+                | Self::Ul
+                | Self::Var
         )
     }
 

@@ -46,8 +46,10 @@ impl Aim {
         if href.starts_with('#') || href.is_empty() {
             return Self::Place;
         }
-        let scheme_end = href.bytes().take(20).position(|byte| !(byte.is_ascii_alphanumeric() || b"+-.".contains(&byte)));
-        let Some(scheme) = scheme_end.filter(|end| href.as_bytes()[*end] == b':').and_then(|end| href.get(..end)) else {
+        let scheme_end =
+            href.bytes().take(20).position(|byte| !(byte.is_ascii_alphanumeric() || b"+-.".contains(&byte)));
+        let Some(scheme) = scheme_end.filter(|end| href.as_bytes()[*end] == b':').and_then(|end| href.get(..end))
+        else {
             return Self::Page;
         };
         match scheme.to_ascii_lowercase().as_str() {

@@ -1,11 +1,11 @@
 //! What a link says besides where it leads, and how that is written into its start tag.
 
+use super::Document;
 use super::edit::{Edit, Splice};
 use super::html::tokenizer::{Quote, RawAttribute};
+use super::link::Manner;
 use super::put_link::{Refusal, escape_attribute};
 use super::span::SourceSpan;
-use super::Document;
-use super::link::Manner;
 
 /// One thing that a link says. Of two that exclude each other, saying one takes the other back.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -8,15 +8,15 @@ use pulldown_cmark::{CowStr, Event, HeadingLevel, LinkType, OffsetIter, Options,
 
 use super::block::{Block, BlockId, BlockKind, PlaceKey};
 use super::edit::{Edit, Splice};
+use super::elements::Element;
 use super::hash::ContentHash;
+use super::html::tokenizer::RawAttribute;
 use super::link::{AttributeRange, Link, LinkKind, Manner};
 use super::picture::Picture;
 use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
-use super::elements::Element;
-use super::html::tokenizer::RawAttribute;
 use super::{Document, Format, Head, Refusal};
 
 /// What this Markdown has beyond CommonMark; whoever shows it must read it alike.
@@ -88,7 +88,10 @@ impl Document {
         }
         let Some(label) = self.new_label(href) else { return inline() };
         let at = SourceSpan::new(self.source().len(), self.source().len());
-        let follows = self.definitions.last().is_some_and(|last| self.source().get(last.source.end..).unwrap_or_default().trim().is_empty());
+        let follows = self
+            .definitions
+            .last()
+            .is_some_and(|last| self.source().get(last.source.end..).unwrap_or_default().trim().is_empty());
         let gap = match (self.source().ends_with('\n'), follows) {
             (true, true) => "",
             (true, false) | (false, true) => "\n",
@@ -104,7 +107,8 @@ impl Document {
         let path = href.split(['?', '#']).next().unwrap_or_default();
         let name = path.split('/').rfind(|part| !part.is_empty()).unwrap_or("page");
         let name = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
-        let kept: String = name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
+        let kept: String =
+            name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
         let kept = kept.trim_matches('-');
         let kept = if kept.is_empty() { "page" } else { kept };
         let digest: String = ContentHash::of(href).to_string().chars().take(6).collect();
@@ -122,12 +126,20 @@ impl Document {
         let mut alike = self.definitions.iter().filter(|definition| definition.href.trim() == link.href);
         let definition = alike.next().filter(|_| alike.next().is_none())?;
         // Only one at the end of the document, as we write it, goes without leaving a gap.
-        let (before, after) = (self.source().get(..definition.source.start)?, self.source().get(definition.source.end..)?);
+        let (before, after) =
+            (self.source().get(..definition.source.start)?, self.source().get(definition.source.end..)?);
         if !after.trim().is_empty() || !before.ends_with('\n') {
             return None;
         }
-        let is_last_of_many = self.definitions.iter().any(|other| other.source.end <= definition.source.start && before.get(other.source.end..).is_some_and(|gap| gap.trim().is_empty()));
-        let start = if before.ends_with("\n\n") && !is_last_of_many { definition.source.start - 1 } else { definition.source.start };
+        let is_last_of_many = self.definitions.iter().any(|other| {
+            other.source.end <= definition.source.start
+                && before.get(other.source.end..).is_some_and(|gap| gap.trim().is_empty())
+        });
+        let start = if before.ends_with("\n\n") && !is_last_of_many {
+            definition.source.start - 1
+        } else {
+            definition.source.start
+        };
         Some(SourceSpan::new(start, self.source().len()))
     }
 
@@ -243,6 +255,7 @@ pub(super) fn proves(document: &Document, words: TextSpan, edit: &Edit) -> bool 
     let is_new = |link: &&Link| link.text == words;
     after.text().as_str() == document.text().as_str()
         && after.links().len() == document.links().len() + 1
+        && after.tree().len() == document.tree().len() + 1
         && after.links().iter().filter(is_new).count() == 1
 }
 
@@ -322,7 +335,14 @@ impl Reader {
         let parent = self.stack.last().map_or(ROOT, |open| open.node);
         let at = SourceSpan::new(span.start, span.end);
         let end_tag = Some(SourceSpan::new(span.end, span.end));
-        let node = self.tree.push(Node { parent, element: Element::Code, start_tag: at, end_tag, is_block: false, mended: false });
+        let node = self.tree.push(Node {
+            parent,
+            element: Element::Code,
+            start_tag: at,
+            end_tag,
+            is_block: false,
+            mended: false,
+        });
         self.text.push(text, at, RunKind::Opaque, Around { node, mended: false });
     }
 
@@ -475,8 +495,14 @@ impl Reader {
             ordinal
         });
         let parent = self.stack.last().map_or(ROOT, |open| open.node);
-        let node =
-            self.tree.push(Node { parent, element: Element::of(&name), start_tag: at, end_tag: None, is_block: false, mended: self.mended });
+        let node = self.tree.push(Node {
+            parent,
+            element: Element::of(&name),
+            start_tag: at,
+            end_tag: None,
+            is_block: false,
+            mended: self.mended,
+        });
         let block = self.stack.last().and_then(|open| open.block);
         self.stack.push(Open { node, block, link, text_start: self.text.len(), inner_end: span.end, html: Some(name) });
     }

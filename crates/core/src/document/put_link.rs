@@ -107,7 +107,8 @@ impl Document {
                 let edit = edit.sharing(written.definition);
                 let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
                 let is_linked = after.pictures().get(ordinal).is_some_and(|picture| picture.link.is_some());
-                let same = after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
+                let same =
+                    after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
                 (is_linked && same).then_some(edit).ok_or(Refusal::CrossesMarkup)
             }
         }

@@ -53,22 +53,14 @@ impl Region {
     /// `inside_content` says that the element stands within `main` or `article`, where a `header` or `footer` belongs
     /// to the text and not to the site.
     pub(crate) fn of_child(self, element: Element, signs: RegionSigns<'_>, inside_content: bool) -> Self {
-        let is_navigation = element == Element::Nav || signs.role.is_some_and(|role| role.eq_ignore_ascii_case("navigation"));
+        let is_navigation =
+            element == Element::Nav || signs.role.is_some_and(|role| role.eq_ignore_ascii_case("navigation"));
         if is_navigation {
             let named = signs.names().chain(signs.label).find_map(Self::of_navigation_name);
             return named.or_else(|| signs.of_item_type()).unwrap_or(Self::Menu);
         }
-        let role = signs.role.unwrap_or_default().trim();
-        for (name, region) in [
-            ("main", Self::Content),
-            ("banner", Self::Header),
-            ("contentinfo", Self::Footer),
-            ("complementary", Self::Aside),
-            ("doc-toc", Self::Contents),
-        ] {
-            if role.eq_ignore_ascii_case(name) {
-                return region;
-            }
+        if let Some(region) = signs.of_role() {
+            return region;
         }
         match element {
             Element::Main => return Self::Content,
@@ -81,7 +73,7 @@ impl Region {
             element,
             Element::Div | Element::Ul | Element::Ol | Element::Dl | Element::Table | Element::Section | Element::P
         );
-        if self != Self::Content || !may_be_named {
+        if self != Self::Content || !may_be_named || signs.says_nothing() {
             return self;
         }
         signs.of_item_type().or_else(|| signs.names().find_map(Self::of_name)).unwrap_or(self)
@@ -89,9 +81,8 @@ impl Region {
 
     fn of_navigation_name(name: &str) -> Option<Self> {
         let name = name.trim();
-        let holds = |word: &str| {
-            name.as_bytes().windows(word.len()).any(|part| part.eq_ignore_ascii_case(word.as_bytes()))
-        };
+        let holds =
+            |word: &str| name.as_bytes().windows(word.len()).any(|part| part.eq_ignore_ascii_case(word.as_bytes()));
         if holds("breadcrumb") {
             return Some(Self::Breadcrumb);
         }
@@ -110,7 +101,8 @@ impl Region {
             Some(Self::Breadcrumb)
         } else if is_contents(name) {
             Some(Self::Contents)
-        } else if is(&["menu", "toplang", "bottomlang"]) || name.get(..3).is_some_and(|n| n.eq_ignore_ascii_case("nav")) {
+        } else if is(&["menu", "toplang", "bottomlang"]) || name.get(..3).is_some_and(|n| n.eq_ignore_ascii_case("nav"))
+        {
             Some(Self::Menu)
         } else {
             None
@@ -125,8 +117,24 @@ fn is_contents(name: &str) -> bool {
 }
 
 impl<'t> RegionSigns<'t> {
+    fn says_nothing(self) -> bool {
+        self.id.is_none() && self.class.is_none() && self.item_type.is_none()
+    }
+
     fn names(self) -> impl Iterator<Item = &'t str> {
         self.id.into_iter().chain(self.class).flat_map(str::split_ascii_whitespace)
+    }
+
+    fn of_role(self) -> Option<Region> {
+        let role = self.role?.trim();
+        let known = [
+            ("main", Region::Content),
+            ("banner", Region::Header),
+            ("contentinfo", Region::Footer),
+            ("complementary", Region::Aside),
+            ("doc-toc", Region::Contents),
+        ];
+        known.into_iter().find(|(name, _)| role.eq_ignore_ascii_case(name)).map(|(_, region)| region)
     }
 
     fn of_item_type(self) -> Option<Region> {

@@ -40,6 +40,11 @@ pub struct TextLayer {
 }
 
 impl TextLayer {
+    /// Room for so many bytes of text and so many runs.
+    pub(crate) fn with_capacity(text: usize, runs: usize) -> Self {
+        Self { text: String::with_capacity(text), runs: Vec::with_capacity(runs) }
+    }
+
     pub fn as_str(&self) -> &str {
         &self.text
     }

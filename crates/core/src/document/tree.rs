@@ -26,17 +26,33 @@ pub struct Tree {
     nodes: Vec<Node>,
     /// Where end tags stand that end nothing, in source order.
     strays: Vec<usize>,
+    /// Where the first end tag stands that ends formatting from within a block: from there on a browser may have more
+    /// blocks open than the source shows.
+    first_crossing: Option<usize>,
 }
 
 impl Default for Tree {
     fn default() -> Self {
         let nowhere = SourceSpan::new(0, 0);
-        let root = Node { parent: ROOT, element: Element::Other, start_tag: nowhere, end_tag: None, is_block: true, mended: false };
-        Self { nodes: vec![root], strays: Vec::new() }
+        let root = Node {
+            parent: ROOT,
+            element: Element::Other,
+            start_tag: nowhere,
+            end_tag: None,
+            is_block: true,
+            mended: false,
+        };
+        Self { nodes: vec![root], strays: Vec::new(), first_crossing: None }
     }
 }
 
 impl Tree {
+    pub fn with_capacity(nodes: usize) -> Self {
+        let mut tree = Self::default();
+        tree.nodes.reserve(nodes);
+        tree
+    }
+
     pub fn push(&mut self, node: Node) -> u32 {
         self.nodes.push(node);
         u32::try_from(self.nodes.len() - 1).unwrap_or(u32::MAX)
@@ -44,6 +60,20 @@ impl Tree {
 
     pub fn push_stray(&mut self, at: usize) {
         self.strays.push(at);
+    }
+
+    pub fn note_crossing(&mut self, at: usize) {
+        self.first_crossing.get_or_insert(at);
+    }
+
+    /// Whether formatting and blocks crossed before `at`.
+    pub fn is_crossed_before(&self, at: usize) -> bool {
+        self.first_crossing.is_some_and(|crossing| crossing < at)
+    }
+
+    /// How many elements there are.
+    pub fn len(&self) -> usize {
+        self.nodes.len() - 1
     }
 
     /// Whether an end tag that ends nothing stands in `span`. O(log strays).

@@ -20,7 +20,12 @@ pub enum Wording {
 impl Wording {
     /// What readers see of it.
     pub fn text(pieces: &[Self]) -> String {
-        pieces.iter().map(|piece| match piece { Self::Text(text) | Self::Link(text, _) => text.as_str() }).collect()
+        pieces
+            .iter()
+            .map(|piece| match piece {
+                Self::Text(text) | Self::Link(text, _) => text.as_str(),
+            })
+            .collect()
     }
 }
 
@@ -44,7 +49,9 @@ impl Document {
         let is_words_alone = runs.first().zip(runs.last()).is_some_and(|(first, last)| {
             first.source.start == inner.start
                 && last.source.end == inner.end
-                && runs.windows(2).all(|pair| pair[0].source.end == pair[1].source.start && pair[0].node == pair[1].node)
+                && runs
+                    .windows(2)
+                    .all(|pair| pair[0].source.end == pair[1].source.start && pair[0].node == pair[1].node)
         });
         if !is_words_alone {
             return Err(Refusal::HoldsMarkup);
@@ -105,7 +112,13 @@ impl Document {
         }
         let end = block.text.start + self.text().slice(block.text).trim_end().len();
         let (at, with) = match self.format() {
-            Format::Html => self.html_block(block.node, block.kind, end, &written)?,
+            Format::Html => {
+                let (at, with) = self.html_block(block.node, block.kind, end, &written)?;
+                if self.tree().is_crossed_before(at) {
+                    return Err(Refusal::CrossesMarkup);
+                }
+                (at, with)
+            }
             Format::Markdown => {
                 let node = self.tree().node(block.node);
                 let alone = matches!(block.kind, BlockKind::Paragraph | BlockKind::Heading(_)) && node.parent == ROOT;
@@ -136,7 +149,8 @@ impl Document {
         if element.mended || self.within(element.parent, |around| !around.is_block() || around.refuses_links()) {
             return Err(Refusal::CrossesMarkup);
         }
-        let own = matches!(element.element, Element::P | Element::Pre | Element::Blockquote) || element.element.is_heading();
+        let own =
+            matches!(element.element, Element::P | Element::Pre | Element::Blockquote) || element.element.is_heading();
         match element.end_tag.filter(|_| own && !matches!(kind, BlockKind::Summary)) {
             Some(end) => {
                 let inner = SourceSpan::new(element.start_tag.end, end.start);
@@ -216,12 +230,13 @@ impl Document {
     }
 }
 
-/// Whether a block ends where `rest` begins.
+/// Whether a paragraph ends where `rest` begins. Old pages have tables within paragraphs.
 fn ends_block(rest: &str) -> bool {
     let rest = rest.trim_start();
-    let name = rest.strip_prefix('<').map(|tag| tag.trim_start_matches('/'));
-    let name: Option<String> = name.map(|name| name.chars().take_while(char::is_ascii_alphanumeric).collect());
-    rest.is_empty() || name.is_some_and(|name| Element::of(&name).is_block())
+    let Some(tag) = rest.strip_prefix('<') else { return rest.is_empty() };
+    let name: String = tag.trim_start_matches('/').chars().take_while(char::is_ascii_alphanumeric).collect();
+    let element = Element::of(&name);
+    if tag.starts_with('/') { element.is_block() } else { element.closes_p() && element != Element::Table }
 }
 
 fn links_in(wording: &[Wording]) -> usize {

@@ -81,13 +81,7 @@ impl<'s> TagFacts<'s> {
     }
 
     pub fn region_signs(&self) -> RegionSigns<'s> {
-        RegionSigns {
-            role: self.role,
-            id: self.id,
-            class: self.class,
-            label: self.label,
-            item_type: self.item_type,
-        }
+        RegionSigns { role: self.role, id: self.id, class: self.class, label: self.label, item_type: self.item_type }
     }
 
     /// The place of this element below another place: FNV-1a over names, ids and classes. Digits are left out, which
@@ -95,6 +89,9 @@ impl<'s> TagFacts<'s> {
     pub fn place_below(&self, outer: u64, element: Element) -> u64 {
         const PRIME: u64 = 0x0100_0000_01b3;
         let mut hash = (outer ^ 0xcbf2_9ce4_8422_2325).wrapping_mul(PRIME) ^ element as u64;
+        if self.id.is_none() && self.class.is_none() {
+            return hash;
+        }
         let names = self.id.into_iter().chain(["#"]).chain(self.class).flat_map(str::bytes);
         for byte in names.filter(|byte| !byte.is_ascii_digit()) {
             hash = (hash ^ u64::from(byte)).wrapping_mul(PRIME);

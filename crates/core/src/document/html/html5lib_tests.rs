@@ -74,9 +74,14 @@ fn run(path: &Path) -> (usize, Vec<String>) {
         else {
             continue;
         };
-        let expected = if test["doubleEscaped"] == true { unescape(&test["output"]) } else { serde_json::from_str(&expected).ok() };
+        let expected = if test["doubleEscaped"] == true {
+            unescape(&test["output"])
+        } else {
+            serde_json::from_str(&expected).ok()
+        };
         let Some(expected) = expected else { continue };
-        let expected: Vec<Value> = expected.as_array().unwrap().iter().filter(|t| **t != "ParseError").map(short).collect();
+        let expected: Vec<Value> =
+            expected.as_array().unwrap().iter().filter(|t| **t != "ParseError").map(short).collect();
         let states = test["initialStates"].as_array().cloned().unwrap_or_else(|| vec![json!("Data state")]);
         for state in states {
             let (content, until) = match state.as_str().unwrap() {
@@ -91,7 +96,10 @@ fn run(path: &Path) -> (usize, Vec<String>) {
             count += 1;
             let found = tokens(&source, content, until);
             if merged(&found) != merged(&expected) {
-                wrong.push(format!("{:?} ({state}): {source:?}\n  expected {expected:?}\n  found    {found:?}", test["description"]));
+                wrong.push(format!(
+                    "{:?} ({state}): {source:?}\n  expected {expected:?}\n  found    {found:?}",
+                    test["description"]
+                ));
             }
         }
     }

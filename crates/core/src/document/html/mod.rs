@@ -32,7 +32,19 @@ pub(super) fn read(source: String) -> Document {
     }
     let read = reader.finish();
     let Reader { text, blocks, links, ids, head, tree, link_attributes, pictures, .. } = read;
-    Document { text, blocks, links, ids, head, tree, link_attributes, pictures, definitions: Vec::new(), source, format: Format::Html }
+    Document {
+        text,
+        blocks,
+        links,
+        ids,
+        head,
+        tree,
+        link_attributes,
+        pictures,
+        definitions: Vec::new(),
+        source,
+        format: Format::Html,
+    }
 }
 
 #[derive(Clone, Copy)]
@@ -93,8 +105,9 @@ impl<'s> Reader<'s> {
     fn new(source: &'s str) -> Self {
         Self {
             source,
-            text: TextLayer::default(),
-            blocks: Vec::new(),
+            // About a third of a page is text.
+            text: TextLayer::with_capacity(source.len() / 3, source.len() / 80),
+            blocks: Vec::with_capacity(source.len() / 400),
             block_lists: Vec::new(),
             link_lists: Vec::new(),
             lists: Vec::new(),
@@ -103,8 +116,8 @@ impl<'s> Reader<'s> {
             pictures: Vec::new(),
             ids: Vec::new(),
             head: Head::default(),
-            tree: Tree::default(),
-            stack: Vec::new(),
+            tree: Tree::with_capacity(source.len() / 60),
+            stack: Vec::with_capacity(64),
             open: [0; Element::COUNT],
             block_start: 0,
             has_heading: false,
@@ -164,6 +177,12 @@ impl<'s> Reader<'s> {
         self.stack.last().is_some_and(|open| open.foreign)
     }
 
+    /// Browsers differ in what they make of markup within a choice.
+    fn note_within_select(&mut self, element: Element) {
+        let belongs = matches!(element, Element::Option | Element::Optgroup | Element::Hr | Element::Script);
+        self.is_lost |= self.is_open(Element::Select) && !belongs;
+    }
+
     fn name(&self, span: SourceSpan) -> &'s str {
         self.source.get(span.range()).unwrap_or_default()
     }
@@ -172,6 +191,7 @@ impl<'s> Reader<'s> {
         let name = self.name(tag.name);
         let element = Element::of(name);
         let at = tag.source.start;
+        self.note_within_select(element);
         if self.is_foreign() && element.breaks_out_of_foreign() {
             self.break_out(at);
         }
@@ -186,7 +206,9 @@ impl<'s> Reader<'s> {
             self.close_implied(element, at);
         }
         let facts = TagFacts::of(self.source, tokens.attributes());
-        self.note_facts(element, &facts);
+        if !tokens.attributes().is_empty() {
+            self.note_facts(element, &facts);
+        }
         let outer = self.stack.last().copied();
         let hidden = outer.is_some_and(|open| open.hidden) || element.is_hidden() || facts.is_hidden;
         if element.is_block() {
@@ -214,8 +236,7 @@ impl<'s> Reader<'s> {
         }
         let in_cell = matches!(element, Element::Td | Element::Th | Element::Caption);
         let astray = element.is_table_part() || (outer.is_some_and(|open| open.astray) && !in_cell);
-        let nests_select = element == Element::Select && self.is_open(Element::Select);
-        self.is_lost |= element == Element::Frameset || nests_select;
+        self.is_lost |= element == Element::Frameset;
         let holds_html = foreign && HOLD_HTML.iter().any(|known| name.eq_ignore_ascii_case(known));
         let inside_content =
             outer.is_some_and(|open| open.inside_content) || matches!(element, Element::Main | Element::Article);
@@ -427,6 +448,9 @@ impl<'s> Reader<'s> {
     fn end_tag(&mut self, tag: TagToken) {
         let name = self.name(tag.name);
         let element = Element::of(name);
+        if element != Element::Select {
+            self.note_within_select(element);
+        }
         if element.is_inside_table() && !self.is_open(Element::Table) {
             return self.tree.push_stray(tag.source.start);
         }
@@ -436,6 +460,9 @@ impl<'s> Reader<'s> {
         if let Some(depth) = self.ended_by(element, name) {
             // Of headings any end tag ends any; only its own belongs to it.
             let own = self.stack[depth].element == element;
+            if element.is_formatting() && self.stack[depth..].iter().any(|open| open.element.is_special()) {
+                self.tree.note_crossing(tag.source.start);
+            }
             self.pop_to(depth, tag.source.start, own.then_some(tag.source));
             if !own {
                 self.tree.push_stray(tag.source.start);
@@ -516,7 +543,8 @@ impl<'s> Reader<'s> {
             first(&mut self.head.open_graph_type, Some(content));
         }
         if facts.name.is_some_and(|name| name.eq_ignore_ascii_case("robots")) {
-            self.head.noindex |= content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
+            self.head.noindex |=
+                content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
         }
         if facts.http_equiv.is_some_and(|kind| kind.eq_ignore_ascii_case("refresh")) && self.head.refresh.is_none() {
             self.head.refresh = facts::refresh_target(&facts::value_of(content));

@@ -336,14 +336,7 @@ impl<'s> Tokenizer<'s> {
         }
     }
 
-    fn end_of_tag(
-        &mut self,
-        start: usize,
-        name: SourceSpan,
-        end: usize,
-        self_closing: bool,
-        is_end: bool,
-    ) -> Token {
+    fn end_of_tag(&mut self, start: usize, name: SourceSpan, end: usize, self_closing: bool, is_end: bool) -> Token {
         self.at = end;
         let tag = TagToken { source: SourceSpan::new(start, end), name, self_closing };
         if is_end { Token::EndTag(tag) } else { Token::StartTag(tag) }
@@ -386,5 +379,6 @@ impl<'s> Tokenizer<'s> {
 /// Whether a text holds anything that is not its own bytes. O(n).
 pub fn is_plain(text: &str, mode: TextMode) -> bool {
     let bytes = text.as_bytes();
-    memchr2(b'\r', 0, bytes).is_none() && (matches!(mode, TextMode::Raw | TextMode::Verbatim) || memchr(b'&', bytes).is_none())
+    memchr2(b'\r', 0, bytes).is_none()
+        && (matches!(mode, TextMode::Raw | TextMode::Verbatim) || memchr(b'&', bytes).is_none())
 }
