@@ -15,6 +15,8 @@ const PAGES: u32 = 7;
 enum Delta {
     Put(u32, Vec<(u32, bool)>),
     Plan(i64, u32, u32),
+    /// A content link of a page, to an address, is to go.
+    PlanRemoval(i64, u32, u32),
     Unplan(i64),
     Redirect(u32, u32),
     EndRedirect(u32),
@@ -33,7 +35,8 @@ fn delta() -> impl Strategy<Value = Delta> {
     prop_oneof![
         4 => (1..=PAGES, prop::collection::vec(link, 0..5)).prop_map(|(page, links)| Delta::Put(page, links)),
         2 => (0i64..6, 1..=PAGES, 1..=PAGES).prop_map(|(c, s, t)| Delta::Plan(c, s, t)),
-        2 => (0i64..6).prop_map(Delta::Unplan),
+        2 => (6i64..12, 1..=PAGES, 1..PAGES + 4).prop_map(|(c, s, t)| Delta::PlanRemoval(c, s, t)),
+        2 => (0i64..12).prop_map(Delta::Unplan),
         1 => (PAGES + 1..PAGES + 4, 1..PAGES + 4).prop_map(|(from, to)| Delta::Redirect(from, to)),
         1 => (PAGES + 1..PAGES + 4).prop_map(Delta::EndRedirect),
         1 => (1..=PAGES).prop_map(Delta::Remove),
@@ -59,6 +62,7 @@ fn facts(number: u32) -> PageFacts {
 struct Plain {
     links: BTreeMap<u32, Vec<(u32, bool)>>,
     planned: BTreeMap<i64, (u32, u32)>,
+    removals: BTreeMap<i64, (u32, u32)>,
     redirects: HashMap<u32, u32>,
     content_alone: bool,
     entry: Option<u32>,
@@ -75,9 +79,20 @@ impl Plain {
         None
     }
 
+    /// The links of a page without those that are to go.
+    fn left(&self, page: u32) -> Vec<(u32, bool)> {
+        let mut links = self.links[&page].clone();
+        for (_, to) in self.removals.values().filter(|(from, _)| *from == page) {
+            if let Some(at) = links.iter().position(|link| *link == (*to, true)) {
+                links.remove(at);
+            }
+        }
+        links
+    }
+
     fn edges(&self) -> Vec<(u32, u32, bool)> {
-        let live = self.links.iter().flat_map(|(from, links)| {
-            links.iter().filter_map(|(to, content)| Some((*from, self.behind(*to)?, *content)))
+        let live = self.links.keys().flat_map(|from| {
+            self.left(*from).into_iter().filter_map(|(to, content)| Some((*from, self.behind(to)?, content)))
         });
         live.chain(self.planned.values().map(|(from, to)| (*from, *to, true))).collect()
     }
@@ -88,7 +103,7 @@ impl Plain {
             let sources = edges.iter().filter(|(s, t, c)| *t == page && *s != page && (*c || !content));
             u32::try_from(sources.map(|(s, ..)| s).collect::<BTreeSet<_>>().len()).unwrap()
         };
-        let out = self.links[&page].iter().filter(|(to, content)| *content && self.behind(*to) != Some(page)).count();
+        let out = self.left(page).iter().filter(|(to, content)| *content && self.behind(*to) != Some(page)).count();
         let planned_out = self.planned.values().filter(|(s, _)| *s == page).count();
         let entries = [Some(1), self.entry].into_iter().flatten().filter_map(|entry| self.behind(entry));
         let mut depth: BTreeMap<u32, u32> = entries.map(|entry| (entry, 0)).collect();
@@ -120,6 +135,23 @@ proptest! {
 
     #[test]
     fn figures_after_deltas_are_those_of_a_plain_count(deltas in prop::collection::vec(delta(), 0..40)) {
+        check(deltas)?;
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 8, ..ProptestConfig::default() })]
+
+    #[test]
+    fn figures_after_thousands_of_deltas_are_those_of_a_plain_count(
+        deltas in prop::collection::vec(delta(), 2000..4000)
+    ) {
+        check(deltas)?;
+    }
+}
+
+fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
+    {
         let mut site = Site::new(address(1));
         let mut plain = Plain::default();
         for delta in deltas {
@@ -137,9 +169,16 @@ proptest! {
                         plain.planned.entry(change).or_insert((source, target));
                     }
                 }
+                Delta::PlanRemoval(change, source, to) => {
+                    if !plain.removals.contains_key(&change) {
+                        site.plan_removal(ChangeId(change), PageId(source), &address(to));
+                        plain.removals.insert(change, (source, to));
+                    }
+                }
                 Delta::Unplan(change) => {
                     site.unplan(ChangeId(change));
                     plain.planned.remove(&change);
+                    plain.removals.remove(&change);
                 }
                 Delta::Redirect(from, to) => {
                     site.put_redirect(&address(from), &address(to));
@@ -172,4 +211,5 @@ proptest! {
             }
         }
     }
+    Ok(())
 }

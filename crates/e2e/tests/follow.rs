@@ -13,7 +13,7 @@ use strelm_server::jobs::{order_reading, order_release};
 use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
-use strelm_store::taken::{self, NewLink};
+use strelm_store::taken::{self, Change, NewLink};
 use strelm_store::{StoreError, page};
 
 const SOURCE: &str = "/guides/dark-adaptation/";
@@ -37,8 +37,9 @@ async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
     let document = Document::read(kept.text, kept.format);
     let start = document.text().as_str().find(words).unwrap();
     let link = NewLink {
+        change: Change::Put,
         source,
-        target: target_page,
+        target: Some(target_page),
         words: TextSpan::new(start, start + words.len()),
         source_hash: kept.hash,
         anchor: words.to_owned(),

@@ -14,10 +14,12 @@ pub enum Kind {
     Drop,
     Pass,
     BringBack,
+    /// Changes links that are on a page.
+    Repair,
 }
 
 impl Kind {
-    pub const ALL: [Self; 4] = [Self::Take, Self::Drop, Self::Pass, Self::BringBack];
+    pub const ALL: [Self; 5] = [Self::Take, Self::Drop, Self::Pass, Self::BringBack, Self::Repair];
 
     pub const fn as_str(self) -> &'static str {
         match self {
@@ -25,6 +27,7 @@ impl Kind {
             Self::Drop => "drop",
             Self::Pass => "pass",
             Self::BringBack => "bring back",
+            Self::Repair => "repair",
         }
     }
 }
@@ -51,9 +54,18 @@ pub struct Decision {
 #[derive(Debug, Clone)]
 pub enum Wish<'w> {
     Take(&'w NewLink),
+    /// Links of one page, not none.
+    Repair(&'w [NewLink]),
     Drop(&'w [ChangeId]),
-    Pass { source: PageId, target: PageId, anchor: &'w str },
-    BringBack { source: PageId, target: PageId },
+    Pass {
+        source: PageId,
+        target: PageId,
+        anchor: &'w str,
+    },
+    BringBack {
+        source: PageId,
+        target: PageId,
+    },
 }
 
 /// How a decision ended.
@@ -81,10 +93,25 @@ pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) ->
                 kind: Kind::Take,
                 changes: vec![change],
                 source: Some(link.source),
-                target: Some(link.target),
+                target: link.target,
                 anchor: link.anchor.clone(),
             };
             (decision, Entry::Taken(vec![change]))
+        }
+        Wish::Repair(links) => {
+            let mut changes = Vec::with_capacity(links.len());
+            for link in *links {
+                changes.push(taken::insert(&mut tx, site, link).await?);
+            }
+            let Some(first) = links.first() else { return Ok(Made::TooLate) };
+            let decision = Decision {
+                kind: Kind::Repair,
+                changes: changes.clone(),
+                source: Some(first.source),
+                target: first.target,
+                anchor: first.anchor.clone(),
+            };
+            (decision, Entry::Taken(changes))
         }
         Wish::Drop(changes) => {
             let dropped = taken::move_between(&mut tx, site, changes, TakenState::Tray, TakenState::Dropped).await?;
@@ -223,6 +250,7 @@ pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
         Row,
         "select id, kind, changes, source_number, target_number, anchor from decision d
          where site_id = $1 and hand = $2 and not undone and case kind
+             when 'repair' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
              when 'take' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
              when 'drop' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'dropped')
              else exists (select from passed_opening p where p.site_id = $1 and p.source_number = d.source_number
@@ -274,10 +302,10 @@ pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
 async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decision, backwards: bool) -> Result<(), StoreError> {
     let (tray, dropped) = (TakenState::Tray, TakenState::Dropped);
     match (decision.kind, backwards) {
-        (Kind::Take, true) | (Kind::Drop, false) => {
+        (Kind::Take | Kind::Repair, true) | (Kind::Drop, false) => {
             taken::move_between(tx, site, &decision.changes, tray, dropped).await?;
         }
-        (Kind::Take, false) | (Kind::Drop, true) => {
+        (Kind::Take | Kind::Repair, false) | (Kind::Drop, true) => {
             taken::move_between(tx, site, &decision.changes, dropped, tray).await?;
         }
         (Kind::Pass | Kind::BringBack, _) => {

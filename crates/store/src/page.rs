@@ -131,6 +131,8 @@ pub struct PageText {
 #[derive(Debug, Clone)]
 pub struct StoredLink {
     pub page: PageId,
+    /// As it is written.
+    pub href: String,
     pub to: Address,
     pub fragment: Option<String>,
     pub anchor: String,
@@ -440,7 +442,7 @@ pub async fn links(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
     let pages = pages.map(numbers);
     let rows = sqlx::query_as!(
         LinkRow,
-        "select page_number, to_address, fragment, anchor, region from link
+        "select page_number, href, to_address, fragment, anchor, region from link
          where site_id = $1 and ($2::int[] is null or page_number = any($2)) order by page_number, ordinal",
         site.0,
         pages.as_deref(),
@@ -462,7 +464,7 @@ pub async fn links_to(
 ) -> Result<Vec<StoredLink>, StoreError> {
     let rows = sqlx::query_as!(
         LinkRow,
-        "select page_number, to_address, fragment, anchor, region from link
+        "select page_number, href, to_address, fragment, anchor, region from link
          where site_id = $1 and to_address = any($2) order by region <> 'content', page_number, ordinal limit $3",
         site.0,
         addresses,
@@ -475,6 +477,7 @@ pub async fn links_to(
 
 struct LinkRow {
     page_number: i32,
+    href: String,
     to_address: String,
     fragment: Option<String>,
     anchor: String,
@@ -486,6 +489,7 @@ impl LinkRow {
         let unknown = |what, value: String| StoreError::Unknown { what, value };
         Ok(StoredLink {
             page: page_id(self.page_number),
+            href: self.href,
             to: Address::parse(&self.to_address).map_err(|_| unknown("an address", self.to_address))?,
             fragment: self.fragment,
             anchor: self.anchor,

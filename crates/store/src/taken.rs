@@ -3,7 +3,7 @@
 use chrono::{DateTime, Utc};
 use sqlx::{PgConnection, PgPool};
 use strelm_core::document::{ContentHash, TextSpan};
-use strelm_core::site::{ChangeId, PageId};
+use strelm_core::site::{Address, ChangeId, PageId};
 
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;
@@ -37,11 +37,61 @@ impl TakenState {
     }
 }
 
-/// A link to be put on words of a page.
+/// What is done to words of a page.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Change {
+    /// A link is put on them.
+    Put,
+    /// Their link leads elsewhere.
+    Retarget(OldLink),
+    /// Their link is taken off.
+    Unlink(OldLink),
+}
+
+/// A link that is on the page.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct OldLink {
+    /// As it is written.
+    pub href: String,
+    /// Where that leads.
+    pub to: Address,
+    pub fragment: Option<String>,
+}
+
+impl Change {
+    const fn as_str(&self) -> &'static str {
+        match self {
+            Self::Put => "put",
+            Self::Retarget(_) => "retarget",
+            Self::Unlink(_) => "unlink",
+        }
+    }
+
+    /// The link that is there until the change is made.
+    pub const fn old(&self) -> Option<&OldLink> {
+        match self {
+            Self::Put => None,
+            Self::Retarget(old) | Self::Unlink(old) => Some(old),
+        }
+    }
+
+    fn read(kind: &str, old: Option<OldLink>) -> Option<Self> {
+        match (kind, old) {
+            ("put", None) => Some(Self::Put),
+            ("retarget", Some(old)) => Some(Self::Retarget(old)),
+            ("unlink", Some(old)) => Some(Self::Unlink(old)),
+            _ => None,
+        }
+    }
+}
+
+/// A change of the links of a page.
 #[derive(Debug, Clone)]
 pub struct NewLink {
+    pub change: Change,
     pub source: PageId,
-    pub target: PageId,
+    /// Where the words lead afterwards; `None` when they lead nowhere.
+    pub target: Option<PageId>,
     /// In the text of the version of the source with `source_hash`.
     pub words: TextSpan,
     pub source_hash: ContentHash,
@@ -66,11 +116,12 @@ pub struct TakenLink {
 pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) -> Result<ChangeId, StoreError> {
     let id = sqlx::query_scalar!(
         "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
-                                 before_anchor, after_anchor, href, fit)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id",
+                                 before_anchor, after_anchor, href, fit, kind, from_href, from_address,
+                                 from_fragment)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) returning id",
         site.0,
         number(link.source),
-        number(link.target),
+        link.target.map(number),
         offset(link.words.start),
         offset(link.words.end),
         link.source_hash.as_bytes(),
@@ -79,6 +130,10 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) 
         link.after_anchor,
         link.href,
         link.fit as f32,
+        link.change.as_str(),
+        link.change.old().map(|old| old.href.as_str()),
+        link.change.old().map(|old| old.to.as_str()),
+        link.change.old().and_then(|old| old.fragment.as_deref()),
     )
     .fetch_one(tx)
     .await?;
@@ -164,7 +219,7 @@ pub async fn place(pool: &PgPool, site: SiteId, places: &[(ChangeId, Place)]) ->
 struct Row {
     id: i64,
     source_number: i32,
-    target_number: i32,
+    target_number: Option<i32>,
     words_start: i32,
     words_end: i32,
     source_hash: Vec<u8>,
@@ -173,6 +228,10 @@ struct Row {
     after_anchor: String,
     href: String,
     fit: f32,
+    kind: String,
+    from_href: Option<String>,
+    from_address: Option<String>,
+    from_fragment: Option<String>,
     state: String,
     release_id: Option<i64>,
     message: Option<String>,
@@ -184,11 +243,15 @@ impl Row {
         let state = TakenState::ALL.into_iter().find(|state| state.as_str() == self.state);
         let hash = ContentHash::from_bytes(&self.source_hash);
         let offset = |at: i32| usize::try_from(at).unwrap_or_default();
+        let to = self.from_address.and_then(|address| Address::parse(&address).ok());
+        let old = self.from_href.zip(to).map(|(href, to)| OldLink { href, to, fragment: self.from_fragment });
+        let change = Change::read(&self.kind, old);
         Ok(TakenLink {
             id: ChangeId(self.id),
             link: NewLink {
                 source: page_id(self.source_number),
-                target: page_id(self.target_number),
+                change: change.ok_or(StoreError::Unknown { what: "a kind of change", value: self.kind })?,
+                target: self.target_number.map(page_id),
                 words: TextSpan::new(offset(self.words_start), offset(self.words_end)),
                 source_hash: hash.ok_or(StoreError::Unknown { what: "a hash", value: self.id.to_string() })?,
                 anchor: self.anchor,
@@ -212,7 +275,7 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, Stor
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
          from taken_link where site_id = $1 and state in ('tray', 'releasing')
          order by source_number, words_start, id",
         site.0,
@@ -229,7 +292,7 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
          from taken_link where site_id = $1 and id = any($2) order by id",
         site.0,
         &ids,
@@ -246,7 +309,7 @@ pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(R
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
          from taken_link where release_id = any($1) order by source_number, words_start, id",
         &ids,
     );

@@ -12,7 +12,7 @@ use strelm_store::page::{self, Gone, Put, ReadLink, ReadPage, Says, Source, Vali
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::site::{Settings, Source as SiteSource};
-use strelm_store::taken::{self, Ended, NewLink, TakenState};
+use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
 use strelm_store::{Seq, SiteId, StoreError, passed, redirect, site};
 use uuid::Uuid;
 
@@ -102,8 +102,9 @@ async fn small_site(pool: &PgPool) -> SiteId {
 
 fn new_link(source: u32, target: u32) -> NewLink {
     NewLink {
+        change: Change::Put,
         source: PageId(source),
-        target: PageId(target),
+        target: Some(PageId(target)),
         words: TextSpan::new(0, 1),
         source_hash: ContentHash::of("x"),
         anchor: "words".to_owned(),
@@ -448,7 +449,7 @@ async fn a_pair_of_pages_has_one_link_in_the_tray(pool: PgPool) {
     assert!(matches!(decide(&pool, site, Wish::Drop(&[change])).await, Made::TooLate));
     take(&pool, site, &new_link(1, 2)).await.unwrap();
     let planned = taken::planned(&pool, site).await.unwrap();
-    let pairs: Vec<_> = planned.iter().map(|t| (t.link.source.0, t.link.target.0)).collect();
+    let pairs: Vec<_> = planned.iter().map(|t| (t.link.source.0, t.link.target.unwrap().0)).collect();
     assert_eq!(pairs, [(1, 2), (1, 3), (2, 1)]);
     assert_eq!((planned[0].link.fit, planned[0].link.anchor.as_str()), (61.5, "words"));
 }

@@ -396,6 +396,7 @@ export interface components {
         BrokenRow: {
             only_furniture: boolean;
             page: components["schemas"]["PageRef"];
+            repair?: components["schemas"]["Repair"] | null;
             /**
              * Format: int32
              * @description How often it stands on this page, and whether only around the content.
@@ -440,7 +441,7 @@ export interface components {
             words: string;
         };
         /** @enum {string} */
-        DecisionKind: "take" | "drop" | "pass" | "bring_back";
+        DecisionKind: "take" | "drop" | "pass" | "bring_back" | "repair";
         Desk: {
             description?: string | null;
             heading: string;
@@ -459,6 +460,12 @@ export interface components {
             taken_in: components["schemas"]["TakenRow"][];
             taken_out: components["schemas"]["TakenRow"][];
         };
+        DetourLines: {
+            first: components["schemas"]["BrokenRow"][];
+            links: number;
+        };
+        /** @enum {string} */
+        Doing: "put" | "retarget" | "unlink";
         /** @enum {string} */
         Field: "address" | "micropub" | "token" | "folder";
         FieldProblem: {
@@ -490,6 +497,7 @@ export interface components {
             fault?: string | null;
             page?: components["schemas"]["PageRef"] | null;
             region: string;
+            repair?: components["schemas"]["Repair"] | null;
             /**
              * Format: int32
              * @description How often the same link stands on other pages too, when it is furniture repeated across the site.
@@ -709,8 +717,9 @@ export interface components {
             taken_back_at?: string | null;
         };
         ReleasedLink: {
+            doing: components["schemas"]["Doing"];
             sentence: components["schemas"]["Sentence"];
-            target: components["schemas"]["PageRef"];
+            target?: components["schemas"]["PageRef"] | null;
         };
         ReleasedPage: {
             /** @description Where the page is on the live site. */
@@ -720,6 +729,20 @@ export interface components {
             message?: string | null;
             page: components["schemas"]["PageRef"];
             phase: components["schemas"]["PagePhase"];
+        };
+        /** @description What a decision to mend a link has to name, and what is proposed. */
+        Repair: {
+            /** @description Where it leads. */
+            address: string;
+            fragment?: string | null;
+            likeliest?: components["schemas"]["PageRef"] | null;
+            /**
+             * Format: int32
+             * @description The page that the link stands on.
+             */
+            source: number;
+            /** @description The version of the page that was looked at. */
+            version: string;
         };
         /** @enum {string} */
         Roads: "all" | "content";
@@ -794,6 +817,7 @@ export interface components {
         TakenRow: {
             /** Format: int64 */
             change: number;
+            doing: components["schemas"]["Doing"];
             page: components["schemas"]["PageRef"];
             sentence: components["schemas"]["Sentence"];
         };
@@ -801,6 +825,8 @@ export interface components {
             broken: components["schemas"]["BrokenLines"];
             changes_waiting: number;
             dead_ends: components["schemas"]["PageLine"];
+            /** @description Links that lead to their page only because the site sends readers on. */
+            detours: components["schemas"]["DetourLines"];
             fresh_unlinked: components["schemas"]["PageLine"];
             orphans: components["schemas"]["PageLine"];
             /** @description Pages of the site; 0 when it was not read yet. */
@@ -828,12 +854,15 @@ export interface components {
         TrayLink: {
             /** Format: int64 */
             change: number;
+            doing: components["schemas"]["Doing"];
             /** @description What is written into the page. */
             href: string;
+            /** @description Where they lead until then, as it is written; nothing when they carry no link yet. */
+            old?: string | null;
             /** @description Whether it is on its way to the site. */
             releasing: boolean;
             sentence: components["schemas"]["Sentence"];
-            target: components["schemas"]["PageRef"];
+            target?: components["schemas"]["PageRef"] | null;
             /** @description Why it was held back, or will be. */
             warning?: string | null;
         };
@@ -903,6 +932,20 @@ export interface components {
             source: number;
             /** Format: int32 */
             target: number;
+        } | {
+            address: string;
+            fragment?: string | null;
+            /** @enum {string} */
+            kind: "repair";
+            /** Format: int32 */
+            source: number;
+            /**
+             * Format: int32
+             * @description The page that they lead to afterwards; without one they are taken off.
+             */
+            target?: number | null;
+            /** @description The version of the source page that the editor saw. */
+            version: string;
         };
     };
     responses: never;

@@ -9,6 +9,7 @@ const DONE: Record<Schema['DecisionKind'], (words: string) => string> = {
   drop: (words) => `Dropped: ${quoted(words)} out of the tray.`,
   pass: (words) => `Passed: “${words}” is set aside.`,
   bring_back: () => 'Brought back among the openings.',
+  repair: (words) => `Mended: “${words}” is in the tray.`,
 };
 
 const UNDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
@@ -16,6 +17,7 @@ const UNDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
   drop: (words) => `Undone: ${quoted(words)} in the tray again.`,
   pass: (words) => `Undone: “${words}” is back among the openings.`,
   bring_back: () => 'Undone: the opening is set aside again.',
+  repair: (words) => `Undone: the link on “${words}” stays as it is.`,
 };
 
 const REDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
@@ -23,6 +25,7 @@ const REDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
   drop: (words) => `Done again: ${quoted(words)} out of the tray.`,
   pass: (words) => `Done again: “${words}” is set aside.`,
   bring_back: () => 'Done again: the opening is back.',
+  repair: (words) => `Done again: “${words}” is in the tray.`,
 };
 
 /** When there was nothing to do. */
@@ -48,6 +51,7 @@ const REFUSED: Record<string, string> = {
   drop: 'was not dropped',
   pass: 'was not passed',
   bring_back: 'was not brought back',
+  repair: 'was not mended',
 };
 
 /** Why a decision was refused, naming it where it was made a while ago. */

@@ -1,10 +1,11 @@
 import type { Schema } from '../api/client.ts';
 
-type Carries = 'nothing' | 'could' | 'link';
+type Carries = 'nothing' | 'could' | 'existing' | 'link';
 
 const STYLES: Record<Carries, string> = {
   nothing: '',
   could: 'underline decoration-primary decoration-dotted decoration-2 underline-offset-3 font-semibold',
+  existing: 'underline decoration-secondary underline-offset-3',
   link: 'underline decoration-primary decoration-double decoration-2 underline-offset-3 font-semibold text-primary',
 };
 

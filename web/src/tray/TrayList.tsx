@@ -32,7 +32,7 @@ export function TrayList({ site }: { site: number }) {
       <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-1">
         <div className="mr-auto">
           <h2 className="font-serif text-lg font-semibold">What will change on the site</h2>
-          <p className="text-secondary">Links are added, no word is touched. A release can be taken back whole.</p>
+          <p className="text-secondary">Only links change, no word is touched. A release can be taken back whole.</p>
         </div>
         {warned.length > 0 && (
           <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => drop(warned)}>
@@ -76,7 +76,7 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
   return (
     <li className="grid grid-cols-[4rem_1fr_auto] gap-x-3 gap-y-1 border-l-4 border-depth-2 py-1.5 pl-3">
       <span className="text-secondary">before</span>
-      <SentenceText sentence={link.sentence} carries="nothing" />
+      <SentenceText sentence={link.sentence} carries={link.old ? 'existing' : 'nothing'} />
       <span className="row-span-3 self-center">
         {link.releasing ? (
           <span className="text-secondary">on its way</span>
@@ -84,7 +84,7 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
           <button
             type="button"
             className="btn btn-sm btn-ghost border-base-300"
-            aria-label={`Drop the link on “${link.sentence.anchor}” to ${link.target.title}`}
+            aria-label={`Drop the change on “${link.sentence.anchor}”${link.target ? `, to ${link.target.title}` : ''}`}
             onClick={drop}
           >
             Drop
@@ -92,11 +92,18 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
         )}
       </span>
       <span className="text-secondary">after</span>
-      <SentenceText sentence={link.sentence} carries="link" />
+      <SentenceText sentence={link.sentence} carries={link.target ? 'link' : 'nothing'} />
       <span className="text-secondary">leads to</span>
       <span className="flex flex-wrap items-center gap-2">
-        <PageName site={site} page={link.target} />
-        <Depth depth={link.target.depth} />
+        {link.target ? (
+          <>
+            <PageName site={site} page={link.target} />
+            <Depth depth={link.target.depth} />
+          </>
+        ) : (
+          'nothing any more'
+        )}
+        {link.old && <span className="text-secondary break-all">until now {link.old}</span>}
       </span>
       {link.warning && <p className="col-span-3 font-semibold text-accent">{link.warning}</p>}
     </li>

@@ -24,6 +24,15 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     ],
   },
   {
+    title: 'Today',
+    keys: [
+      [['J'], 'next link with a fault'],
+      [['K'], 'previous link with a fault'],
+      [['F'], 'point it to the proposed page'],
+      [['X'], 'take it off its words'],
+    ],
+  },
+  {
     title: 'Pages',
     keys: [
       [['↓', '↑'], 'next, previous page'],

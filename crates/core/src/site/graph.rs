@@ -53,6 +53,15 @@ struct Inbound {
     from_content: u32,
 }
 
+/// A content link that is to be taken off, or to lead elsewhere.
+#[derive(Debug, Clone, Copy)]
+struct Removal {
+    change: ChangeId,
+    to: AddressIndex,
+    /// Whether there is such a link on the page, so that it is counted no more.
+    counts: bool,
+}
+
 /// Which links are roads, when click depth is counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
 pub enum RoadsCount {
@@ -81,6 +90,8 @@ pub struct Site {
     planned: HashMap<ChangeId, (PageId, PageId, AddressIndex)>,
     planned_in: HashMap<PageId, u32>,
     planned_out: HashMap<PageId, Vec<PageId>>,
+    /// Content links that are to go, by the page that they stand on.
+    removals: HashMap<PageId, Vec<Removal>>,
     depths: Depths,
     /// Links went away since the depths were computed.
     depths_stale: bool,
@@ -102,6 +113,7 @@ impl Site {
             planned: HashMap::new(),
             planned_in: HashMap::new(),
             planned_out: HashMap::new(),
+            removals: HashMap::new(),
             depths: Depths::default(),
             depths_stale: false,
         };
@@ -137,6 +149,7 @@ impl Site {
 
     /// Adds a page or replaces what is known of it, with all its links. O(its links), plus what comes within reach.
     pub fn put_page(&mut self, facts: PageFacts, links: &[OutLink]) {
+        self.lift_removals(facts.id);
         self.take_links_off(facts.id);
         let address = self.intern(&facts.address);
         let id = facts.id;
@@ -155,11 +168,13 @@ impl Site {
             self.count(*to, id, *region, 1);
         }
         self.records[slot] = Some(Record { facts, address, links, links_away });
+        self.lay_removals(id);
         self.relax_into(id);
     }
 
     /// Forgets a page that is no longer there. Links to it stay and lead to nothing. O(its links).
     pub fn remove_page(&mut self, id: PageId) {
+        self.lift_removals(id);
         self.take_links_off(id);
         let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };
         self.page_at[record.address] = None;
@@ -233,8 +248,78 @@ impl Site {
         self.relax_into(target);
     }
 
-    /// Forgets a planned link: it was dropped, or it is out and now stands in the page itself.
+    /// Counts one content link from `source` to `from` no more: in the tray it goes, or leads elsewhere. O(links of
+    /// `source`).
+    pub fn plan_removal(&mut self, change: ChangeId, source: PageId, from: &Address) {
+        let to = self.intern(from);
+        let removals = self.removals.entry(source).or_default();
+        if removals.iter().any(|removal| removal.change == change) {
+            return;
+        }
+        removals.push(Removal { change, to, counts: false });
+        self.lay_removals(source);
+    }
+
+    fn lift_removals(&mut self, page: PageId) {
+        let removals = self.removals.get_mut(&page).map(std::mem::take).unwrap_or_default();
+        for removal in removals.iter().filter(|removal| removal.counts) {
+            self.count(removal.to, page, Region::Content, 1);
+        }
+        if !removals.is_empty() {
+            let lifted = removals.into_iter().map(|removal| Removal { counts: false, ..removal }).collect();
+            self.removals.insert(page, lifted);
+            self.depths_stale = true;
+        }
+    }
+
+    /// Each removal takes one link to its address; one for which there is none left waits.
+    fn lay_removals(&mut self, page: PageId) {
+        let Some(mut removals) = self.removals.remove(&page) else { return };
+        for at in 0..removals.len() {
+            let to = removals[at].to;
+            let taken = removals.iter().filter(|removal| removal.counts && removal.to == to).count();
+            if !removals[at].counts && self.content_links_to(page, to) > taken {
+                removals[at].counts = true;
+                self.count(to, page, Region::Content, -1);
+                self.depths_stale = true;
+            }
+        }
+        self.removals.insert(page, removals);
+    }
+
+    fn content_links_to(&self, page: PageId, to: AddressIndex) -> usize {
+        let links = self.record(page).into_iter().flat_map(|record| &record.links);
+        links.filter(|link| **link == (to, Region::Content)).count()
+    }
+
+    fn unplan_removal(&mut self, change: ChangeId) {
+        let found = self.removals.iter().find(|(_, removals)| removals.iter().any(|removal| removal.change == change));
+        let Some(page) = found.map(|(page, _)| *page) else { return };
+        self.lift_removals(page);
+        if let Some(removals) = self.removals.get_mut(&page) {
+            removals.retain(|removal| removal.change != change);
+        }
+        self.lay_removals(page);
+        self.removals.retain(|_, removals| !removals.is_empty());
+    }
+
+    /// The content links of a page that are counted: those that are to go are left out. O(links).
+    fn counted_content<'s>(&'s self, page: PageId, record: &'s Record) -> impl Iterator<Item = AddressIndex> + 's {
+        let mut left_out: Vec<AddressIndex> =
+            self.removals.get(&page).into_iter().flatten().filter(|r| r.counts).map(|r| r.to).collect();
+        let content = record.links.iter().filter(|(_, region)| *region == Region::Content).map(|(to, _)| *to);
+        content.filter(move |to| match left_out.iter().position(|out| out == to) {
+            Some(at) => {
+                left_out.swap_remove(at);
+                false
+            }
+            None => true,
+        })
+    }
+
+    /// Forgets a planned change: it was dropped, or it is out and now stands in the page itself.
     pub fn unplan(&mut self, change: ChangeId) {
+        self.unplan_removal(change);
         let Some((source, target, to)) = self.planned.remove(&change) else { return };
         self.count(to, source, Region::Content, -1);
         if let Some(count) = self.planned_in.get_mut(&target) {
@@ -282,10 +367,9 @@ impl Site {
     /// Figures of a page. O(redirects to it + its own links). Depths are those of the last [`Site::settle`].
     pub fn figures(&self, id: PageId) -> Option<Figures> {
         let record = self.record(id)?;
-        let leads_elsewhere =
-            |(to, region): &&(AddressIndex, Region)| *region == Region::Content && self.page_behind(*to) != Some(id);
         let planned_out = self.planned_out.get(&id).map_or(0, Vec::len);
-        let links_out = record.links.iter().filter(leads_elsewhere).count() + planned_out;
+        let elsewhere = self.counted_content(id, record).filter(|to| self.page_behind(*to) != Some(id));
+        let links_out = elsewhere.count() + planned_out;
         let (links_in, content_links_in) = self.count_inbound(id, record.address);
         Some(Figures {
             links_in,
@@ -323,10 +407,7 @@ impl Site {
         let planned = self.planned_out.get(&source).is_some_and(|targets| targets.contains(&target));
         planned
             || self.record(source).is_some_and(|record| {
-                let links = record.links.iter();
-                links
-                    .filter(|(_, region)| *region == Region::Content)
-                    .any(|(to, _)| self.page_behind(*to) == Some(target))
+                self.counted_content(source, record).any(|to| self.page_behind(to) == Some(target))
             })
     }
 
@@ -428,9 +509,12 @@ impl Site {
 
 impl Roads for Site {
     fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
-        let links = self.record(from).into_iter().flat_map(|record| &record.links);
-        let counted = links.filter(|(_, region)| self.roads == RoadsCount::All || *region == Region::Content);
-        counted.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+        let Some(record) = self.record(from) else { return };
+        if self.roads == RoadsCount::All {
+            let furniture = record.links.iter().filter(|(_, region)| *region != Region::Content);
+            furniture.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+        }
+        self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
         let planned = self.planned_out.get(&from).into_iter().flatten().copied();
         planned.filter(|target| self.record(*target).is_some()).for_each(visit);
     }

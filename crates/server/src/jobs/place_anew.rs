@@ -16,13 +16,15 @@ pub async fn place_anew(pool: &PgPool, site: SiteId, changed: &[PageId]) -> Resu
     let changed: BTreeSet<_> = changed.iter().copied().collect();
     let concerned = |taken: &TakenLink| {
         taken.state == TakenState::Tray
-            && (changed.contains(&taken.link.source) || changed.contains(&taken.link.target))
+            && (changed.contains(&taken.link.source)
+                || taken.link.target.is_some_and(|target| changed.contains(&target)))
     };
     let links: Vec<_> = taken::planned(pool, site).await?.into_iter().filter(concerned).collect();
     if links.is_empty() {
         return Ok(());
     }
-    let ends: BTreeSet<_> = links.iter().flat_map(|taken| [taken.link.source, taken.link.target]).collect();
+    let ends: BTreeSet<_> =
+        links.iter().flat_map(|taken| [Some(taken.link.source), taken.link.target]).flatten().collect();
     let ends: Vec<_> = ends.into_iter().collect();
     let known = page::facts(pool, site, Some(&ends)).await?;
     let gone: BTreeSet<_> = known.iter().filter(|page| page.gone.is_some()).map(|page| page.facts.id).collect();
@@ -45,7 +47,7 @@ fn place_of(taken: &TakenLink, text: Option<&PageText>, gone: &BTreeSet<PageId>)
     if gone.contains(&link.source) {
         return lost(SOURCE_GONE);
     }
-    if gone.contains(&link.target) {
+    if link.target.is_some_and(|target| gone.contains(&target)) {
         return lost(TARGET_GONE);
     }
     let Some(source) = text.and_then(|text| text.source.as_ref()) else { return lost(SOURCE_GONE) };
@@ -55,6 +57,15 @@ fn place_of(taken: &TakenLink, text: Option<&PageText>, gone: &BTreeSet<PageId>)
     }
     let document = Document::read(source.text.as_str(), source.format);
     let quote = Quote { before: &link.before_anchor, anchor: &link.anchor, after: &link.after_anchor };
+    if let Some(old) = link.change.old() {
+        return match document.find_link(&quote, &old.href).filter(|found| found.in_sentence) {
+            Some(found) => {
+                let words = document.links()[found.ordinal].text;
+                Some(Place::Anew { words, source_hash: source.hash })
+            }
+            None => lost("The page was changed, and this link is no longer on it. Drop this."),
+        };
+    }
     match document.find_again(&quote, link.words.start) {
         Ok(words) => Some(Place::Anew { words, source_hash: source.hash }),
         Err(why) => {

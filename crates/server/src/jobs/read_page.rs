@@ -1,6 +1,6 @@
 //! From a page as it was fetched, and its source, to what is kept of it.
 
-use strelm_core::document::{ContentHash, Document, Format, LinkKind, Region, TextSpan};
+use strelm_core::document::{ContentHash, Document, Format, Region};
 use strelm_core::language::words;
 use strelm_core::site::{Address, Destination, PageKind};
 use strelm_sources::crawl::CrawledPage;
@@ -103,10 +103,7 @@ fn links(page: &CrawledPage) -> Vec<ReadLink> {
         let told = page.destinations.as_ref().and_then(|destinations| destinations.get(ordinal)).cloned();
         let destination = told.unwrap_or_else(|| base.follow(&link.href));
         let Destination::Page { address, fragment } = destination else { return None };
-        let anchor = match link.kind {
-            LinkKind::Text => fold(document, link.text),
-            LinkKind::Picture => link.alt.clone().unwrap_or_default(),
-        };
+        let anchor = document.anchor(link);
         (address.as_str().len() <= LONGEST_ADDRESS).then(|| ReadLink {
             href: plain(link.href.clone()),
             to: address,
@@ -117,10 +114,6 @@ fn links(page: &CrawledPage) -> Vec<ReadLink> {
         })
     });
     links.collect()
-}
-
-fn fold(document: &Document, span: TextSpan) -> String {
-    strelm_core::document::text::fold_space(document.text().slice(span))
 }
 
 fn plain(text: String) -> String {

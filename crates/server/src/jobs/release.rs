@@ -12,7 +12,7 @@ use strelm_sources::fetch::{FetchError, FetchLimits, fetch};
 use strelm_sources::front_matter::FrontMatter;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
-use strelm_store::taken::{self, Ended, TakenLink, TakenState};
+use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
 use strelm_store::{SiteId, page};
 
 use super::place_anew::place_anew;
@@ -33,9 +33,10 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
     release::set_state(&tools.pool, site, id, ReleaseState::Running, None).await?;
     let links: Vec<_> = taken::of_releases(&tools.pool, &[id]).await?.into_iter().map(|(_, taken)| taken).collect();
     let going: Vec<_> = links.iter().filter(|taken| taken.state == TakenState::Releasing).collect();
-    let breaches =
-        LinkLimits::default().check_release(going.iter().map(|taken| (taken.link.target, taken.link.anchor.as_str())));
-    let breaches = going.iter().zip(breaches).filter_map(|(taken, breach)| Some((taken.id, breach?))).collect();
+    let put: Vec<_> = going.iter().filter(|taken| taken.link.change == Change::Put).collect();
+    let to = put.iter().filter_map(|taken| Some((taken.link.target?, taken.link.anchor.as_str())));
+    let breaches = LinkLimits::default().check_release(to);
+    let breaches = put.iter().zip(breaches).filter_map(|(taken, breach)| Some((taken.id, breach?))).collect();
     let mut round = Round { tools, site, entry: settings.entry, editor: &editor, breaches, targets: HashMap::new() };
     for waiting in release::pages(&tools.pool, &[id]).await? {
         if waiting.state != PageState::Waiting {
@@ -142,30 +143,37 @@ impl Round<'_> {
         links: &[&TakenLink],
     ) -> Result<Result<(Vec<Edit>, Vec<Ended>), String>, JobError> {
         let mut placed: Vec<(TextSpan, PageId)> = Vec::new();
-        let mut states: Vec<Result<usize, String>> = Vec::new();
+        let mut states: Vec<Result<Planned, String>> = Vec::new();
         for taken in links {
             if let Some(breach) = self.breaches.get(&taken.id) {
                 states.push(Err(format!("A limit would be broken: {breach}. Drop the link, or release it later.")));
                 continue;
             }
-            match self.target_is_fine(taken.link.target).await? {
-                Err(why) => return Ok(Err(why)),
-                Ok(Some(why)) => {
-                    states.push(Err(why));
-                    continue;
+            if let Some(target) = taken.link.target {
+                match self.target_is_fine(target).await? {
+                    Err(why) => return Ok(Err(why)),
+                    Ok(Some(why)) => {
+                        states.push(Err(why));
+                        continue;
+                    }
+                    Ok(None) => {}
                 }
-                Ok(None) => {}
             }
+            let (Change::Put, Some(target)) = (&taken.link.change, taken.link.target) else {
+                states.push(repair_of(document, taken).map(Planned::Repair));
+                continue;
+            };
             match words_of(document, taken) {
                 Ok(words) => {
-                    states.push(Ok(placed.len()));
-                    placed.push((words, taken.link.target));
+                    states.push(Ok(Planned::Put(placed.len())));
+                    placed.push((words, target));
                 }
                 Err(why) => states.push(Err(why)),
             }
         }
         let linked = linked_pages(document, address);
-        let targets: HashMap<_, _> = links.iter().map(|taken| (taken.link.target, &taken.link.href)).collect();
+        let targets: HashMap<_, _> =
+            links.iter().filter_map(|taken| Some((taken.link.target?, &taken.link.href))).collect();
         let leads_to = |target: PageId| {
             let to = targets.get(&target).map(|href| address.follow(href));
             matches!(to, Some(Destination::Page { address, .. }) if linked.contains(&address))
@@ -174,12 +182,17 @@ impl Round<'_> {
         let mut edits: Vec<Edit> = Vec::new();
         let mut ended = Vec::with_capacity(links.len());
         for (taken, state) in links.iter().zip(states) {
-            let result = state.and_then(|at| {
-                if let Some(breach) = breaches[at] {
-                    return Err(format!("A limit would be broken: {breach}. Drop the link."));
-                }
-                let target = LinkTarget::to(taken.link.href.clone());
-                let edit = document.put_link(placed[at].0, &target).map_err(|why| refused(taken, &why))?;
+            let result = state.and_then(|planned| {
+                let edit = match planned {
+                    Planned::Repair(edit) => edit,
+                    Planned::Put(at) => {
+                        if let Some(breach) = breaches[at] {
+                            return Err(format!("A limit would be broken: {breach}. Drop the link."));
+                        }
+                        let target = LinkTarget::to(taken.link.href.clone());
+                        document.put_link(placed[at].0, &target).map_err(|why| refused(taken, &why))?
+                    }
+                };
                 let together = edits.iter().cloned().chain([edit.clone()]);
                 Edit::compose(document.hash(), together).map_err(|why| refused(taken, &why))?;
                 Ok(edit)
@@ -247,6 +260,28 @@ impl Round<'_> {
     }
 }
 
+/// What is to be done for a link of the tray.
+enum Planned {
+    /// Counts what is put on words.
+    Put(usize),
+    Repair(Edit),
+}
+
+/// The edit that changes a link which is on the page.
+fn repair_of(document: &Document, taken: &TakenLink) -> Result<Edit, String> {
+    let link = &taken.link;
+    let Some(old) = link.change.old() else { return Err("There is nothing to change.".to_owned()) };
+    let found = document.find_link(&quote_of(taken), &old.href).filter(|found| found.in_sentence);
+    let found = found.ok_or_else(|| {
+        format!("The page was changed meanwhile, and the link on “{}” is no longer there. Drop this.", link.anchor)
+    })?;
+    let edit = match link.change {
+        Change::Unlink(_) => document.take_out_link(found.ordinal),
+        _ => document.change_link(found.ordinal, Some(&link.href), &[]),
+    };
+    edit.map_err(|why| format!("The link on “{}” cannot be changed: {why}. Drop this.", link.anchor))
+}
+
 /// Where the words of a link stand on this version of the page.
 fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, String> {
     let link = &taken.link;
@@ -277,8 +312,13 @@ fn refused(taken: &TakenLink, why: &dyn std::fmt::Display) -> String {
 
 /// A link of a page that was out before anybody noted it.
 fn ended_as_it_stands(document: &Document, taken: &TakenLink) -> Ended {
-    match document.find_link(&quote_of(taken), &taken.link.href) {
-        Some(_) => Ended { change: taken.id, state: TakenState::Out, message: None },
+    let quote = quote_of(taken);
+    let is_done = match &taken.link.change {
+        Change::Unlink(old) => document.find_link(&quote, &old.href).is_none_or(|found| !found.in_sentence),
+        _ => document.find_link(&quote, &taken.link.href).is_some(),
+    };
+    match is_done.then_some(()) {
+        Some(()) => Ended { change: taken.id, state: TakenState::Out, message: None },
         None => {
             let message = Some("It was held back when the page went out. Release again.".to_owned());
             Ended { change: taken.id, state: TakenState::Tray, message }

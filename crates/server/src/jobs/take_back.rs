@@ -1,13 +1,13 @@
 //! Taking a release back. A page that is still as the release left it gets its bytes again; on one that was changed
 //! since, by a later release or on the site, the release's own links are taken out and all else stays.
 
-use strelm_core::document::{Document, Edit};
+use strelm_core::document::{Document, Edit, LinkTarget};
 use strelm_core::site::Address;
 use strelm_sources::editing::{Editor, PageSource};
 use strelm_store::SiteId;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
-use strelm_store::taken::{self, Ended, TakenLink, TakenState};
+use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
 
 use super::release::{Unsent, address_of, held_back, interrupted, quote_of, read_again, replace, source_of};
 use super::{JobError, Tools};
@@ -118,17 +118,13 @@ fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) ->
     let mut edits: Vec<Edit> = Vec::new();
     let mut result = Vec::with_capacity(links.len());
     for taken in links {
-        let (quote, href) = (quote_of(taken), taken.link.href.as_str());
-        // A link that only looks the same may be the author's own: it counts if there was none before the release.
-        let was_there = || before.as_ref().is_some_and(|before| before.find_link(&quote, href).is_some());
-        let found = document.find_link(&quote, href).filter(|found| found.in_sentence || !was_there());
-        let edit = found.and_then(|found| document.take_out_link(found.ordinal).ok());
+        let (edit, is_undone) = undoing(&document, before.as_ref(), taken);
         let edit =
             edit.filter(|edit| Edit::compose(document.hash(), edits.iter().cloned().chain([edit.clone()])).is_ok());
         let why_not = match &edit {
             Some(_) => None,
             // Somebody took the link out already.
-            None if found.is_none() && document.find_again(&quote, taken.link.words.start).is_ok() => None,
+            None if is_undone => None,
             None => Some(format!(
                 "“{}” is no longer in the sentence of the release; if the link is still on the page, take it out there.",
                 taken.link.anchor
@@ -139,4 +135,27 @@ fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) ->
     }
     let edit = Edit::compose(document.hash(), edits);
     (edit.and_then(|edit| edit.apply(&current.text)).ok(), result)
+}
+
+/// The edit that undoes a change on this version of the page, and whether somebody undid it already.
+fn undoing(document: &Document, before: Option<&Document>, taken: &TakenLink) -> (Option<Edit>, bool) {
+    let (quote, href) = (quote_of(taken), taken.link.href.as_str());
+    // A link that only looks the same may be the author's own: it counts if there was none before the release.
+    let was_there = || before.is_some_and(|before| before.find_link(&quote, href).is_some());
+    let found = || document.find_link(&quote, href).filter(|found| found.in_sentence || !was_there());
+    match &taken.link.change {
+        Change::Put => {
+            let found = found();
+            let is_undone = found.is_none() && document.find_again(&quote, taken.link.words.start).is_ok();
+            (found.and_then(|found| document.take_out_link(found.ordinal).ok()), is_undone)
+        }
+        Change::Retarget(old) => {
+            let edit = found().and_then(|found| document.change_link(found.ordinal, Some(&old.href), &[]).ok());
+            (edit, document.find_link(&quote, &old.href).is_some_and(|found| found.in_sentence))
+        }
+        Change::Unlink(old) => {
+            let edit = document.put_link_again(&quote, taken.link.words.start, &LinkTarget::to(old.href.clone()));
+            (edit.ok(), document.find_link(&quote, &old.href).is_some_and(|found| found.in_sentence))
+        }
+    }
 }

@@ -10,7 +10,7 @@ use strelm_core::language::fold;
 use strelm_core::site::{Figures, PageFacts, PageId, PageKind};
 use utoipa::ToSchema;
 
-use super::broken::{BrokenLink, broken};
+use super::broken::{BrokenLink, broken, detours};
 use super::model::Model;
 
 /// Lists that are kept at the same time; a person scrolls through one or two.
@@ -120,6 +120,7 @@ pub struct Totals {
 pub struct Kept {
     totals: OnceLock<Totals>,
     broken: OnceLock<BTreeMap<PageId, Vec<BrokenLink>>>,
+    detours: OnceLock<Vec<BrokenLink>>,
     lists: Mutex<Vec<(Wish, Arc<[PageId]>)>>,
 }
 
@@ -148,6 +149,11 @@ impl Model {
     }
 
     /// Broken links by page; worked out when first asked for after a change.
+    /// See [`detours`].
+    pub fn detours(&self) -> &[BrokenLink] {
+        self.kept.detours.get_or_init(|| detours(self))
+    }
+
     pub fn broken(&self) -> &BTreeMap<PageId, Vec<BrokenLink>> {
         self.kept.broken.get_or_init(|| broken(self))
     }

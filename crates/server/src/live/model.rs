@@ -143,7 +143,13 @@ impl Model {
 
     pub fn put_taken(&mut self, taken: TakenLink) {
         if taken.state.is_planned() {
-            self.site.plan(taken.id, taken.link.source, taken.link.target);
+            let link = &taken.link;
+            if let Some(old) = link.change.old() {
+                self.site.plan_removal(taken.id, link.source, &old.to);
+            }
+            if let Some(target) = link.target {
+                self.site.plan(taken.id, link.source, target);
+            }
             self.planned.insert(taken.id, taken);
         } else {
             self.site.unplan(taken.id);

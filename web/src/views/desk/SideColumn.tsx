@@ -66,9 +66,16 @@ export function SideColumn(props: Props) {
           <Group title="In the tray" n={taken.length}>
             {taken.map((row) => (
               <li key={row.change} className="border-l-4 border-primary py-1 pl-2">
-                <PageName site={site} page={row.page} />
+                {row.doing === 'unlink' ? (
+                  <span className="font-semibold">The link goes</span>
+                ) : (
+                  <>
+                    {row.doing === 'retarget' && 'Now to '}
+                    <PageName site={site} page={row.page} />
+                  </>
+                )}
                 <p>
-                  <SentenceText sentence={row.sentence} carries="link" />
+                  <SentenceText sentence={row.sentence} carries={row.doing === 'unlink' ? 'nothing' : 'link'} />
                 </p>
               </li>
             ))}

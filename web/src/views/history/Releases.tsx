@@ -144,11 +144,22 @@ function ReleasedPage({ site, page }: { site: number; page: Schema['ReleasedPage
       </p>
       {page.message && <p className="text-accent">{page.message}</p>}
       <ul>
-        {page.links.map((link) => (
-          <li key={link.target.number} className="mt-0.5">
-            <SentenceText sentence={link.sentence} carries={page.phase === 'out' ? 'link' : 'nothing'} />
+        {page.links.map((link, row) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a page may change the same words for the same target twice
+          <li key={row} className="mt-0.5">
+            <SentenceText
+              sentence={link.sentence}
+              carries={page.phase === 'out' && link.doing !== 'unlink' ? 'link' : 'nothing'}
+            />
             <span className="ml-2 text-secondary">
-              → <PageName site={site} page={link.target} />
+              {link.target ? (
+                <>
+                  {link.doing === 'retarget' ? 'now → ' : '→ '}
+                  <PageName site={site} page={link.target} />
+                </>
+              ) : (
+                'link taken off'
+              )}
             </span>
           </li>
         ))}

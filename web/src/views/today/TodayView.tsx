@@ -7,6 +7,7 @@ import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, number } from '../../parts/words.ts';
 import { useRefresh } from '../../tray/useTray.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
+import { FaultyLinks } from './FaultyLinks.tsx';
 
 /** What wants attention: first what stands still or waits, then what gains most. */
 export function TodayView() {
@@ -60,6 +61,19 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
       />
     ),
     today.broken.links + today.broken.fragments > 0 && <Broken key="broken" site={site} broken={today.broken} />,
+    today.detours.links > 0 && (
+      <Line
+        key="detours"
+        title={`${count(today.detours.links, 'link')} that take${today.detours.links === 1 ? 's' : ''} a detour`}
+        why="They lead to an address that only sends readers on. Point them to where the page is now."
+      >
+        <FaultyLinks
+          site={site}
+          rows={today.detours.first}
+          hasKeys={today.broken.links + today.broken.fragments === 0}
+        />
+      </Line>
+    ),
     today.without_content_links.total > 0 && (
       <Pages
         key="content"
@@ -175,18 +189,7 @@ function Broken({ site, broken }: { site: number; broken: Schema['BrokenLines'] 
         </Link>
       }
     >
-      <ul className="mt-1.5">
-        {broken.first.map((row) => (
-          <li key={`${row.page.number} ${row.to}`} className="flex flex-wrap items-baseline gap-x-2 py-0.5">
-            <PageName site={site} page={row.page} /> leads to <span className="font-semibold">{row.to}</span>
-            <span className="text-secondary">
-              {row.why}
-              {row.only_furniture ? ', from around the text' : ''}
-              {row.times > 1 ? `, ${row.times} times` : ''}
-            </span>
-          </li>
-        ))}
-      </ul>
+      <FaultyLinks site={site} rows={broken.first} hasKeys />
     </Line>
   );
 }
@@ -194,7 +197,7 @@ function Broken({ site, broken }: { site: number; broken: Schema['BrokenLines'] 
 function Waiting({ today }: { today: Schema['Today'] }) {
   return (
     <Line
-      title={`${count(today.changes_waiting, 'link')} in the tray`}
+      title={`${count(today.changes_waiting, 'change')} in the tray`}
       why={
         today.warnings > 0
           ? `${count(today.warnings, 'of them has', 'of them have')} a warning.`

@@ -12,7 +12,7 @@ fn tokens(source: &str, content: Content, until: &str) -> Vec<Value> {
     let mut tokenizer = Tokenizer::new(source);
     tokenizer.expect(content, until);
     let mut out: Vec<Value> = Vec::new();
-    let mut push_text = |text: &str, out: &mut Vec<Value>| match out.last_mut().and_then(Value::as_array_mut) {
+    let push_text = |text: &str, out: &mut Vec<Value>| match out.last_mut().and_then(Value::as_array_mut) {
         Some(last) if last[0] == "Character" => last[1] = json!(format!("{}{text}", last[1].as_str().unwrap())),
         _ => out.push(json!(["Character", text])),
     };

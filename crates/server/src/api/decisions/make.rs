@@ -9,12 +9,13 @@ use strelm_core::site::{ChangeId, PageId};
 use strelm_sources::folder::Folder;
 use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::site::Source;
-use strelm_store::taken::NewLink;
+use strelm_store::taken::{Change, NewLink};
 use strelm_store::{SiteId, page, site};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::Decided;
+use super::repair::Repair;
 use crate::api::pages::Sentence;
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
@@ -60,6 +61,16 @@ pub enum What {
     },
     /// Brings the openings of a pair of pages back.
     BringBack { source: u32, target: u32 },
+    /// Mends the links of a page that lead to an address.
+    Repair {
+        source: u32,
+        /// The version of the source page that the editor saw.
+        version: String,
+        address: String,
+        fragment: Option<String>,
+        /// The page that they lead to afterwards; without one they are taken off.
+        target: Option<u32>,
+    },
 }
 
 #[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem)))]
@@ -86,6 +97,17 @@ pub async fn make(
             };
             let link = within_limits(&state, site, link, &live).await?;
             decision::make(&state.pool, site, maker, &Wish::Take(&link)).await
+        }
+        What::Repair { source, version, address, fragment, target } => {
+            let wanted = Repair { source: *source, version, address, fragment: fragment.as_deref(), target: *target };
+            let links = match wanted.links(&state, site, &live).await {
+                Ok(links) => links,
+                Err(refusal) => match decision::made_before(&state.pool, site, maker.key).await? {
+                    Some(made) => return Ok(web::Json(Decided::of(&live.read(), made))),
+                    None => return Err(refusal),
+                },
+            };
+            decision::make(&state.pool, site, maker, &Wish::Repair(&links)).await
         }
         What::Drop { changes } => {
             let changes: Vec<_> = changes.iter().take(MOST_DROPPED).map(|change| ChangeId(*change)).collect();
@@ -118,6 +140,7 @@ pub async fn make(
         Made::TooLate => Err(ApiError::Conflict(
             match decide.what {
                 What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
+                What::Repair { .. } => "This link is not on the page any more. Look at the page once more.",
                 What::BringBack { .. } => "This opening was brought back already.",
                 _ => "This was passed already.",
             }
@@ -142,7 +165,7 @@ fn new_link(model: &Model, wish: &Take<'_>) -> Result<NewLink, ApiError> {
     let hash = hash.ok_or_else(|| {
         ApiError::Conflict("The page was read anew meanwhile. Look at its openings once more.".to_owned())
     })?;
-    if model.planned_on(source).any(|taken| taken.link.target == target.id) {
+    if model.planned_on(source).any(|taken| taken.link.change == Change::Put && taken.link.target == Some(target.id)) {
         return Err(ApiError::Conflict(ALREADY.to_owned()));
     }
     let found = model.openings_out(source).into_iter().chain(model.openings_in(target.id));
@@ -154,8 +177,9 @@ fn new_link(model: &Model, wish: &Take<'_>) -> Result<NewLink, ApiError> {
     })?;
     let sentence = Sentence::of(model, &opening);
     Ok(NewLink {
+        change: Change::Put,
         source,
-        target: target.id,
+        target: Some(target.id),
         words: opening.words,
         source_hash: hash,
         anchor: sentence.anchor,
@@ -174,7 +198,8 @@ async fn within_limits(
     live: &crate::live::LiveSite,
 ) -> Result<NewLink, ApiError> {
     let text = page::text(&state.pool, site, link.source).await?.and_then(|text| text.source);
-    let settings = site::get(&state.pool, site).await?;
+    let href = href_for(state, site, live, link.source, link.target).await?;
+    link.href = href.unwrap_or(link.href);
     let model = live.read();
     let limits = LinkLimits::default();
     let too_much =
@@ -182,8 +207,12 @@ async fn within_limits(
     if let Some(source) = text.filter(|source| source.hash == link.source_hash) {
         let document = Document::read(source.text, source.format);
         let planned = model.planned_on(link.source).filter(|taken| taken.link.source_hash == link.source_hash);
-        let mut added: Vec<_> = planned.map(|taken| (taken.link.words, taken.link.target)).collect();
-        added.push((link.words, link.target));
+        let put = |taken: &strelm_store::taken::TakenLink| match taken.link.change {
+            Change::Put => Some((taken.link.words, taken.link.target?)),
+            _ => None,
+        };
+        let mut added: Vec<_> = planned.filter_map(put).collect();
+        added.extend(link.target.map(|target| (link.words, target)));
         match limits.check_page(&document, &added, |_| false).pop().flatten() {
             // Somebody took a link between the two pages since this one was looked for.
             Some(Breach::SameTarget) => return Err(ApiError::Conflict(ALREADY.to_owned())),
@@ -191,14 +220,28 @@ async fn within_limits(
             None => {}
         }
     }
-    let planned = model.planned.values().map(|taken| (taken.link.target, taken.link.anchor.as_str()));
-    let with_this = planned.chain([(link.target, link.anchor.as_str())]);
+    let planned = model.planned.values().filter(|taken| taken.link.change == Change::Put);
+    let planned = planned.filter_map(|taken| Some((taken.link.target?, taken.link.anchor.as_str())));
+    let with_this = planned.chain(link.target.map(|target| (target, link.anchor.as_str())));
     if let Some(breach) = limits.check_release(with_this).pop().flatten() {
         return Err(too_much(&breach));
     }
-    if settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. })) {
-        let (from, to) = (page_of(&model, link.source.0)?, page_of(&model, link.target.0)?);
-        link.href = Folder::relative_link(&from.address, &to.address);
-    }
     Ok(link)
+}
+
+/// What is written for a link between two pages of a folder, which lead to each other by relative paths; `None` where
+/// addresses from the root are written.
+pub(super) async fn href_for(
+    state: &State,
+    site: SiteId,
+    live: &crate::live::LiveSite,
+    source: PageId,
+    target: Option<PageId>,
+) -> Result<Option<String>, ApiError> {
+    let settings = site::get(&state.pool, site).await?;
+    let is_folder = settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. }));
+    let Some(target) = target.filter(|_| is_folder) else { return Ok(None) };
+    let model = live.read();
+    let (from, to) = (page_of(&model, source.0)?, page_of(&model, target.0)?);
+    Ok(Some(Folder::relative_link(&from.address, &to.address)))
 }

@@ -1,4 +1,5 @@
 pub mod make;
+mod repair;
 pub mod turn;
 
 use serde::Serialize;
@@ -28,6 +29,7 @@ pub enum DecisionKind {
     Drop,
     Pass,
     BringBack,
+    Repair,
 }
 
 impl Decided {
@@ -39,6 +41,7 @@ impl Decided {
                 Kind::Drop => DecisionKind::Drop,
                 Kind::Pass => DecisionKind::Pass,
                 Kind::BringBack => DecisionKind::BringBack,
+                Kind::Repair => DecisionKind::Repair,
             },
             source: page(decision.source),
             target: page(decision.target),

@@ -11,10 +11,12 @@ use strelm_store::passed::{self, Passed};
 use strelm_store::{SiteId, taken::TakenLink};
 use utoipa::ToSchema;
 
+use super::Repair;
 use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
 use super::row::{PageRef, PageRow};
 use super::shown::{Mark, shown};
 use crate::api::state::page_of;
+use crate::api::tray::show::Doing;
 use crate::api::{ApiError, Problem, State};
 use crate::live::Model;
 
@@ -84,7 +86,7 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         number: usize::try_from(taken.id.0).unwrap_or_default(),
     }));
     let openings_in = model.openings_in(page.id);
-    let planned_in = model.planned.values().filter(|taken| taken.link.target == page.id);
+    let planned_in = model.planned.values().filter(|taken| taken.link.target == Some(page.id));
     Ok(Desk {
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
         html: shown(&document, &page.address, site, &marks),
@@ -94,9 +96,12 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         links_in: inbound_rows(model, page, &rows.inbound),
         openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
-        links_out: outbound_rows(model, &rows.outbound),
+        links_out: outbound_rows(model, page.id, &rows.outbound),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
-        taken_out: planned.into_iter().map(|t| taken_row(model, t, t.link.target)).collect::<Result<_, _>>()?,
+        taken_out: planned
+            .into_iter()
+            .map(|t| taken_row(model, t, t.link.target.unwrap_or(page.id)))
+            .collect::<Result<_, _>>()?,
         passed: rows.passed.iter().map(|passed| passed_row(model, page.id, passed)).collect::<Result<_, _>>()?,
         page: PageRow::of(model, page, figures),
     })
@@ -120,18 +125,27 @@ fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<Li
     rows
 }
 
-fn outbound_rows(model: &Model, links: &[StoredLink]) -> Vec<LinkRow> {
+fn outbound_rows(model: &Model, page: PageId, links: &[StoredLink]) -> Vec<LinkRow> {
+    let faulty = model.broken().get(&page).into_iter().flatten();
+    let faulty = faulty.chain(model.detours().iter().filter(|link| link.page == page));
+    let repairs: HashMap<_, _> =
+        faulty.filter_map(|link| Some(((&link.to, link.fragment.as_deref()), Repair::of(model, link)?))).collect();
     let content = links.iter().filter(|link| link.region == Region::Content);
     content
         .map(|link| {
             let target = model.site.page_at(&link.to).and_then(|page| PageRef::of(model, page.0).ok());
-            row_of(link, target, fault_of(model, link))
+            let mut row = row_of(link, target, fault_of(model, link));
+            row.repair = repairs.get(&(&link.to, link.fragment.as_deref())).cloned();
+            row
         })
         .collect()
 }
 
 /// Why a link leads nowhere.
 fn fault_of(model: &Model, link: &StoredLink) -> Option<String> {
+    if model.site.is_redirect(&link.to) && model.site.page_at(&link.to).is_some() {
+        return Some("a detour: the site sends on from this address".to_owned());
+    }
     let Some(target) = model.site.page_at(&link.to) else {
         let status = model.dead.get(&link.to)?;
         return Some(format!("broken: there is nothing at this address (status {status})"));
@@ -144,6 +158,7 @@ fn row_of(link: &StoredLink, page: Option<PageRef>, fault: Option<String>) -> Li
     LinkRow {
         page,
         fault,
+        repair: None,
         address: link.to.to_string(),
         anchor: link.anchor.clone(),
         region: link.region.as_str().to_owned(),
@@ -155,7 +170,7 @@ fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow
     let link = &taken.link;
     let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
     let sentence = Sentence { before, anchor: link.anchor.clone(), after };
-    Ok(TakenRow { change: taken.id.0, page: PageRef::of(model, other.0)?, sentence })
+    Ok(TakenRow { change: taken.id.0, doing: Doing::of(&link.change), page: PageRef::of(model, other.0)?, sentence })
 }
 
 fn passed_row(model: &Model, page: PageId, passed: &Passed) -> Result<PassedRow, ApiError> {

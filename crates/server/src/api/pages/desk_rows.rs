@@ -2,11 +2,15 @@
 
 use serde::Serialize;
 use strelm_core::document::text::fold_space;
+use strelm_core::document::{Document, TextSpan};
+use strelm_core::language::sentence_around;
 use strelm_core::openings::{Fit, Opening};
 use utoipa::ToSchema;
 
+use super::Repair;
 use super::row::PageRef;
 use crate::api::ApiError;
+use crate::api::tray::show::Doing;
 use crate::live::Model;
 
 /// A link that exists.
@@ -20,6 +24,8 @@ pub struct LinkRow {
     pub region: String,
     /// Why it leads nowhere, in plain words; null when it leads somewhere.
     pub fault: Option<String>,
+    /// How it can be mended, when something is wrong with it and its page can be edited.
+    pub repair: Option<Repair>,
     /// How often the same link stands on other pages too, when it is furniture repeated across the site.
     pub repeated: u32,
 }
@@ -65,6 +71,7 @@ pub struct OpeningRow {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TakenRow {
     pub change: i64,
+    pub doing: Doing,
     pub page: PageRef,
     pub sentence: Sentence,
 }
@@ -97,16 +104,34 @@ impl OpeningRow {
 }
 
 impl Sentence {
+    /// The sentence around words of a document.
+    pub fn around(document: &Document, words: TextSpan) -> Option<Self> {
+        let block = document.blocks()[document.block_of(words)?.0 as usize].text;
+        let text = document.text().slice(block);
+        let within = TextSpan::new(words.start - block.start, words.end - block.start);
+        let sentence = sentence_around(text, within);
+        let piece = |start: usize, end: usize| text.get(start..end).unwrap_or_default();
+        Some(Self::of_pieces(
+            piece(sentence.start, within.start),
+            piece(within.start, within.end),
+            piece(within.end, sentence.end),
+        ))
+    }
+
     /// White space is folded, but kept as one space beside the words.
     pub fn of(model: &Model, opening: &Opening) -> Self {
         let text = model.book.prose(opening.source).map(|prose| prose.text()).unwrap_or_default();
         let piece = |start: usize, end: usize| text.get(start..end).unwrap_or_default();
         let before = piece(opening.sentence.start, opening.words.start);
         let after = piece(opening.words.end, opening.sentence.end);
+        Self::of_pieces(before, piece(opening.words.start, opening.words.end), after)
+    }
+
+    fn of_pieces(before: &str, anchor: &str, after: &str) -> Self {
         let space = |is: bool| if is { " " } else { "" };
         Self {
             before: format!("{}{}", fold_space(before), space(before.ends_with(char::is_whitespace))),
-            anchor: fold_space(piece(opening.words.start, opening.words.end)),
+            anchor: fold_space(anchor),
             after: format!("{}{}", space(after.starts_with(char::is_whitespace)), fold_space(after)),
         }
     }

@@ -3,8 +3,10 @@ mod desk_rows;
 pub mod export;
 pub mod find;
 pub mod list;
+mod repair;
 mod row;
 pub mod shown;
 
 pub use desk_rows::Sentence;
+pub use repair::Repair;
 pub use row::PageRef;

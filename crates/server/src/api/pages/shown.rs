@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use ammonia::{Builder, UrlRelative};
-use strelm_core::document::{Document, Edit, Format, MARKDOWN_OPTIONS, SourceSpan, Splice, TextSpan};
+use strelm_core::document::{Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, SourceSpan, Splice, TextSpan};
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
 
@@ -59,10 +59,13 @@ impl Seal {
 fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
     // Markdown has no attributes to put a number into.
     let is_html = document.format() == Format::Html;
-    let numbered = document.links().iter().filter(|_| is_html).enumerate().map(|(ordinal, link)| {
-        let at = link.start_tag.start + "<a".len();
-        Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) }
-    });
+    let numbered =
+        document.links().iter().filter(|_| is_html).enumerate().filter(|(_, link)| link.kind != LinkKind::Area).map(
+            |(ordinal, link)| {
+                let at = link.start_tag.start + "<a".len();
+                Splice { at: SourceSpan::new(at, at), with: format!(" data-link=\"{}\"", seal.put_on(ordinal)) }
+            },
+        );
     let hash = document.hash();
     let numbers = Edit::new(hash, numbered.collect()).ok();
     // Words that can no longer be marked are shown without a mark.

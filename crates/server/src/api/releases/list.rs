@@ -10,6 +10,7 @@ use strelm_store::taken::{self, TakenLink};
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
+use crate::api::tray::show::{Doing, target_of};
 use crate::api::{ApiError, Problem, State};
 use crate::live::Model;
 
@@ -66,7 +67,9 @@ pub struct ReleasedPage {
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReleasedLink {
-    pub target: PageRef,
+    pub doing: Doing,
+    /// Nothing when a link was taken off.
+    pub target: Option<PageRef>,
     pub sentence: Sentence,
 }
 
@@ -121,7 +124,7 @@ fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<R
         let link = &taken.link;
         let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
         let sentence = Sentence { before, anchor: link.anchor.clone(), after };
-        Ok::<_, ApiError>(ReleasedLink { target: PageRef::of(model, link.target.0)?, sentence })
+        Ok::<_, ApiError>(ReleasedLink { doing: Doing::of(&link.change), target: target_of(model, link)?, sentence })
     };
     Ok(ReleasedPage {
         page: PageRef::of(model, page.page.0)?,

@@ -7,7 +7,7 @@ use strelm_store::SiteId;
 use strelm_store::release::{self, ReleaseState};
 use utoipa::ToSchema;
 
-use crate::api::pages::PageRef;
+use crate::api::pages::{PageRef, Repair};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
 use crate::live::{Fault, Model, Only, Wish};
@@ -29,6 +29,8 @@ pub struct Today {
     pub fresh_unlinked: PageLine,
     pub dead_ends: PageLine,
     pub broken: BrokenLines,
+    /// Links that lead to their page only because the site sends readers on.
+    pub detours: DetourLines,
     /// Pages of the site; 0 when it was not read yet.
     pub pages: usize,
 }
@@ -64,6 +66,12 @@ pub struct BrokenLines {
 }
 
 #[derive(Debug, Serialize, ToSchema)]
+pub struct DetourLines {
+    pub links: usize,
+    pub first: Vec<BrokenRow>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
 pub struct BrokenRow {
     pub page: PageRef,
     /// Path and fragment.
@@ -72,6 +80,8 @@ pub struct BrokenRow {
     /// How often it stands on this page, and whether only around the content.
     pub times: u32,
     pub only_furniture: bool,
+    /// How it can be mended; nothing when it cannot from here.
+    pub repair: Option<Repair>,
 }
 
 /// O(pages) once after a change, else O(1), and two queries by key.
@@ -107,6 +117,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         fresh_unlinked: line(&model, Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
         dead_ends: line(&model, Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
         broken: broken(&model)?,
+        detours: detours(&model)?,
         pages: model.totals().pages,
     }))
 }
@@ -141,23 +152,36 @@ fn broken(model: &Model) -> Result<BrokenLines, ApiError> {
     // A link that many readers meet is worth most.
     let depth = |page: PageId| model.site.figures(page).and_then(|figures| figures.depth).unwrap_or(u32::MAX);
     links.sort_by_key(|link| (link.fragment.is_some(), link.content == 0, depth(link.page), link.page));
-    let row = |link: &&crate::live::BrokenLink| {
-        let fragment = link.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
-        Ok(BrokenRow {
-            page: PageRef::of(model, link.page.0)?,
-            to: format!("{}{fragment}", link.to.from_root()),
-            why: match link.fault {
-                Fault::Nothing(status) => format!("nothing there (status {status})"),
-                Fault::NoPlace => "the page has no such place".to_owned(),
-            },
-            times: link.content + link.furniture,
-            only_furniture: link.content == 0,
-        })
-    };
     Ok(BrokenLines {
         links: totals.broken_links,
         fragments: totals.broken_fragments,
         pages: found.len(),
-        first: links.iter().take(2 * NAMED).map(row).collect::<Result<_, ApiError>>()?,
+        first: links.iter().take(2 * NAMED).map(|link| row_of(model, link)).collect::<Result<_, ApiError>>()?,
+    })
+}
+
+fn detours(model: &Model) -> Result<DetourLines, ApiError> {
+    let mut links: Vec<_> = model.detours().iter().collect();
+    links.sort_by_key(|link| link.content == 0);
+    let count = |link: &&crate::live::BrokenLink| (link.content + link.furniture) as usize;
+    Ok(DetourLines {
+        links: links.iter().map(count).sum(),
+        first: links.iter().take(NAMED).map(|link| row_of(model, link)).collect::<Result<_, ApiError>>()?,
+    })
+}
+
+fn row_of(model: &Model, link: &crate::live::BrokenLink) -> Result<BrokenRow, ApiError> {
+    let fragment = link.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
+    Ok(BrokenRow {
+        page: PageRef::of(model, link.page.0)?,
+        to: format!("{}{fragment}", link.to.from_root()),
+        why: match link.fault {
+            Fault::Nothing(status) => format!("nothing there (status {status})"),
+            Fault::NoPlace => "the page has no such place".to_owned(),
+            Fault::Moved(_) => "the page has moved".to_owned(),
+        },
+        times: link.content + link.furniture,
+        only_furniture: link.content == 0,
+        repair: Repair::of(model, link),
     })
 }

@@ -1,10 +1,12 @@
 //! The tray: what is taken and not yet out, by page.
 
+use std::collections::HashMap;
+
 use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::limits::LinkLimits;
 use strelm_core::site::PageId;
-use strelm_store::taken::{TakenLink, TakenState};
+use strelm_store::taken::{Change, NewLink, TakenLink, TakenState};
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
@@ -24,7 +26,11 @@ pub struct TrayPage {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TrayLink {
     pub change: i64,
-    pub target: PageRef,
+    pub doing: Doing,
+    /// Where the words lead afterwards; nothing when their link is taken off.
+    pub target: Option<PageRef>,
+    /// Where they lead until then, as it is written; nothing when they carry no link yet.
+    pub old: Option<String>,
     /// What is written into the page.
     pub href: String,
     pub sentence: Sentence,
@@ -32,6 +38,32 @@ pub struct TrayLink {
     pub releasing: bool,
     /// Why it was held back, or will be.
     pub warning: Option<String>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Doing {
+    /// A link is put on words.
+    Put,
+    /// A link leads elsewhere.
+    Retarget,
+    /// A link is taken off its words.
+    Unlink,
+}
+
+impl Doing {
+    pub const fn of(change: &Change) -> Self {
+        match change {
+            Change::Put => Self::Put,
+            Change::Retarget(_) => Self::Retarget,
+            Change::Unlink(_) => Self::Unlink,
+        }
+    }
+}
+
+/// Where a change leads; nothing when it takes a link off.
+pub fn target_of(model: &Model, link: &NewLink) -> Result<Option<PageRef>, ApiError> {
+    link.target.map(|target| PageRef::of(model, target.0)).transpose()
 }
 
 #[utoipa::path(operation_id = "tray_show", responses((status = 200, body = [TrayPage]), (status = 404, body = Problem)))]
@@ -43,8 +75,13 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
     let mut pages: Vec<TrayPage> = Vec::new();
     let limits = LinkLimits::default();
-    let breaches = limits.check_release(planned.iter().map(|taken| (taken.link.target, taken.link.anchor.as_str())));
-    for (taken, breach) in planned.into_iter().zip(breaches) {
+    let put = planned.iter().filter(|taken| taken.link.change == Change::Put);
+    let put: Vec<_> =
+        put.filter_map(|taken| Some((taken.id, taken.link.target?, taken.link.anchor.as_str()))).collect();
+    let breaches = limits.check_release(put.iter().map(|(_, target, anchor)| (*target, *anchor)));
+    let breaches: HashMap<_, _> = put.iter().zip(breaches).map(|((id, ..), breach)| (*id, breach)).collect();
+    for taken in planned {
+        let breach = breaches.get(&taken.id).copied().flatten();
         let source = taken.link.source.0;
         let mut link = row(&model, taken)?;
         if let Some(breach) = breach {
@@ -84,7 +121,9 @@ fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
     let warning = taken.message.clone().or_else(|| outdated(model, taken));
     Ok(TrayLink {
         change: taken.id.0,
-        target: PageRef::of(model, link.target.0)?,
+        doing: Doing::of(&link.change),
+        target: target_of(model, link)?,
+        old: link.change.old().map(|old| old.href.clone()),
         href: link.href.clone(),
         sentence: Sentence {
             before: link.before_anchor.clone(),
@@ -99,7 +138,7 @@ fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
 /// What is known against a link before anybody tries to release it.
 pub fn outdated(model: &Model, taken: &TakenLink) -> Option<String> {
     let link = &taken.link;
-    if model.site.page(link.target).is_none() {
+    if link.target.is_some_and(|target| model.site.page(target).is_none()) {
         return Some("The page that it leads to is no longer on the site. Drop this link.".to_owned());
     }
     match model.versions.get(&link.source) {

@@ -1,0 +1,59 @@
+import type { Schema } from '../api/client.ts';
+import { useDecisions } from '../decisions/context.ts';
+
+/** Mends a link, by pointing it to the page that it was likely meant for or by taking it off its words. */
+export function useMend() {
+  const { decide, hidden } = useDecisions();
+  const mend = (repair: Schema['Repair'], how: 'point' | 'take-off') => {
+    const target = how === 'point' ? repair.likeliest : undefined;
+    if (how === 'point' && !target) {
+      return;
+    }
+    const { source, version, address, fragment } = repair;
+    decide(
+      { kind: 'repair', source, version, address, fragment: fragment ?? null, target: target?.number ?? null },
+      address,
+      mendKey(repair),
+    );
+  };
+  const isMended = (repair: Schema['Repair'] | null | undefined) => Boolean(repair && hidden.has(mendKey(repair)));
+  return { mend, isMended };
+}
+
+function mendKey(repair: Schema['Repair']): string {
+  return `mend ${repair.source} ${repair.address}#${repair.fragment ?? ''}`;
+}
+
+interface Props {
+  repair: Schema['Repair'];
+  /** What the link is, for whoever hears the buttons out of their place. */
+  of: string;
+  showKeys?: boolean;
+}
+
+export function MendButtons({ repair, of, showKeys = false }: Props) {
+  const { mend } = useMend();
+  return (
+    <span className="flex flex-wrap gap-2">
+      {repair.likeliest && (
+        <button
+          type="button"
+          className="btn btn-xs btn-ghost border-base-300"
+          aria-label={`Point ${of} to ${repair.likeliest.title}`}
+          title={repair.likeliest.path}
+          onClick={() => mend(repair, 'point')}
+        >
+          {showKeys && <kbd className="kbd kbd-xs">F</kbd>} Point to “{repair.likeliest.title}”
+        </button>
+      )}
+      <button
+        type="button"
+        className="btn btn-xs btn-ghost border-base-300"
+        aria-label={`Take ${of} off its words`}
+        onClick={() => mend(repair, 'take-off')}
+      >
+        {showKeys && <kbd className="kbd kbd-xs">X</kbd>} Take the link off
+      </button>
+    </span>
+  );
+}
