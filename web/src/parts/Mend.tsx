@@ -39,21 +39,28 @@ export function MendButtons({ repair, of, showKeys = false }: Props) {
         <button
           type="button"
           className="btn btn-xs btn-ghost border-base-300"
-          aria-label={`Point ${of} to ${repair.likeliest.title}`}
           title={repair.likeliest.path}
           onClick={() => mend(repair, 'point')}
         >
-          {showKeys && <kbd className="kbd kbd-xs">F</kbd>} Point to “{repair.likeliest.title}”
+          {showKeys && <Key name="F" />} Point to “{repair.likeliest.title}” <Of what={of} />
         </button>
       )}
-      <button
-        type="button"
-        className="btn btn-xs btn-ghost border-base-300"
-        aria-label={`Take ${of} off its words`}
-        onClick={() => mend(repair, 'take-off')}
-      >
-        {showKeys && <kbd className="kbd kbd-xs">X</kbd>} Take the link off
+      <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => mend(repair, 'take-off')}>
+        {showKeys && <Key name="X" />} Take the link off <Of what={of} />
       </button>
     </span>
   );
+}
+
+function Key({ name }: { name: string }) {
+  return (
+    <kbd aria-hidden="true" className="kbd kbd-xs">
+      {name}
+    </kbd>
+  );
+}
+
+/** Only for whoever hears the buttons out of their place. */
+function Of({ what }: { what: string }) {
+  return <span className="sr-only">: {what}</span>;
 }

@@ -50,9 +50,9 @@ function Row({ site, row, isCurrent }: { site: number; row: Schema['BrokenRow'];
       className={`flex flex-wrap items-center gap-x-2 gap-y-1 border-l-4 py-1 pl-2 ${isCurrent ? 'border-primary bg-base-200/60' : 'border-transparent'}`}
     >
       <span className="min-w-0 flex-1">
-        <PageName site={site} page={row.page} /> leads to <span className="font-semibold break-all">{row.to}</span>{' '}
+        <PageName site={site} page={row.page} /> leads to <span className="font-semibold wrap-anywhere">{row.to}</span>{' '}
         <span className="text-secondary">
-          {row.why}
+          · {row.why}
           {row.only_furniture ? ', from around the text: change it in the template' : ''}
           {row.times > 1 ? `, ${row.times} times` : ''}
         </span>
