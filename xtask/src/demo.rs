@@ -149,6 +149,7 @@ impl Demo {
         // The live site is on this machine, and the field notes are a folder.
         command.env("STRELM_LOG", "text,warn,strelm_server=info");
         command.env("STRELM_ALLOW_NETWORKS", "loopback").env("STRELM_FOLDERS", &self.state);
+        command.env("STRELM_UPLOADS", self.state.join("uploads"));
         command
     }
 

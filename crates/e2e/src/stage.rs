@@ -75,7 +75,7 @@ pub fn program() -> anyhow::Result<PathBuf> {
 
 /// Sites may be read from folders below the stage's own.
 fn allowed(folders: &tempfile::TempDir) -> Folders {
-    Folders(vec![folders.path().to_owned()])
+    Folders { named: vec![folders.path().to_owned()], uploads: folders.path().join("uploads") }
 }
 
 pub struct Stage {
@@ -111,6 +111,7 @@ impl Server {
                     networks: AddressRules::with_loopback(),
                     secrets,
                     folders,
+                    upload_mb: 20,
                     requests_a_second: 100_000,
                     models_mb: 1024,
                     shutdown: Duration::from_secs(5),
@@ -269,6 +270,7 @@ impl Stage {
             .env("STRELM_DATABASE", &self.database)
             .env("STRELM_SECRETS", self.folders.path().join("secrets"))
             .env("STRELM_FOLDERS", self.folders.path())
+            .env("STRELM_UPLOADS", self.folders.path().join("uploads"))
             .env("STRELM_ALLOW_NETWORKS", "loopback")
             .env("STRELM_LOG", "text,error")
             .current_dir(self.folders.path());

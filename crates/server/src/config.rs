@@ -19,7 +19,7 @@ struct Setting {
     means: &'static str,
 }
 
-const SETTINGS: [Setting; 11] = [
+const SETTINGS: [Setting; 13] = [
     Setting {
         key: "database",
         env: "STRELM_DATABASE",
@@ -48,6 +48,20 @@ const SETTINGS: [Setting; 11] = [
         default: "none",
         is_secret: false,
         means: "folders below which sites may be read and edited as files, several with : between them",
+    },
+    Setting {
+        key: "uploads",
+        env: "STRELM_UPLOADS",
+        default: "uploads",
+        is_secret: false,
+        means: "the folder for files that editors send, and for sites that are made of them",
+    },
+    Setting {
+        key: "upload_mb",
+        env: "STRELM_UPLOAD_MB",
+        default: "500",
+        is_secret: false,
+        means: "the largest file that an editor may send",
     },
     Setting {
         key: "jobs",
@@ -133,6 +147,7 @@ pub struct Config {
     pub port: u16,
     pub networks: AddressRules,
     pub folders: Folders,
+    pub upload_mb: u64,
     pub jobs: usize,
     pub connections: u32,
     pub requests_a_second: u32,
@@ -142,14 +157,19 @@ pub struct Config {
 
 /// Folders below which sites may be read and edited.
 #[derive(Debug, Clone, Default)]
-pub struct Folders(pub Vec<PathBuf>);
+pub struct Folders {
+    /// Those that whoever runs Strelm named.
+    pub named: Vec<PathBuf>,
+    /// Where sites that were sent as archives are.
+    pub uploads: PathBuf,
+}
 
 impl Folders {
     /// The real path of a folder, if it is allowed.
     pub fn allowed(&self, folder: &Path) -> Option<PathBuf> {
         let real = folder.canonicalize().ok()?;
         let below = |root: &PathBuf| root.canonicalize().is_ok_and(|root| real.starts_with(root));
-        self.0.iter().any(below).then_some(real)
+        self.named.iter().chain([&self.uploads]).any(below).then_some(real)
     }
 }
 
@@ -196,7 +216,11 @@ impl Written {
             secrets: PathBuf::from(self.value("secrets")?),
             port: self.number("port", 0, 65_535)?,
             networks: self.networks()?,
-            folders: Folders(self.list("folders", ':')?.into_iter().map(PathBuf::from).collect()),
+            folders: Folders {
+                named: self.list("folders", ':')?.into_iter().map(PathBuf::from).collect(),
+                uploads: PathBuf::from(self.value("uploads")?),
+            },
+            upload_mb: self.number("upload_mb", 1, 100_000)?,
             jobs: self.number("jobs", 1, 64)?,
             connections: self.number("connections", 4, 500)?,
             requests_a_second: self.number("requests_a_second", 1, 1_000_000)?,
@@ -299,7 +323,7 @@ mod tests {
             allow_networks = [\"loopback\", \"10.1.0.0/16\"]\n";
         let config = written(text).unwrap().check().unwrap();
         assert_eq!((config.port, config.jobs), (99, 4));
-        assert_eq!(config.folders.0, [PathBuf::from("/srv/a"), PathBuf::from("/srv/b")]);
+        assert_eq!(config.folders.named, [PathBuf::from("/srv/a"), PathBuf::from("/srv/b")]);
         assert!(config.networks.permits("10.1.2.3".parse().unwrap()));
         assert!(!config.networks.permits("10.2.2.3".parse().unwrap()));
         let complaint = |text: &str| written(text).and_then(|written| written.check()).unwrap_err().to_string();

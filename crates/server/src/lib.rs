@@ -10,4 +10,5 @@ pub mod live;
 pub mod secrets;
 pub mod serve;
 pub mod survey;
+mod uploads;
 mod words;

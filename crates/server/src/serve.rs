@@ -18,6 +18,7 @@ use crate::config::{Config, Folders};
 use crate::interface;
 use crate::live::LiveSites;
 use crate::secrets::Secrets;
+use crate::uploads::Uploads;
 
 /// Bodies of requests larger than this are refused.
 const LARGEST_BODY: usize = 256 * 1024;
@@ -29,6 +30,7 @@ pub struct Parts {
     pub networks: AddressRules,
     pub secrets: Secrets,
     pub folders: Folders,
+    pub upload_mb: u64,
     pub requests_a_second: u32,
     pub models_mb: usize,
     pub shutdown: Duration,
@@ -41,6 +43,7 @@ impl Parts {
             networks: config.networks.clone(),
             secrets: Secrets::new(&config.secrets),
             folders: config.folders.clone(),
+            upload_mb: config.upload_mb,
             requests_a_second: config.requests_a_second,
             models_mb: config.models_mb,
             shutdown: config.shutdown,
@@ -69,6 +72,7 @@ pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Re
         live: Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))),
         events: events.clone(),
         secrets: parts.secrets,
+        uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb),
         folders: parts.folders,
     });
     health::recorder();

@@ -29,3 +29,11 @@ alter table link
     drop constraint link_region_check,
     add constraint link_region_check
         check (region in ('content', 'menu', 'breadcrumb', 'contents', 'header', 'footer', 'aside'));
+
+-- Pages of a site that an editor listed: they are read in any case, and want to be found by these names.
+create table listed_page (
+    site_id integer not null references site on delete cascade,
+    address text not null check (octet_length(address) <= 2000),
+    names text[] not null default '{}',
+    primary key (site_id, address)
+);

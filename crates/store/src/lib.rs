@@ -6,6 +6,7 @@
 pub mod database;
 pub mod decision;
 pub mod journal;
+pub mod listed;
 pub mod lock;
 pub mod page;
 pub mod passed;

@@ -378,6 +378,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["uploads_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -417,6 +433,17 @@ export interface components {
             roads: components["schemas"]["Roads"];
             /** @description A new token; null leaves the one that is there. */
             token?: string | null;
+        };
+        ColumnShown: {
+            /** @description The first few cells. */
+            cells: string[];
+            heading: string;
+        };
+        /** @description Which column is what, counted from 0. */
+        Columns: {
+            address?: number | null;
+            phrases?: number | null;
+            title?: number | null;
         };
         Decide: {
             /**
@@ -467,7 +494,7 @@ export interface components {
         /** @enum {string} */
         Doing: "put" | "retarget" | "unlink";
         /** @enum {string} */
-        Field: "address" | "micropub" | "token" | "folder";
+        Field: "address" | "micropub" | "token" | "folder" | "upload" | "columns";
         FieldProblem: {
             field: components["schemas"]["Field"];
             message: string;
@@ -503,6 +530,12 @@ export interface components {
              * @description How often the same link stands on other pages too, when it is furniture repeated across the site.
              */
             repeated: number;
+        };
+        ListShown: {
+            columns: components["schemas"]["ColumnShown"][];
+            /** @description What the columns seem to be. */
+            proposed: components["schemas"]["Columns"];
+            rows: number;
         };
         Look: {
             /** @description The address of the entry page as it will be kept. */
@@ -808,6 +841,21 @@ export interface components {
             /** @enum {string} */
             kind: "folder";
             path: string;
+        } | {
+            /** @description Where its pages are published, if they are. */
+            address?: string | null;
+            /** @enum {string} */
+            kind: "archive";
+            /** Format: uuid */
+            upload: string;
+        } | {
+            /** @description The entry page, where it is not the first page of the host. */
+            address?: string | null;
+            columns: components["schemas"]["Columns"];
+            /** @enum {string} */
+            kind: "list";
+            /** Format: uuid */
+            upload: string;
         };
         Started: {
             /** Format: int64 */
@@ -893,6 +941,14 @@ export interface components {
         /** @description What was undone or done again; nothing when there was nothing to. */
         Turned: {
             decided?: components["schemas"]["Decided"] | null;
+        };
+        /** @description A file that was kept. */
+        Upload: {
+            /** @description How many files an archive holds; nothing for a list. */
+            files?: number | null;
+            list?: components["schemas"]["ListShown"] | null;
+            /** Format: uuid */
+            upload: string;
         };
         WantingPage: {
             /** Format: int32 */
@@ -1855,6 +1911,48 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    uploads_send: {
+        parameters: {
+            query: {
+                /** @description The name of the file. */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -54,9 +54,9 @@ export function MendButtons({ repair, of, showKeys = false }: Props) {
 
 function Key({ name }: { name: string }) {
   return (
-    <kbd aria-hidden="true" className="kbd kbd-xs">
+    <span aria-hidden="true" className="kbd kbd-xs">
       {name}
-    </kbd>
+    </span>
   );
 }
 

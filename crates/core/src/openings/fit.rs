@@ -128,6 +128,7 @@ pub(super) fn wording(book: &PhraseBook, prose: &Prose, mention: &Mention) -> Pa
     let mut reasons = vec![match mention.name.source {
         NameSource::Title => Reason::WholeTitle,
         NameSource::Heading => Reason::WholeHeading,
+        NameSource::Listed => Reason::WholePhrase,
     }];
     if count == 1 {
         reasons.push(Reason::SingleWord);

@@ -29,6 +29,8 @@ pub struct PhraseBook {
     site_name: Option<String>,
     facts: BTreeMap<PageId, PageFacts>,
     names: HashMap<PageId, Vec<Name>>,
+    /// Phrases by which pages want to be found, beyond what stands on them.
+    listed: HashMap<PageId, Vec<String>>,
     /// Pages and the index of their name, by the name's first term.
     by_first_term: HashMap<TermId, Vec<(PageId, usize)>>,
     /// Pages in whose prose a term stands, ascending.
@@ -52,6 +54,15 @@ impl PhraseBook {
             let all: Vec<_> = self.facts.keys().copied().collect();
             all.into_iter().for_each(|page| self.put_names(page));
         }
+    }
+
+    /// Takes note of phrases by which a page wants to be found. O(its names).
+    pub fn put_phrases(&mut self, page: PageId, phrases: Vec<String>) {
+        match phrases.is_empty() {
+            true => self.listed.remove(&page),
+            false => self.listed.insert(page, phrases),
+        };
+        self.put_names(page);
     }
 
     /// Forgets a page that is no longer there.
@@ -210,7 +221,8 @@ impl PhraseBook {
             }
         }
         let Some(facts) = self.facts.get(&page) else { return };
-        let names = names_of(facts, self.site_name.as_deref(), &mut self.lexicon);
+        let listed = self.listed.get(&page).map_or(&[][..], Vec::as_slice);
+        let names = names_of(facts, listed, self.site_name.as_deref(), &mut self.lexicon);
         for (index, name) in names.iter().enumerate() {
             self.by_first_term.entry(name.terms[0]).or_default().push((page, index));
         }

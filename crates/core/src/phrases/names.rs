@@ -13,6 +13,8 @@ const MOST_WORDS: usize = 8;
 pub enum NameSource {
     Title,
     Heading,
+    /// A phrase by which whoever owns the page wants it to be found.
+    Listed,
 }
 
 /// A phrase that names a page.
@@ -75,12 +77,18 @@ pub(super) fn own_title<'t>(title: &'t str, site_name: Option<&str>) -> &'t str 
 /// The names of a page, longest first, none twice.
 ///
 /// A name of nothing but stop words, of a single character, or of more than eight words names nothing.
-pub(super) fn names_of(page: &PageFacts, site_name: Option<&str>, lexicon: &mut Lexicon) -> Vec<Name> {
+pub(super) fn names_of(
+    page: &PageFacts,
+    listed: &[String],
+    site_name: Option<&str>,
+    lexicon: &mut Lexicon,
+) -> Vec<Name> {
     let stemmer = Stemmer::new(page.language);
     let title = own_title(&page.title, site_name);
     let written = [(Some(title), NameSource::Title), (page.heading.as_deref(), NameSource::Heading)];
     let mut names: Vec<Name> = Vec::new();
-    for (text, source) in written {
+    let listed = listed.iter().map(|phrase| (Some(phrase.as_str()), NameSource::Listed));
+    for (text, source) in written.into_iter().chain(listed) {
         let Some(text) = text else { continue };
         let found: Vec<_> = words(text).map(|word| word.text).collect();
         let tells = |word: &&str| word.chars().count() > 1 && !is_stop_word(page.language, &fold(word));

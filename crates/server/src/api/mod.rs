@@ -14,6 +14,7 @@ pub use pages::shown;
 pub mod state;
 mod today;
 mod tray;
+mod uploads;
 
 pub use error::{ApiError, Problem, unreadable_body, unreadable_path, unreadable_query};
 pub use state::State;
@@ -52,6 +53,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(readings::go_on::go_on)
             .service(readings::told::told)
             .service(events::follow::follow)
+            .service(uploads::send::send)
             .service(pictures::show::show),
     );
 }

@@ -11,6 +11,7 @@ use super::events::Events;
 use crate::config::Folders;
 use crate::live::{LiveSite, LiveSites, Model};
 use crate::secrets::Secrets;
+use crate::uploads::Uploads;
 
 #[derive(Clone)]
 pub struct State {
@@ -20,6 +21,7 @@ pub struct State {
     pub events: Events,
     pub secrets: Secrets,
     pub folders: Folders,
+    pub uploads: Uploads,
 }
 
 impl State {

@@ -13,7 +13,7 @@ use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
 use strelm_store::site::{Site, Source};
-use strelm_store::{SiteId, journal, redirect};
+use strelm_store::{SiteId, journal, listed, redirect};
 use tokio::sync::mpsc;
 
 use super::place_anew::place_anew;
@@ -76,6 +76,7 @@ async fn from_web(
         waiting.extend(by_number.into_values().cloned());
         waiting.extend(page::linked_elsewhere(&tools.pool, site.id).await?);
         waiting.extend(site.settings.entries.iter().cloned());
+        waiting.extend(listed::all(&tools.pool, site.id).await?.into_iter().map(|page| page.address));
         waiting.retain(|address| address.same_origin(&site.entry));
     }
     // What waits is found once more.

@@ -6,6 +6,7 @@ use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::Document;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
+use strelm_store::listed::{self, ListedPage};
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
 use strelm_store::{PgPool, Seq, SiteId, StoreError, page, passed, reading, redirect, site, taken};
@@ -37,6 +38,8 @@ async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, Store
 
 /// What changed, looked up.
 pub struct Delta {
+    /// The list of the site, when it is loaded as a whole.
+    listed: Option<Vec<ListedPage>>,
     pages: Vec<PageDelta>,
     /// All of them, when they changed: redirects, and addresses at which there is nothing.
     elsewhere: Option<Elsewhere>,
@@ -52,6 +55,7 @@ impl Delta {
     pub async fn everything(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Self, StoreError> {
         let passed = passed::all(pool, site, None).await?;
         Ok(Self {
+            listed: Some(listed::all(pool, site).await?),
             pages: pages(pool, site, None).await?,
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
@@ -92,6 +96,7 @@ impl Delta {
         let set_aside = if pairs.is_empty() { HashSet::new() } else { passed::among(pool, site, &pairs).await? };
         let passed = pairs.into_iter().map(|pair| (pair.0, pair.1, set_aside.contains(&pair))).collect();
         Ok(Self {
+            listed: None,
             pages: if changed.is_empty() { Vec::new() } else { pages(pool, site, Some(&changed)).await? },
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
@@ -103,6 +108,9 @@ impl Delta {
     }
 
     pub fn apply(self, model: &mut Model) {
+        if let Some(listed) = self.listed {
+            model.put_listed(listed);
+        }
         if let Some(elsewhere) = self.elsewhere {
             model.put_elsewhere(&elsewhere.redirects, elsewhere.dead);
         }

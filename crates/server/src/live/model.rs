@@ -9,6 +9,7 @@ use strelm_core::openings::{self, Limits, Opening};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId, Site};
 use strelm_store::Seq;
+use strelm_store::listed::ListedPage;
 use strelm_store::page::KnownPage;
 use strelm_store::reading::ReadingId;
 use strelm_store::taken::TakenLink;
@@ -28,6 +29,8 @@ pub struct Model {
     pub dead: BTreeMap<Address, i16>,
     pub latest: Option<Latest>,
     first_readings: HashMap<PageId, ReadingId>,
+    /// Names by which listed pages want to be found.
+    listed: HashMap<Address, Vec<String>>,
     /// Links to places on pages.
     pub(super) fragments: BTreeMap<PageId, Vec<(Address, String)>>,
     ids: HashMap<PageId, HashSet<u64>>,
@@ -66,6 +69,7 @@ impl Model {
             dead: BTreeMap::new(),
             latest: None,
             first_readings: HashMap::new(),
+            listed: HashMap::new(),
             fragments: BTreeMap::new(),
             ids: HashMap::new(),
             seq: Seq::default(),
@@ -83,6 +87,8 @@ impl Model {
         }
         self.gone.remove(&id);
         self.book.put_page(&facts);
+        let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
+        self.book.put_phrases(id, names);
         self.book.put_prose(id, delta.source.as_ref().map(|(document, _)| document));
         match delta.source {
             Some((_, hash)) => self.versions.insert(id, hash),
@@ -98,6 +104,11 @@ impl Model {
         };
         self.ids.insert(id, delta.ids.iter().map(|id| hash(id)).collect());
         self.site.put_page(facts, &delta.links);
+    }
+
+    /// Takes note of listed pages; to be called before the pages are put.
+    pub fn put_listed(&mut self, listed: Vec<ListedPage>) {
+        self.listed = listed.into_iter().map(|page| (page.address, page.names)).collect();
     }
 
     fn remove_page(&mut self, id: PageId) {

@@ -1,12 +1,21 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { answer, api } from '../../api/client.ts';
-import { Field } from '../../parts/Field.tsx';
+import { answer, api, type Schema } from '../../api/client.ts';
 import { Notices } from '../../parts/Notices.tsx';
+import { FileField } from './FileField.tsx';
+import { ListColumns } from './ListColumns.tsx';
+import { TextField } from './TextField.tsx';
 import { type SourceWish, useLook } from './useLook.ts';
 
 type Kind = SourceWish['kind'];
+
+const KINDS: { kind: Kind; name: string }[] = [
+  { kind: 'web', name: 'The live site on the web' },
+  { kind: 'list', name: 'The live site, by a list of its pages' },
+  { kind: 'archive', name: 'An archive of HTML or Markdown files' },
+  { kind: 'folder', name: 'A folder of such files on the server' },
+];
 
 /** Adding a site: what is typed is looked at at once, and what would be read is shown. */
 export function AddSiteView() {
@@ -18,14 +27,16 @@ export function AddSiteView() {
   const [published, setPublished] = useState('');
   const [micropub, setMicropub] = useState('');
   const [token, setToken] = useState('');
+  const [archive, setArchive] = useState<Schema['Upload']>();
+  const [list, setList] = useState<Schema['Upload']>();
+  const [columns, setColumns] = useState<Schema['Columns']>({});
   const [name, setName] = useState<string>();
-  const source: SourceWish =
-    kind === 'web' ? { kind, address, micropub, token } : { kind, path: folder, address: published };
-  const { look, isLooking, error } = useLook(source, (kind === 'web' ? address : folder).trim() !== '');
+  const source = wishOf();
+  const { look, isLooking, error } = useLook(source ?? { kind: 'web', address: '' }, source !== undefined);
   const problemOf = (field: string) => (look?.problem?.field === field ? look.problem.message : undefined);
   const shownName = name ?? look?.name ?? '';
   const add = useMutation({
-    mutationFn: () => answer(api.POST('/api/sites', { body: { name: shownName, source } })),
+    mutationFn: (source: SourceWish) => answer(api.POST('/api/sites', { body: { name: shownName, source } })),
     onSuccess: async ({ site }) => {
       await queries.invalidateQueries({ queryKey: ['sites'] });
       void navigate(`/${site}/today`);
@@ -34,10 +45,25 @@ export function AddSiteView() {
   const isReady = look && !look.problem && look.known_as == null && shownName.trim() !== '' && !isLooking;
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (isReady) {
-      add.mutate();
+    if (isReady && source) {
+      add.mutate(source);
     }
   };
+
+  /** What is to be looked at; nothing while it is not yet said. */
+  function wishOf(): SourceWish | undefined {
+    switch (kind) {
+      case 'web':
+        return address.trim() ? { kind, address, micropub, token } : undefined;
+      case 'folder':
+        return folder.trim() ? { kind, path: folder, address: published } : undefined;
+      case 'archive':
+        return archive?.files != null ? { kind, upload: archive.upload, address: published } : undefined;
+      case 'list':
+        return list?.list ? { kind, upload: list.upload, columns, address } : undefined;
+    }
+  }
+
   return (
     <main className="mx-auto h-full max-w-2xl overflow-y-auto px-4 py-6">
       <Link to="/" className="mb-4 flex w-fit items-center gap-1.5 font-serif text-lg font-semibold">
@@ -46,41 +72,32 @@ export function AddSiteView() {
       </Link>
       <h1 className="mb-3 font-serif text-2xl font-semibold">Add a site</h1>
       <form onSubmit={submit} noValidate>
-        <fieldset className="mb-4 flex gap-5">
+        <fieldset className="mb-4 grid gap-x-5 gap-y-1 sm:grid-cols-2">
           <legend className="mb-1 font-semibold">Where is it read from?</legend>
-          {(['web', 'folder'] as const).map((one) => (
-            <label key={one} className="flex items-center gap-2">
+          {KINDS.map((one) => (
+            <label key={one.kind} className="flex items-center gap-2">
               <input
                 type="radio"
                 name="kind"
                 className="radio radio-sm"
-                checked={kind === one}
-                onChange={() => setKind(one)}
+                checked={kind === one.kind}
+                onChange={() => setKind(one.kind)}
               />
-              {one === 'web' ? 'The live site on the web' : 'A folder of HTML or Markdown files'}
+              {one.name}
             </label>
           ))}
         </fieldset>
-        {kind === 'web' ? (
+        {kind === 'web' && (
           <>
-            <Field
+            <TextField
               label="Address of the entry page"
               help="The page on which readers start. Reading it takes nothing but requests."
+              kind="address"
+              placeholder="www.example.org"
               problem={problemOf('address')}
-            >
-              {(props) => (
-                <input
-                  {...props}
-                  type="text"
-                  inputMode="url"
-                  autoComplete="url"
-                  className="input w-full"
-                  placeholder="www.example.org"
-                  value={address}
-                  onChange={(event) => setAddress(event.target.value)}
-                />
-              )}
-            </Field>
+              value={address}
+              setValue={setAddress}
+            />
             <Interface
               micropub={micropub}
               setMicropub={setMicropub}
@@ -90,55 +107,64 @@ export function AddSiteView() {
               problemOf={problemOf}
             />
           </>
-        ) : (
+        )}
+        {kind === 'list' && (
           <>
-            <Field
-              label="Path of the folder"
-              help="On the machine on which Strelm runs. When you release, links are written into the files."
-              problem={problemOf('folder')}
-            >
-              {(props) => (
-                <input
-                  {...props}
-                  type="text"
-                  className="input w-full"
-                  placeholder="/srv/site"
-                  value={folder}
-                  onChange={(event) => setFolder(event.target.value)}
-                />
-              )}
-            </Field>
-            <Field
-              label="Address where it is published (may stay empty)"
-              help="Links that are written with this address are then known as links within the site."
+            <FileField
+              label="The list"
+              help="CSV, TSV or XLSX, one page a row. Its addresses are read first, and links are followed from there."
+              accept=".csv,.tsv,.txt,.xlsx"
+              problem={problemOf('upload') ?? (list && !list.list ? 'This is no list but an archive.' : undefined)}
+              onSent={(upload) => {
+                setList(upload);
+                setColumns(upload?.list?.proposed ?? {});
+              }}
+            />
+            {list?.list && (
+              <ListColumns list={list.list} columns={columns} setColumns={setColumns} problem={problemOf('columns')} />
+            )}
+            <TextField
+              label="Address of the entry page (may stay empty)"
+              help="Needed when readers do not start on the first page of the host, or when the list has paths alone."
+              kind="address"
+              placeholder="www.example.org"
               problem={problemOf('address')}
-            >
-              {(props) => (
-                <input
-                  {...props}
-                  type="text"
-                  inputMode="url"
-                  className="input w-full"
-                  placeholder="www.example.org"
-                  value={published}
-                  onChange={(event) => setPublished(event.target.value)}
-                />
-              )}
-            </Field>
+              value={address}
+              setValue={setAddress}
+            />
           </>
         )}
-        <Field label="Name" help="By which you will know it here.">
-          {(props) => (
-            <input
-              {...props}
-              type="text"
-              className="input w-full"
-              maxLength={100}
-              value={shownName}
-              onChange={(event) => setName(event.target.value)}
-            />
-          )}
-        </Field>
+        {kind === 'archive' && (
+          <FileField
+            label="The archive"
+            help="ZIP or tar.gz. It is unpacked on the server; when you release, links are written into that copy."
+            accept=".zip,.tar.gz,.tgz,application/zip,application/gzip"
+            problem={problemOf('upload') ?? (archive?.list ? 'This is no archive but a list.' : undefined)}
+            onSent={setArchive}
+          />
+        )}
+        {kind === 'folder' && (
+          <TextField
+            label="Path of the folder"
+            help="On the machine on which Strelm runs. When you release, links are written into the files."
+            placeholder="/srv/site"
+            problem={problemOf('folder')}
+            value={folder}
+            setValue={setFolder}
+          />
+        )}
+        {(kind === 'archive' || kind === 'folder') && (
+          <TextField
+            label="Address where it is published (may stay empty)"
+            help="Links that are written with this address are then known as links within the site."
+            kind="address"
+            placeholder="www.example.org"
+            problem={problemOf('address')}
+            value={published}
+            setValue={setPublished}
+          />
+        )}
+        <TextField label="Name" help="By which you will know it here." value={shownName} setValue={setName} />
         <section aria-label="What would be read" aria-live="polite" className="mb-4 min-h-20" data-testid="look">
           {isLooking && (
             <p className="text-secondary">
@@ -193,7 +219,7 @@ interface InterfaceProps {
 function Interface({ micropub, setMicropub, token, setToken, named, problemOf }: InterfaceProps) {
   return (
     <>
-      <Field
+      <TextField
         label="Editing interface (may stay empty)"
         help={
           <>
@@ -205,36 +231,20 @@ function Interface({ micropub, setMicropub, token, setToken, named, problemOf }:
             )}
           </>
         }
+        kind="address"
         problem={problemOf('micropub')}
-      >
-        {(props) => (
-          <input
-            {...props}
-            type="text"
-            inputMode="url"
-            className="input w-full"
-            value={micropub}
-            onChange={(event) => setMicropub(event.target.value)}
-          />
-        )}
-      </Field>
+        value={micropub}
+        setValue={setMicropub}
+      />
       {micropub.trim() !== '' && (
-        <Field
+        <TextField
           label="Its token"
           help="Kept in a file outside of the database, and never shown again."
+          kind="password"
           problem={problemOf('token')}
-        >
-          {(props) => (
-            <input
-              {...props}
-              type="password"
-              autoComplete="off"
-              className="input w-full"
-              value={token}
-              onChange={(event) => setToken(event.target.value)}
-            />
-          )}
-        </Field>
+          value={token}
+          setValue={setToken}
+        />
       )}
     </>
   );

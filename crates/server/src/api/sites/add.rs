@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use strelm_store::site::{self, Settings, Source};
 use utoipa::ToSchema;
 
-use super::look::{SourceWish, check_interface, typed_address, typed_folder};
+use super::look::{SourceWish, check_interface, sent_folder, sent_list, typed_address, typed_folder};
 use crate::api::{ApiError, Problem, State};
 use crate::jobs;
 
@@ -27,6 +27,7 @@ pub struct AddedSite {
 pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web::Json<AddedSite>, ApiError> {
     let name = checked_name(&new.name)?;
     let unusable = |problem: super::look::FieldProblem| ApiError::Unusable(problem.message);
+    let mut listed = Vec::new();
     let (entry, source, token) = match &new.source {
         SourceWish::Web { address, micropub, token } => {
             let micropub = micropub.as_deref().map(str::trim).filter(|text| !text.is_empty());
@@ -40,11 +41,21 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
             let (_, entry) = typed_folder(&state, path, address.as_deref()).map_err(unusable)?;
             (entry, Source::Folder { path: path.trim().to_owned() }, None)
         }
+        SourceWish::Archive { upload, address } => {
+            let (path, _, entry) = sent_folder(&state, *upload, address.as_deref()).map_err(unusable)?;
+            (entry, Source::Folder { path: path.to_string_lossy().into_owned() }, None)
+        }
+        SourceWish::List { upload, columns, address } => {
+            let (entry, found) = sent_list(&state, *upload, *columns, address.as_deref()).map_err(unusable)?;
+            listed = found.pages;
+            (entry, Source::Web { micropub: None }, None)
+        }
     };
     let (id, is_new) = site::add(&state.pool, &entry, &Settings::new(&name, source)).await?;
     if !is_new {
         return Err(ApiError::Conflict(format!("A site with the entry page {entry} is there already.")));
     }
+    strelm_store::listed::put_all(&state.pool, id, &listed).await?;
     if let Some(token) = token {
         state.secrets.set_token(id, token).map_err(|error| ApiError::Internal(error.into()))?;
     }

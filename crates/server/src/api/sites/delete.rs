@@ -1,9 +1,11 @@
 //! Deleting a site with everything that Strelm keeps of it. The live site is not touched.
 
+use std::path::Path;
+
 use actix_web::{HttpResponse, delete, web};
 use serde::Deserialize;
 use strelm_store::SiteId;
-use strelm_store::site;
+use strelm_store::site::{self, Source};
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, Problem, State};
@@ -30,5 +32,9 @@ pub async fn delete(
     }
     site::delete(&state.pool, id).await?;
     state.secrets.remove_token(id).map_err(|error| ApiError::Internal(error.into()))?;
+    if let Source::Folder { path } = &site.settings.source {
+        // Of a site that was sent as an archive the only copy goes with it.
+        state.uploads.remove_of(Path::new(path));
+    }
     Ok(HttpResponse::NoContent().finish())
 }

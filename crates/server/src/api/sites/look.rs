@@ -1,6 +1,6 @@
 //! Looking at a site before it is added: what would be read, or what is wrong with what was typed.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
@@ -14,7 +14,10 @@ use strelm_sources::pace::Patience;
 use strelm_store::site;
 use url::Url;
 use utoipa::ToSchema;
+use uuid::Uuid;
 
+use super::listed::Listed;
+use crate::api::uploads::send::Columns;
 use crate::api::{ApiError, Problem, State};
 use crate::words::capitalised;
 
@@ -34,6 +37,19 @@ pub enum SourceWish {
     Folder {
         path: String,
         /// Where the folder is published, if it is.
+        address: Option<String>,
+    },
+    /// An archive of pages that was sent.
+    Archive {
+        upload: Uuid,
+        /// Where its pages are published, if they are.
+        address: Option<String>,
+    },
+    /// A list of addresses that was sent.
+    List {
+        upload: Uuid,
+        columns: Columns,
+        /// The entry page, where it is not the first page of the host.
         address: Option<String>,
     },
 }
@@ -67,6 +83,10 @@ pub enum Field {
     Micropub,
     Token,
     Folder,
+    /// The file that was sent.
+    Upload,
+    /// What the columns of a list are.
+    Columns,
 }
 
 #[utoipa::path(operation_id = "sites_look", request_body = SourceWish, responses((status = 200, body = Look), (status = 500, body = Problem)))]
@@ -74,7 +94,17 @@ pub enum Field {
 pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Result<web::Json<Look>, ApiError> {
     let looked = match wish.into_inner() {
         SourceWish::Web { address, micropub, token } => look_at_web(&state, &address, micropub, token).await,
-        SourceWish::Folder { path, address } => look_at_folder(&state, &path, address.as_deref()).await,
+        SourceWish::Folder { path, address } => match typed_folder(&state, &path, address.as_deref()) {
+            Ok((folder, entry)) => look_at_folder(folder, entry, name_of(Path::new(path.trim()))).await,
+            Err(problem) => Err(problem),
+        },
+        SourceWish::Archive { upload, address } => match sent_folder(&state, upload, address.as_deref()) {
+            Ok((path, folder, entry)) => look_at_folder(folder, entry, name_of(&path)).await,
+            Err(problem) => Err(problem),
+        },
+        SourceWish::List { upload, columns, address } => {
+            look_at_list(&state, upload, columns, address.as_deref()).await
+        }
     };
     let look = match looked {
         Ok(look) => look,
@@ -217,8 +247,80 @@ pub async fn check_interface(state: &State, endpoint: &str, token: Option<&str>)
     })
 }
 
-async fn look_at_folder(state: &State, path: &str, address: Option<&str>) -> Result<Look, FieldProblem> {
-    let (folder, entry) = typed_folder(state, path, address)?;
+fn name_of(path: &Path) -> Option<String> {
+    path.file_name().map(|name| name.to_string_lossy().into_owned())
+}
+
+/// The list that was sent, and what it tells.
+pub fn sent_list(
+    state: &State,
+    upload: Uuid,
+    columns: Columns,
+    address: Option<&str>,
+) -> Result<(Address, Listed), FieldProblem> {
+    let list = state.uploads.list(upload);
+    let list = list.map_err(|_| problem(Field::Upload, "The file is no longer here. Send it once more."))?;
+    if columns.address.is_none() {
+        return Err(problem(Field::Columns, "Say which column holds the addresses."));
+    }
+    let typed = address.map(str::trim).filter(|address| !address.is_empty()).map(typed_address).transpose()?;
+    let listed = Listed::of(&list, columns, typed.as_ref());
+    let root = listed.root.clone().ok_or_else(|| {
+        let why = "There is no address in this column. Paths such as /about need the address of the site above.";
+        problem(Field::Columns, why)
+    })?;
+    let entry = match typed {
+        Some(typed) if typed.same_origin(&root) => typed,
+        Some(typed) => {
+            let why = format!("The list is of {}, and not of {}.", root.host(), typed.host());
+            return Err(problem(Field::Address, why));
+        }
+        None => root,
+    };
+    Ok((entry, listed))
+}
+
+async fn look_at_list(
+    state: &State,
+    upload: Uuid,
+    columns: Columns,
+    address: Option<&str>,
+) -> Result<Look, FieldProblem> {
+    let (entry, listed) = sent_list(state, upload, columns, address)?;
+    let looked = look_at_web(state, entry.as_str(), None, None).await?;
+    let names: usize = listed.pages.iter().map(|page| page.names.len()).sum();
+    let mut says = vec![format!("{} addresses of {} are listed and will be read.", listed.pages.len(), entry.host())];
+    if names > 0 {
+        says.push(format!("{names} titles and phrases name them; openings are looked for by these too."));
+    }
+    if let Some(row) = listed.first_unusable {
+        says.push(format!("{} rows have no address and are left out, row {row} first.", listed.unusable));
+    }
+    if listed.elsewhere > 0 {
+        says.push(format!("{} rows are of other sites and are left out.", listed.elsewhere));
+    }
+    says.extend(looked.says);
+    Ok(Look { says, ..looked })
+}
+
+/// The folder of an archive that was sent, and the address that its pages get.
+pub fn sent_folder(
+    state: &State,
+    upload: Uuid,
+    address: Option<&str>,
+) -> Result<(PathBuf, Folder, Address), FieldProblem> {
+    let wrong = |message: &str| problem(Field::Upload, message);
+    let path = state.uploads.site(upload).ok_or_else(|| wrong("The file is no longer here. Send it once more."))?;
+    let real = path.canonicalize().map_err(|_| wrong("The file is no longer here. Send it once more."))?;
+    let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {
+        Some(text) => typed_address(text)?,
+        None => unpublished(Path::new(&format!("{}-{}", name_of(&real).unwrap_or_default(), &upload.to_string()[..8]))),
+    };
+    let folder = Folder::open(&real, entry.clone()).map_err(|error| problem(Field::Upload, format!("{error}.")))?;
+    Ok((real, folder, entry))
+}
+
+async fn look_at_folder(folder: Folder, entry: Address, name: Option<String>) -> Result<Look, FieldProblem> {
     let read = web::block(move || folder.read()).await;
     let read = read.map_err(|_| problem(Field::Folder, "The folder cannot be read at the moment."))?;
     if read.pages.is_empty() {
@@ -252,7 +354,6 @@ async fn look_at_folder(state: &State, path: &str, address: Option<&str>) -> Res
         says.push("There is no index file at the top of the folder; set an entry page after adding it.".to_owned());
     }
     says.push("Links are written into the files when you release.".to_owned());
-    let name = Path::new(path.trim()).file_name().map(|name| name.to_string_lossy().into_owned());
     Ok(Look { entry: entry.to_string(), name, says, micropub: None, problem: None, known_as: None })
 }
 
@@ -266,7 +367,7 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
     if !path.is_absolute() {
         return Err(wrong("Type the whole path, beginning with /.".to_owned()));
     }
-    let real = state.folders.allowed(path).ok_or_else(|| match state.folders.0.as_slice() {
+    let real = state.folders.allowed(path).ok_or_else(|| match state.folders.named.as_slice() {
         [] => wrong(
             "No folder may be read yet: whoever runs Strelm names the allowed ones in the setting “folders”."
                 .to_owned(),

@@ -1,6 +1,7 @@
 pub mod add;
 pub mod delete;
 pub mod list;
+mod listed;
 pub mod look;
 pub mod set;
 pub mod settings;

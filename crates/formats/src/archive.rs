@@ -1,0 +1,278 @@
+//! Archives of files: ZIP, and tar packed with gzip. They are hostile input: whoever packed them may want to write
+//! elsewhere, or to fill the disk.
+
+use std::io::{self, Read, Seek, SeekFrom};
+
+use flate2::read::GzDecoder;
+use thiserror::Error;
+
+/// How much an archive may hold.
+#[derive(Debug, Clone, Copy)]
+pub struct ArchiveLimits {
+    pub most_files: usize,
+    /// Of a single file, unpacked.
+    pub most_bytes_a_file: u64,
+    /// Of all files together, unpacked.
+    pub most_bytes: u64,
+}
+
+impl Default for ArchiveLimits {
+    fn default() -> Self {
+        Self { most_files: 200_000, most_bytes_a_file: 32 << 20, most_bytes: 4 << 30 }
+    }
+}
+
+#[derive(Debug, Error)]
+pub enum ArchiveError {
+    #[error("the file is neither a ZIP archive nor a tar.gz archive")]
+    NotAnArchive,
+    #[error("the archive is damaged: {0}")]
+    Damaged(String),
+    #[error("“{0}” in the archive leads out of it; no such archive is unpacked")]
+    LeadsOut(String),
+    #[error("the archive is protected by a password")]
+    Protected,
+    #[error("the archive holds more than {0} files")]
+    TooManyFiles(usize),
+    #[error("“{name}” in the archive is larger than {most} MB when it is unpacked")]
+    FileTooLarge { name: String, most: u64 },
+    #[error("the archive is larger than {0} MB when it is unpacked")]
+    TooLarge(u64),
+    #[error("the files cannot be kept: {0}")]
+    Keep(#[source] io::Error),
+}
+
+/// Where an entry goes: its relative path with `/` between the parts, and its bytes.
+pub trait Keep: FnMut(&str, &mut dyn Read) -> io::Result<()> {}
+impl<F: FnMut(&str, &mut dyn Read) -> io::Result<()>> Keep for F {}
+
+/// Gives each file of an archive to `keep`. Folders come by the names of their files, links are left out, and so is what
+/// begins with a dot or is a system's own. O(bytes unpacked); memory does not depend on the archive.
+///
+/// # Errors
+/// [`ArchiveError`]; `keep` may have got some files by then.
+pub fn unpack(archive: &mut (impl Read + Seek), limits: ArchiveLimits, keep: impl Keep) -> Result<usize, ArchiveError> {
+    let mut start = [0; 4];
+    let read = archive.read(&mut start).map_err(|error| ArchiveError::Damaged(error.to_string()))?;
+    archive.seek(SeekFrom::Start(0)).map_err(|error| ArchiveError::Damaged(error.to_string()))?;
+    let unpacking = Unpacking { limits, files: 0, bytes: 0, keep };
+    match &start[..read] {
+        [b'P', b'K', 3, 4] | [b'P', b'K', 5, 6] => unpacking.zip(archive),
+        [0x1f, 0x8b, ..] => unpacking.tar(GzDecoder::new(archive)),
+        _ => Err(ArchiveError::NotAnArchive),
+    }
+}
+
+struct Unpacking<K> {
+    limits: ArchiveLimits,
+    files: usize,
+    bytes: u64,
+    keep: K,
+}
+
+impl<K: Keep> Unpacking<K> {
+    fn zip(mut self, archive: impl Read + Seek) -> Result<usize, ArchiveError> {
+        let mut archive = zip::ZipArchive::new(archive).map_err(damaged)?;
+        if archive.len() > self.limits.most_files {
+            return Err(ArchiveError::TooManyFiles(self.limits.most_files));
+        }
+        for index in 0..archive.len() {
+            let mut entry = archive.by_index(index).map_err(damaged)?;
+            if entry.is_dir() || entry.is_symlink() {
+                continue;
+            }
+            let name = entry.name().to_owned();
+            self.file(&name, &mut entry)?;
+        }
+        Ok(self.files)
+    }
+
+    fn tar(mut self, stream: impl Read) -> Result<usize, ArchiveError> {
+        // What the headers themselves may take is bounded too: a name can be as long as its entry says.
+        let mut archive = tar::Archive::new(stream.take(self.limits.most_bytes.saturating_mul(2)));
+        let not_tar = |error: io::Error| ArchiveError::Damaged(error.to_string());
+        for entry in archive.entries().map_err(not_tar)? {
+            let mut entry = entry.map_err(not_tar)?;
+            if !entry.header().entry_type().is_file() {
+                continue;
+            }
+            let name = String::from_utf8_lossy(&entry.path_bytes()).into_owned();
+            self.file(&name, &mut entry)?;
+        }
+        Ok(self.files)
+    }
+
+    fn file(&mut self, name: &str, content: &mut dyn Read) -> Result<(), ArchiveError> {
+        let Some(path) = safe_path(name)? else { return Ok(()) };
+        self.files += 1;
+        if self.files > self.limits.most_files {
+            return Err(ArchiveError::TooManyFiles(self.limits.most_files));
+        }
+        let left = self.limits.most_bytes.saturating_sub(self.bytes);
+        let most = self.limits.most_bytes_a_file.min(left);
+        // What an entry says of its size is not believed: bytes are counted as they come.
+        let mut counted = Counted { inner: content, left: most + 1, count: 0 };
+        let kept = (self.keep)(&path, &mut counted);
+        let count = counted.count;
+        if count > most {
+            return Err(match most == left {
+                true => ArchiveError::TooLarge(self.limits.most_bytes >> 20),
+                false => ArchiveError::FileTooLarge { name: path, most: self.limits.most_bytes_a_file >> 20 },
+            });
+        }
+        self.bytes += count;
+        kept.map_err(|error| match error.kind() {
+            io::ErrorKind::InvalidData | io::ErrorKind::InvalidInput | io::ErrorKind::UnexpectedEof => {
+                ArchiveError::Damaged(error.to_string())
+            }
+            _ => ArchiveError::Keep(error),
+        })
+    }
+}
+
+/// Reads no more than a number of bytes and counts them.
+struct Counted<'r> {
+    inner: &'r mut dyn Read,
+    left: u64,
+    count: u64,
+}
+
+impl Read for Counted<'_> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let most = usize::try_from(self.left).unwrap_or(usize::MAX).min(buffer.len());
+        let read = self.inner.read(&mut buffer[..most])?;
+        self.left -= read as u64;
+        self.count += read as u64;
+        Ok(read)
+    }
+}
+
+fn damaged(error: zip::result::ZipError) -> ArchiveError {
+    match error {
+        zip::result::ZipError::UnsupportedArchive(why) if why == zip::result::ZipError::PASSWORD_REQUIRED => {
+            ArchiveError::Protected
+        }
+        other => ArchiveError::Damaged(other.to_string()),
+    }
+}
+
+/// The path of an entry below the place where it is unpacked; `None` for what nobody reads.
+fn safe_path(name: &str) -> Result<Option<String>, ArchiveError> {
+    let leads_out = || ArchiveError::LeadsOut(name.chars().take(80).collect());
+    let name = name.replace('\\', "/");
+    let has_drive = name.as_bytes().get(1) == Some(&b':');
+    if name.starts_with('/') || has_drive || name.contains('\0') {
+        return Err(leads_out());
+    }
+    let parts: Vec<&str> = name.split('/').filter(|part| !part.is_empty() && *part != ".").collect();
+    if parts.contains(&"..") {
+        return Err(leads_out());
+    }
+    let is_hidden = parts.iter().any(|part| part.starts_with('.') || *part == "__MACOSX");
+    let is_usable = parts.iter().all(|part| part.len() <= 255) && parts.len() <= 64;
+    Ok((!parts.is_empty() && !is_hidden && is_usable).then(|| parts.join("/")))
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeMap;
+    use std::io::{Cursor, Write};
+
+    use super::*;
+
+    fn zip_of(files: &[(&str, &[u8])]) -> Vec<u8> {
+        let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
+        for (name, content) in files {
+            writer.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+            writer.write_all(content).unwrap();
+        }
+        writer.finish().unwrap().into_inner()
+    }
+
+    fn tar_of(files: &[(&str, &[u8])]) -> Vec<u8> {
+        let packed = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+        let mut builder = tar::Builder::new(packed);
+        for (name, content) in files {
+            let mut header = tar::Header::new_gnu();
+            header.set_size(content.len() as u64);
+            // The builder itself refuses paths that lead out.
+            let slot = &mut header.as_old_mut().name;
+            slot[..name.len()].copy_from_slice(name.as_bytes());
+            header.set_cksum();
+            builder.append(&header, *content).unwrap();
+        }
+        builder.into_inner().unwrap().finish().unwrap()
+    }
+
+    fn read(bytes: Vec<u8>, limits: ArchiveLimits) -> Result<BTreeMap<String, Vec<u8>>, ArchiveError> {
+        let mut files = BTreeMap::new();
+        unpack(&mut Cursor::new(bytes), limits, |path: &str, content: &mut dyn Read| {
+            let mut bytes = Vec::new();
+            content.read_to_end(&mut bytes)?;
+            files.insert(path.to_owned(), bytes);
+            Ok(())
+        })?;
+        Ok(files)
+    }
+
+    const FILES: [(&str, &[u8]); 4] =
+        [("site/index.html", b"<p>Hi"), ("site\\a/b.md", b"# B"), (".git/config", b"x"), ("__MACOSX/._a", b"y")];
+
+    #[test]
+    fn both_kinds_give_their_files_and_nothing_hidden() {
+        for bytes in [zip_of(&FILES), tar_of(&FILES)] {
+            let files = read(bytes, ArchiveLimits::default()).unwrap();
+            assert_eq!(files.keys().collect::<Vec<_>>(), ["site/a/b.md", "site/index.html"]);
+            assert_eq!(files["site/index.html"], b"<p>Hi");
+        }
+    }
+
+    #[test]
+    fn what_leads_out_is_refused_as_a_whole() {
+        for name in ["../evil.html", "a/../../evil.html", "/etc/passwd", "C:/evil.html", "..\\evil.html"] {
+            for bytes in [zip_of(&[(name, b"x")]), tar_of(&[(name, b"x")])] {
+                let error = read(bytes, ArchiveLimits::default()).unwrap_err();
+                assert!(matches!(error, ArchiveError::LeadsOut(_)), "{name}: {error}");
+            }
+        }
+    }
+
+    #[test]
+    fn bombs_are_stopped_by_the_bytes_that_come_out() {
+        let zeros = vec![0; 3 << 20];
+        let files: Vec<_> = (0..8).map(|n| (format!("{n}.html"), zeros.as_slice())).collect();
+        let files: Vec<_> = files.iter().map(|(name, content)| (name.as_str(), *content)).collect();
+        let small = ArchiveLimits { most_bytes_a_file: 2 << 20, ..ArchiveLimits::default() };
+        let few = ArchiveLimits { most_bytes: 10 << 20, ..ArchiveLimits::default() };
+        let count = ArchiveLimits { most_files: 4, ..ArchiveLimits::default() };
+        for bytes in [zip_of(&files), tar_of(&files)] {
+            assert!(bytes.len() < 1_000_000);
+            assert!(matches!(read(bytes.clone(), small), Err(ArchiveError::FileTooLarge { .. })));
+            assert!(matches!(read(bytes.clone(), few), Err(ArchiveError::TooLarge(10))));
+            assert!(matches!(read(bytes, count), Err(ArchiveError::TooManyFiles(4))));
+        }
+    }
+
+    #[test]
+    fn damaged_and_other_files_say_so() {
+        assert!(matches!(read(b"<html>".to_vec(), ArchiveLimits::default()), Err(ArchiveError::NotAnArchive)));
+        for bytes in [zip_of(&FILES), tar_of(&FILES)] {
+            let cut = bytes[..bytes.len() / 2].to_vec();
+            let error = read(cut, ArchiveLimits::default()).unwrap_err();
+            assert!(matches!(error, ArchiveError::Damaged(_)), "{error}");
+        }
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn arbitrary_bytes_never_panic(bytes in proptest::collection::vec(proptest::prelude::any::<u8>(), 0..300), cut in 0usize..400) {
+            let _ = read(bytes.clone(), ArchiveLimits::default());
+            let mut mixed = zip_of(&FILES);
+            for (at, byte) in bytes.iter().enumerate() {
+                let at = (at * 7 + cut) % mixed.len();
+                mixed[at] = *byte;
+            }
+            let _ = read(mixed, ArchiveLimits::default());
+        }
+    }
+}
