@@ -104,6 +104,20 @@ fn title_and_heading_name_a_page_and_sentences_do_not() {
     assert_eq!(names(4), [("Seeing", NameSource::Title)], "the same words are one name");
 }
 
+#[test]
+fn listed_phrases_name_their_page_until_they_are_taken_back() {
+    let mut book = PhraseBook::default();
+    book.put_page(&facts(1, "Red torch", None));
+    book.put_page(&facts(2, "Dark adaptation", None));
+    book.put_prose(PageId(2), Some(&Document::from_html("<p>Wait in red light before you look.</p>")));
+    assert_eq!(mentions(&book), []);
+    book.put_phrases(PageId(1), vec!["red light".to_owned(), "the".to_owned()]);
+    let found = book.mentions_by(PageId(2));
+    assert_eq!((found.len(), found[0].target, found[0].name.source), (1, PageId(1), NameSource::Listed));
+    book.put_phrases(PageId(1), Vec::new());
+    assert_eq!(mentions(&book), []);
+}
+
 /// The fit of the one opening from the first page to the second.
 fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Fit> {
     let mut site = Site::new(Address::parse("https://site.example/1").unwrap());

@@ -1,6 +1,9 @@
 //! Open formats: reading and writing. Knows neither sites nor rules.
 
 pub mod archive;
+pub mod diff;
+pub mod feed;
+pub mod graph;
 pub mod list;
 pub mod sitemap;
 pub mod table;

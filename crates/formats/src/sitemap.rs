@@ -4,6 +4,8 @@ use quick_xml::Reader;
 use quick_xml::events::Event;
 use thiserror::Error;
 
+use crate::graph::escape;
+
 /// The protocol allows no more addresses in one file.
 pub const MOST_ADDRESSES: usize = 50_000;
 
@@ -61,8 +63,21 @@ pub fn read(text: &str) -> Result<Sitemap, SitemapError> {
     }
 }
 
+/// Writes sitemaps of at most [`MOST_ADDRESSES`] addresses each. O(n).
+pub fn write(addresses: &[String]) -> Vec<String> {
+    let file = |addresses: &[String]| {
+        let rows: String =
+            addresses.iter().map(|address| format!("  <url><loc>{}</loc></url>\n", escape(address))).collect();
+        format!(
+            "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n\
+             <urlset xmlns=\"http://www.sitemaps.org/schemas/sitemap/0.9\">\n{rows}</urlset>\n"
+        )
+    };
+    addresses.chunks(MOST_ADDRESSES).map(file).collect()
+}
+
 /// XML's five named references and numbers; anything else stays as it was.
-fn resolve(name: &str) -> String {
+pub(crate) fn resolve(name: &str) -> String {
     if let Some(text) = quick_xml::escape::resolve_xml_entity(name) {
         return text.to_owned();
     }
@@ -84,6 +99,15 @@ mod tests {
             <url><loc><![CDATA[https://a.example/b]]></loc></url></urlset>"#;
         let pages = ["https://a.example/?x=1&y=2", "https://a.example/b"].map(str::to_owned).to_vec();
         assert_eq!(read(text), Ok(Sitemap::Pages(pages)));
+    }
+
+    #[test]
+    fn what_is_written_is_read_again() {
+        let addresses: Vec<_> = (0..MOST_ADDRESSES + 1).map(|n| format!("https://a.example/?n={n}&x='<")).collect();
+        let files = write(&addresses);
+        assert_eq!(files.len(), 2);
+        assert_eq!(read(&files[0]), Ok(Sitemap::Pages(addresses[..MOST_ADDRESSES].to_vec())));
+        assert_eq!(read(&files[1]), Ok(Sitemap::Pages(addresses[MOST_ADDRESSES..].to_vec())));
     }
 
     #[test]

@@ -8,6 +8,7 @@ use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::Document;
 use strelm_core::site::{Address, Destination};
+use strelm_formats::feed;
 use strelm_formats::sitemap::{self, Sitemap};
 use texting_robots::Robot;
 use thiserror::Error;
@@ -21,6 +22,12 @@ use crate::pace::{Pace, Patience};
 
 /// A `robots.txt` that asks for more time between requests gets this much.
 const LONGEST_CRAWL_DELAY: Duration = Duration::from_secs(10);
+
+/// The protocol allows no longer sitemap, unpacked.
+const LONGEST_SITEMAP: usize = 50 << 20;
+
+/// Further feeds of an entry page are not read.
+const MOST_FEEDS: usize = 5;
 
 /// So many failures in a row, none of them about a single page, mean that the site is down.
 const MOST_FAILURES_IN_A_ROW: usize = 12;
@@ -156,6 +163,11 @@ pub async fn crawl(
         for address in listed(client, entry, &frontier.robots, limits).await {
             frontier.add(address).await?;
         }
+        for feed in std::mem::take(&mut frontier.feeds) {
+            for address in fed(client, &feed, &frontier.robots, limits).await {
+                frontier.add(address).await?;
+            }
+        }
     }
     let mut running = FuturesUnordered::new();
     let mut in_a_row = 0;
@@ -244,12 +256,23 @@ struct Frontier {
     waiting: VecDeque<Address>,
     most: usize,
     is_full: bool,
+    /// Feeds that the entry page names.
+    feeds: Vec<Address>,
     events: mpsc::Sender<CrawlEvent>,
 }
 
 impl Frontier {
     fn new(entry: Address, robots: Robots, most: usize, events: mpsc::Sender<CrawlEvent>) -> Self {
-        Self { entry, robots, known: HashSet::new(), waiting: VecDeque::new(), most, is_full: false, events }
+        Self {
+            entry,
+            robots,
+            known: HashSet::new(),
+            waiting: VecDeque::new(),
+            most,
+            is_full: false,
+            feeds: Vec::new(),
+            events,
+        }
     }
 
     fn next(&mut self) -> Option<Address> {
@@ -310,7 +333,18 @@ impl Frontier {
         }
         let validators = fetched.validators.clone();
         let document = Document::from_html(fetched.text());
-        let links: Vec<_> = document.links().iter().map(|link| to.follow(&link.href)).collect();
+        if to == self.entry {
+            let feeds = document.head().feeds().map(|href| to.follow(href));
+            let own = feeds.filter_map(|feed| match feed {
+                Destination::Page { address, .. } if address.same_origin(&self.entry) => Some(address),
+                _ => None,
+            });
+            self.feeds = own.take(MOST_FEEDS).collect();
+        }
+        let also = document.head().refresh.iter().map(String::as_str);
+        let also = also.chain(["next", "prev"].into_iter().filter_map(|rel| document.head().link(rel)));
+        let links: Vec<_> =
+            document.links().iter().map(|link| link.href.as_str()).chain(also).map(|href| to.follow(href)).collect();
         for destination in links {
             if let Destination::Page { address, .. } = destination {
                 self.add(address).await?;
@@ -417,6 +451,27 @@ impl Robots {
     }
 }
 
+/// Pages that a feed names. One that cannot be read is passed over.
+async fn fed(client: &Client, address: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
+    if !robots.allow(address) {
+        return Vec::new();
+    }
+    let Ok(fetched) = fetch(client, address, limits.fetch, |_| true).await else { return Vec::new() };
+    match feed::read(&fetched.text()) {
+        Ok(entries) => entries
+            .into_iter()
+            .filter_map(|entry| match address.follow(&entry.address) {
+                Destination::Page { address, .. } => Some(address),
+                _ => None,
+            })
+            .collect(),
+        Err(error) => {
+            tracing::warn!(%address, %error, "a feed is passed over");
+            Vec::new()
+        }
+    }
+}
+
 /// All addresses that the site's sitemaps list. A sitemap that cannot be read is passed over: links lead on.
 async fn listed(client: &Client, entry: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
     let mut waiting = VecDeque::from(robots.sitemaps(entry));
@@ -427,7 +482,7 @@ async fn listed(client: &Client, entry: &Address, robots: &Robots, limits: Crawl
             continue;
         }
         let Ok(fetched) = fetch(client, &address, limits.fetch, |_| true).await else { continue };
-        match sitemap::read(&fetched.text()) {
+        match sitemap::read(&fetched.unpacked_text(LONGEST_SITEMAP)) {
             Ok(Sitemap::Pages(found)) => pages.extend(found.iter().filter_map(|text| Address::parse(text).ok())),
             Ok(Sitemap::Index(found)) => {
                 let maps = found.iter().filter_map(|text| Address::parse(text).ok());

@@ -1,12 +1,15 @@
 //! Getting one address of a site, within limits, and never leaving the site.
 
+use std::io::Read;
 use std::time::{Duration, SystemTime};
 
+use flate2::read::GzDecoder;
 use futures::StreamExt;
 use reqwest::StatusCode;
 use reqwest::header::{
     CONTENT_TYPE, ETAG, HeaderMap, HeaderName, IF_MODIFIED_SINCE, IF_NONE_MATCH, LAST_MODIFIED, LOCATION, RETRY_AFTER,
 };
+use strelm_core::document::encoding::{decode, label_in};
 use strelm_core::site::{Address, Destination};
 use thiserror::Error;
 
@@ -32,6 +35,8 @@ pub struct Fetched {
     /// Addresses that sent on to the next one, the first is the one asked for.
     pub redirects: Vec<Address>,
     pub media_type: String,
+    /// The encoding that the site says the body has.
+    pub encoding: Option<String>,
     pub body: Body,
     /// What the site says of this version.
     pub validators: Validators,
@@ -65,14 +70,24 @@ impl Fetched {
         matches!(self.media_type.as_str(), "text/html" | "application/xhtml+xml")
     }
 
-    /// The body as UTF-8; what is not UTF-8 is replaced.
+    /// The body as text, whatever its encoding; what cannot be read is replaced.
     pub fn text(self) -> String {
         match self.body {
-            Body::Bytes(bytes) => {
-                String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into())
-            }
+            Body::Bytes(bytes) => decode(bytes, self.encoding.as_deref()).text,
             Body::Unread | Body::Unchanged => String::new(),
         }
+    }
+
+    /// As [`Fetched::text`], of a body that is packed with gzip or not. At most `most` bytes are unpacked.
+    pub fn unpacked_text(self, most: usize) -> String {
+        let Body::Bytes(bytes) = &self.body else { return String::new() };
+        if !bytes.starts_with(&[0x1f, 0x8b]) {
+            return self.text();
+        }
+        let mut unpacked = Vec::new();
+        // What is damaged or too long is read as far as it goes.
+        let _ = GzDecoder::new(bytes.as_slice()).take(most as u64).read_to_end(&mut unpacked);
+        decode(unpacked, None).text
     }
 }
 
@@ -136,7 +151,14 @@ pub async fn fetch_if_changed(
         let validators = Validators::of(answer.headers());
         if status == StatusCode::NOT_MODIFIED && of_here != Validators::default() {
             let media_type = String::new();
-            return Ok(Fetched { address: here, redirects, media_type, body: Body::Unchanged, validators });
+            return Ok(Fetched {
+                address: here,
+                redirects,
+                media_type,
+                encoding: None,
+                body: Body::Unchanged,
+                validators,
+            });
         }
         if status.is_redirection() {
             let to = answer.headers().get(LOCATION).and_then(|to| to.to_str().ok()).ok_or(FetchError::BadRedirect)?;
@@ -154,9 +176,10 @@ pub async fn fetch_if_changed(
             return Err(FetchError::Status { status, retry_after: retry_after(answer.headers()) });
         }
         let kind = answer.headers().get(CONTENT_TYPE).and_then(|kind| kind.to_str().ok()).unwrap_or_default();
+        let encoding = label_in(kind).map(str::to_owned);
         let media_type = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
         let body = if wanted(&media_type) { Body::Bytes(read(answer, limits.most_bytes).await?) } else { Body::Unread };
-        return Ok(Fetched { address: here, redirects, media_type, body, validators });
+        return Ok(Fetched { address: here, redirects, media_type, encoding, body, validators });
     }
 }
 

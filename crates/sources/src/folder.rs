@@ -5,6 +5,7 @@ use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 
 use percent_encoding::percent_decode_str;
+use strelm_core::document::encoding::{Decoded, decode};
 use strelm_core::document::{ContentHash, Document, Format};
 use strelm_core::site::{Address, Destination};
 use thiserror::Error;
@@ -24,7 +25,7 @@ const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
 /// A file of the folder. Paths are relative, with `/` between their parts on every system.
 #[derive(Debug, Clone)]
 pub enum FolderFile {
-    Page { path: String, format: Format, text: String, is_utf8: bool },
+    Page { path: String, format: Format, text: String, is_faithful: bool },
     Other { path: String },
 }
 
@@ -85,11 +86,8 @@ fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
         return Err(FolderError::TooLarge(path.to_owned()));
     }
     let bytes = std::fs::read(path).map_err(failed)?;
-    let (text, is_utf8) = match String::from_utf8(bytes) {
-        Ok(text) => (text, true),
-        Err(error) => (String::from_utf8_lossy(error.as_bytes()).into_owned(), false),
-    };
-    Ok(FolderFile::Page { path: name, format, text, is_utf8 })
+    let Decoded { text, is_faithful, .. } = decode(bytes, None);
+    Ok(FolderFile::Page { path: name, format, text, is_faithful })
 }
 
 /// A folder as a site: each file has an address below `base`.
@@ -187,13 +185,13 @@ impl Folder {
                         reading.files.push((address, kind));
                     }
                 }
-                Ok(FolderFile::Page { path, format, text, is_utf8 }) => {
+                Ok(FolderFile::Page { path, format, text, is_faithful }) => {
                     let Some(address) = self.address_of(&path) else { continue };
                     match front_matter::split(&text) {
                         Ok((front, _)) if front.draft => reading.drafts.push(address),
                         Ok((front, start)) => {
                             name(&mut known, &path, &address);
-                            pages.push((address, format, front, text[start..].to_owned(), is_utf8));
+                            pages.push((address, format, front, text[start..].to_owned(), is_faithful));
                         }
                         Err(error) => reading.failures.push((address, error.to_string())),
                     }
@@ -202,8 +200,8 @@ impl Folder {
             }
         }
         let mut dead: HashMap<Address, ()> = HashMap::new();
-        for (address, format, front, text, is_utf8) in pages {
-            let source = is_utf8.then(|| PageSource { version: None, text: text.clone(), format });
+        for (address, format, front, text, is_faithful) in pages {
+            let source = is_faithful.then(|| PageSource { version: None, text: text.clone(), format });
             let document = Document::read(text, format);
             let destinations = document.links().iter().map(|link| self.follow(&known, &address, &link.href, &mut dead));
             let destinations = Some(destinations.collect());
@@ -267,7 +265,7 @@ impl Folder {
     /// The text of a page's file without its front matter.
     ///
     /// # Errors
-    /// [`EditError::NotEditable`] when there is no such file in the folder, or it is not UTF-8.
+    /// [`EditError::NotEditable`] when there is no such file in the folder, or its bytes could not be written again.
     pub fn source(&self, page: &Address) -> Result<PageSource, EditError> {
         Ok(self.source_with_front(page)?.0)
     }
@@ -275,7 +273,11 @@ impl Folder {
     fn source_with_front(&self, page: &Address) -> Result<(PageSource, FrontMatter), EditError> {
         let file = self.file_of(page).ok_or(EditError::NotEditable)?;
         let format = format_of(&file).ok_or(EditError::NotEditable)?;
-        let whole = std::fs::read_to_string(&file).map_err(|_| EditError::NotEditable)?;
+        let bytes = std::fs::read(&file).map_err(|_| EditError::NotEditable)?;
+        let Decoded { text: whole, is_faithful, .. } = decode(bytes, None);
+        if !is_faithful {
+            return Err(EditError::NotEditable);
+        }
         let (front, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
         let version = Some(ContentHash::of(&whole).to_string());
         Ok((PageSource { text: whole[start..].to_owned(), format, version }, front))
@@ -289,7 +291,7 @@ impl Folder {
     pub fn replace(&self, page: &Address, current: &PageSource, with: &str) -> Result<(), EditError> {
         let file = self.file_of(page).ok_or(EditError::NotEditable)?;
         let failed = |error: std::io::Error| EditError::File(error.to_string());
-        let whole = std::fs::read_to_string(&file).map_err(failed)?;
+        let Decoded { text: whole, encoding, is_faithful } = decode(std::fs::read(&file).map_err(failed)?, None);
         let is_current = |whole: &str| match &current.version {
             Some(version) => ContentHash::of(whole).to_string() == *version,
             None => whole.ends_with(&current.text),
@@ -297,16 +299,19 @@ impl Folder {
         if !is_current(&whole) {
             return Err(EditError::ChangedMeanwhile);
         }
+        if !is_faithful {
+            return Err(EditError::NotEditable);
+        }
         let (_, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
         let folder = file.parent().ok_or(EditError::NotEditable)?;
         let mut new = tempfile::Builder::new().prefix(".strelm-").tempfile_in(folder).map_err(failed)?;
-        new.write_all(&whole.as_bytes()[..start]).map_err(failed)?;
-        new.write_all(with.as_bytes()).map_err(failed)?;
+        // Since the text gives the file's very bytes, what is the same in it is the same in them.
+        new.write_all(&encoding.encode(&format!("{}{with}", &whole[..start]))).map_err(failed)?;
         let permissions = std::fs::metadata(&file).map_err(failed)?.permissions();
         new.as_file().set_permissions(permissions).map_err(failed)?;
         new.as_file().sync_all().map_err(failed)?;
         // Once more, as late as can be: an editor may save in this very moment.
-        if !is_current(&std::fs::read_to_string(&file).map_err(failed)?) {
+        if !is_current(&decode(std::fs::read(&file).map_err(failed)?, None).text) {
             return Err(EditError::ChangedMeanwhile);
         }
         new.persist(&file).map_err(|error| failed(error.error))?;

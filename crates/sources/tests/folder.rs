@@ -41,7 +41,7 @@ fn notes() -> (tempfile::TempDir, Folder) {
     write(at, "guides/draft.md", "---\ndraft: true\n---\nNot yet.\n");
     write(at, "picture.svg", "<svg/>");
     write(at, "odd.html", "");
-    std::fs::write(at.join("odd.html"), b"<p>caf\xe9</p>").unwrap();
+    std::fs::write(at.join("odd.html"), b"<meta charset=utf-8><p>caf\xe9</p>").unwrap();
     write(at, ".git/config", "secret");
     write(at, "bad.md", "+++\nno end\n");
     let site = Folder::open(at, base()).unwrap();
@@ -82,7 +82,7 @@ fn files_get_addresses_and_links_between_them_lead_on() {
     assert_eq!((moon.front.title.as_deref(), moon.front.date.as_deref()), (Some("The moon"), Some("2026-01-02")));
     assert_eq!(moon.source.as_ref().unwrap().format, Format::Markdown);
     let odd = read.pages.iter().find(|page| page.address.from_root() == "/odd.html").unwrap();
-    assert!(odd.source.is_none(), "what is not UTF-8 cannot be given back byte for byte");
+    assert!(odd.source.is_none(), "what its encoding does not explain cannot be given back byte for byte");
     let alone = folder.read_page(&moon.address).unwrap();
     assert_eq!(alone.destinations, moon.destinations);
 }
@@ -107,6 +107,20 @@ fn an_edit_touches_the_text_alone() {
     assert_eq!(std::fs::metadata(&file).unwrap().permissions().mode() & 0o777, 0o640);
     let names = std::fs::read_dir(kept.path().join("guides")).unwrap().count();
     assert_eq!(names, 3, "nothing is left lying about");
+}
+
+#[test]
+fn a_page_in_an_old_encoding_keeps_its_bytes() {
+    let (kept, folder) = notes();
+    let file = kept.path().join("old.html");
+    let before = b"<meta charset=windows-1252><p>Caf\xe9 and the moon \x80 5</p>\r\n".to_vec();
+    std::fs::write(&file, &before).unwrap();
+    let page = Address::parse("https://notes.example/old.html").unwrap();
+    let source = folder.source(&page).unwrap();
+    assert!(source.text.contains("Café and the moon € 5"));
+    folder.replace(&page, &source, &source.text.replace("the moon", "<a href=x title=☾>the moon</a>")).unwrap();
+    let after = std::fs::read(&file).unwrap();
+    assert_eq!(after, b"<meta charset=windows-1252><p>Caf\xe9 and <a href=x title=&#9790;>the moon</a> \x80 5</p>\r\n");
 }
 
 #[test]

@@ -8,6 +8,8 @@ pub struct HeadLink {
     pub href: String,
     /// `hreflang`: the language of what it leads to.
     pub language: Option<String>,
+    /// The media type of what it leads to, in lower case.
+    pub media_type: Option<String>,
 }
 
 /// Facts from the `head`, and from root class names where they follow microformats2.
@@ -34,6 +36,16 @@ pub struct Head {
 }
 
 impl Head {
+    /// Feeds of the site.
+    pub fn feeds(&self) -> impl Iterator<Item = &str> {
+        const TYPES: [&str; 3] = ["application/rss+xml", "application/atom+xml", "application/feed+json"];
+        let is_feed = |link: &&HeadLink| {
+            link.rel.iter().any(|rel| rel == "alternate")
+                && link.media_type.as_deref().is_some_and(|kind| TYPES.contains(&kind))
+        };
+        self.links.iter().filter(is_feed).map(|link| link.href.as_str())
+    }
+
     /// The `href` of the first `<link>` with this token in its `rel`.
     pub fn link(&self, rel: &str) -> Option<&str> {
         self.links.iter().find(|link| link.rel.iter().any(|token| token == rel)).map(|link| link.href.as_str())

@@ -5,6 +5,7 @@ pub mod attribute;
 pub mod block;
 pub mod edit;
 mod elements;
+pub mod encoding;
 pub mod find_again;
 pub mod hash;
 pub mod head;

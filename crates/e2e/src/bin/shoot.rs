@@ -13,7 +13,7 @@ use strelm_e2e::browser::Browser;
 async fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [address, file, steps @ ..] = arguments.as_slice() else {
-        anyhow::bail!("shoot ADDRESS FILE [key:K | click:SELECTOR | type:TEXT | SELECTOR=TEXT]...");
+        anyhow::bail!("shoot ADDRESS FILE [key:K | click:SELECTOR | file:PATH | type:TEXT | SELECTOR=TEXT]...");
     };
     let browser = Browser::start().await?;
     browser.client.goto(address).await?;
@@ -22,6 +22,8 @@ async fn main() -> anyhow::Result<()> {
             browser.press(key).await?;
         } else if let Some(text) = step.strip_prefix("type:") {
             browser.client.active_element().await?.send_keys(text).await?;
+        } else if let Some(path) = step.strip_prefix("file:") {
+            browser.client.find(Locator::Css("input[type=file]")).await?.send_keys(path).await?;
         } else if let Some(selector) = step.strip_prefix("click:") {
             browser.client.find(Locator::Css(selector)).await?.click().await?;
         } else {

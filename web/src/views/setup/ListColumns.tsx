@@ -46,9 +46,9 @@ export function ListColumns({ list, columns, setColumns, problem }: Props) {
               {list.columns.map((column, at) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a column is known by its place
                 <th key={at} scope="col" className="align-top">
-                  <span className="mb-1 block max-w-56 truncate">{column.heading}</span>
+                  <span className="mb-1 block max-w-56 truncate text-base-content">{column.heading}</span>
                   <select
-                    className="select select-sm w-36"
+                    className="select select-sm w-36 text-base-content"
                     aria-label={`What “${column.heading}” holds`}
                     value={meaningOf(at)}
                     onChange={(event) => change(at, event.target.value)}

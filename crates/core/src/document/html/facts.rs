@@ -24,6 +24,7 @@ pub struct TagFacts<'s> {
     pub http_equiv: Option<&'s str>,
     pub item_type: Option<&'s str>,
     pub label: Option<&'s str>,
+    pub kind: Option<&'s str>,
     alt: Option<&'s str>,
     /// The attribute `hidden`.
     pub is_hidden: bool,
@@ -47,6 +48,7 @@ impl<'s> TagFacts<'s> {
                 b"class" => &mut facts.class,
                 b"name" => &mut facts.name,
                 b"href" => &mut facts.href,
+                b"type" => &mut facts.kind,
                 b"rel" => &mut facts.rel,
                 b"role" => &mut facts.role,
                 b"lang" => &mut facts.lang,

@@ -529,7 +529,8 @@ impl<'s> Reader<'s> {
                 if let Some((rel, href)) = facts.rel.zip(facts.href()) {
                     let href = href.trim().to_owned();
                     let language = facts.hreflang.map(facts::value_of);
-                    self.head.links.push(HeadLink { rel: tokens(rel), href, language });
+                    let media_type = facts.kind.map(|kind| facts::value_of(kind).trim().to_ascii_lowercase());
+                    self.head.links.push(HeadLink { rel: tokens(rel), href, language, media_type });
                 }
             }
             Element::Meta => self.note_meta(facts),

@@ -1,0 +1,177 @@
+//! From the bytes of a page to text and back, in whatever encoding the page has.
+
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
+
+use super::elements::Element;
+use super::html::facts::TagFacts;
+use super::html::references::attribute_value;
+use super::html::tokenizer::{Token, Tokenizer};
+
+/// So much of a page is looked at for what it says of its encoding, as the HTML standard asks.
+const LOOKED_AT: usize = 1024;
+
+/// How the bytes of a page become text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PageEncoding {
+    encoding: &'static Encoding,
+    /// Whether the bytes begin with a byte order mark, which is no part of the text.
+    has_mark: bool,
+}
+
+/// A page's text, and whether its bytes can be had from it again.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Decoded {
+    pub text: String,
+    pub encoding: PageEncoding,
+    /// Whether [`PageEncoding::encode`] of the text gives the very bytes. Where it does, a change of the text changes
+    /// no other bytes; where it does not, the page is read and never edited.
+    pub is_faithful: bool,
+}
+
+impl PageEncoding {
+    /// The encoding of a page: by its byte order mark, then by what it came with (`label`, of `Content-Type`), then by
+    /// what it says itself, then UTF-8 if it is that, else the encoding of old western pages.
+    pub fn of(bytes: &[u8], label: Option<&str>) -> Self {
+        if let Some((encoding, _)) = Encoding::for_bom(bytes) {
+            return Self { encoding, has_mark: true };
+        }
+        let labelled = label.and_then(|label| Encoding::for_label(label.trim().as_bytes()));
+        // A page that says in ASCII letters that it is UTF-16 is not.
+        let said = || said_by(bytes).map(|said| if said == UTF_16BE || said == UTF_16LE { UTF_8 } else { said });
+        let guessed = || if std::str::from_utf8(bytes).is_ok() { UTF_8 } else { WINDOWS_1252 };
+        Self { encoding: labelled.or_else(said).unwrap_or_else(guessed), has_mark: false }
+    }
+
+    /// The name of the encoding, such as `windows-1252`.
+    pub fn name(self) -> &'static str {
+        self.encoding.name()
+    }
+
+    /// Text as bytes of this encoding; what it cannot say becomes a character reference. O(n).
+    pub fn encode(self, text: &str) -> Vec<u8> {
+        let units = |to_bytes: fn(u16) -> [u8; 2]| {
+            let mark = self.has_mark.then_some(0xFEFF);
+            mark.into_iter().chain(text.encode_utf16()).flat_map(to_bytes).collect()
+        };
+        if self.encoding == UTF_16LE {
+            return units(u16::to_le_bytes);
+        }
+        if self.encoding == UTF_16BE {
+            return units(u16::to_be_bytes);
+        }
+        let (bytes, ..) = self.encoding.encode(text);
+        if self.has_mark { [b"\xEF\xBB\xBF", &*bytes].concat() } else { bytes.into_owned() }
+    }
+}
+
+/// Reads bytes as text. `label` is the encoding that they came with, if anybody said. O(n).
+pub fn decode(bytes: Vec<u8>, label: Option<&str>) -> Decoded {
+    let encoding = PageEncoding::of(&bytes, label);
+    if encoding.encoding == UTF_8 && !encoding.has_mark {
+        return match String::from_utf8(bytes) {
+            Ok(text) => Decoded { text, encoding, is_faithful: true },
+            Err(error) => {
+                let text = String::from_utf8_lossy(error.as_bytes()).into_owned();
+                Decoded { text, encoding, is_faithful: false }
+            }
+        };
+    }
+    let (text, had_errors) = match encoding.has_mark {
+        true => encoding.encoding.decode_with_bom_removal(&bytes),
+        false => encoding.encoding.decode_without_bom_handling(&bytes),
+    };
+    let is_faithful = !had_errors && encoding.encode(&text) == bytes;
+    Decoded { text: text.into_owned(), encoding, is_faithful }
+}
+
+/// What a page says of its encoding: `<meta charset>` or `<meta http-equiv=content-type>`.
+fn said_by(bytes: &[u8]) -> Option<&'static Encoding> {
+    // Names of encodings are ASCII, and all encodings that can be said so have ASCII in common.
+    let start: String = bytes.iter().take(LOOKED_AT).map(|byte| char::from(*byte)).collect();
+    let mut tokens = Tokenizer::new(&start);
+    while let Some(token) = tokens.next() {
+        let Token::StartTag(tag) = token else { continue };
+        let name = start.get(tag.name.range()).unwrap_or_default();
+        match Element::of(name) {
+            Element::Meta => {}
+            Element::Body => return None,
+            _ => continue,
+        }
+        let value = |wanted: &str| {
+            let found = tokens.attributes().iter().find(|attribute| {
+                start.get(attribute.name.range()).is_some_and(|name| name.eq_ignore_ascii_case(wanted))
+            });
+            found.and_then(|attribute| start.get(attribute.value.range())).map(attribute_value)
+        };
+        let facts = TagFacts::of(&start, tokens.attributes());
+        let is_type = facts.http_equiv.is_some_and(|kind| kind.eq_ignore_ascii_case("content-type"));
+        let label = value("charset")
+            .map(|label| label.into_owned())
+            .or_else(|| facts.content.filter(|_| is_type).and_then(|content| label_in(content)).map(str::to_owned));
+        if let Some(encoding) = label.and_then(|label| Encoding::for_label(label.trim().as_bytes())) {
+            return Some(encoding);
+        }
+    }
+    None
+}
+
+/// The encoding in a media type such as `text/html; charset=utf-8`.
+pub fn label_in(media_type: &str) -> Option<&str> {
+    let parameters = media_type.split(';').skip(1);
+    let charset = parameters.filter_map(|parameter| parameter.split_once('='));
+    let mut charset = charset.filter(|(name, _)| name.trim().eq_ignore_ascii_case("charset"));
+    charset.next().map(|(_, label)| label.trim().trim_matches(['"', '\'']))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn of(bytes: &[u8], label: Option<&str>) -> &'static str {
+        PageEncoding::of(bytes, label).name()
+    }
+
+    #[test]
+    fn a_page_s_encoding_is_found_in_the_order_of_the_standard() {
+        assert_eq!(of(b"\xEF\xBB\xBF<p>", Some("latin1")), "UTF-8");
+        assert_eq!(of(b"<meta charset=utf-8>", Some("shift_jis")), "Shift_JIS");
+        assert_eq!(of(b"<META CharSet = 'ISO-8859-2'><p>", None), "ISO-8859-2");
+        assert_eq!(
+            of(b"<!-- <meta charset=big5> --><meta http-equiv=Content-Type content='text/html; charset=euc-jp'>", None),
+            "EUC-JP"
+        );
+        assert_eq!(of(b"<meta charset=utf-16>\xe9", None), "UTF-8");
+        assert_eq!(of("é".as_bytes(), None), "UTF-8");
+        assert_eq!(of(b"\xe9t\xe9", None), "windows-1252");
+        assert_eq!(label_in("text/html; a=b; Charset=\"Big5\""), Some("Big5"));
+    }
+
+    #[test]
+    fn every_encoding_gives_its_bytes_back_and_changes_only_what_was_changed() {
+        let text = "<p>Ein Abend – für 50 €, ťuk</p>";
+        for label in
+            ["utf-8", "windows-1250", "windows-1252", "iso-8859-2", "shift_jis", "gb18030", "euc-kr", "iso-2022-jp"]
+        {
+            let encoding = PageEncoding { encoding: Encoding::for_label(label.as_bytes()).unwrap(), has_mark: false };
+            let bytes = encoding.encode(text);
+            let decoded = decode(bytes.clone(), Some(label));
+            assert!(decoded.is_faithful, "{label}");
+            let changed = decoded.text.replacen("Abend", "<a href=/x>Abend</a> ☾", 1);
+            let after = decoded.encoding.encode(&changed);
+            let at = bytes.windows(5).position(|window| window == b"Abend").unwrap();
+            assert_eq!(after[..at], bytes[..at], "{label}");
+            assert!(after.ends_with(&bytes[at + 5..]), "{label}");
+            // What the encoding cannot say becomes a reference.
+            assert!(decode(after, Some(label)).text.contains("</a> ☾") || label != "utf-8");
+        }
+        for (mark, to_bytes) in [(b"\xFF\xFE", u16::to_le_bytes as fn(u16) -> [u8; 2]), (b"\xFE\xFF", u16::to_be_bytes)]
+        {
+            let bytes: Vec<u8> = mark.iter().copied().chain(text.encode_utf16().flat_map(to_bytes)).collect();
+            let decoded = decode(bytes.clone(), None);
+            assert!(decoded.is_faithful && decoded.text == text);
+            assert_eq!(decoded.encoding.encode(text), bytes);
+        }
+        assert!(!decode(b"caf\xe9 \xff".to_vec(), Some("utf-8")).is_faithful);
+        assert!(!decode(b"\x81\xff".to_vec(), Some("shift_jis")).is_faithful);
+    }
+}
