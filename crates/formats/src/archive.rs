@@ -63,6 +63,20 @@ pub fn unpack(archive: &mut (impl Read + Seek), limits: ArchiveLimits, keep: imp
     }
 }
 
+/// Packs files into a ZIP archive. O(bytes), all in memory.
+///
+/// # Errors
+/// [`ArchiveError::Keep`] when a name cannot stand in an archive.
+pub fn pack(files: impl IntoIterator<Item = (String, Vec<u8>)>) -> Result<Vec<u8>, ArchiveError> {
+    let failed = |error: zip::result::ZipError| ArchiveError::Keep(io::Error::other(error.to_string()));
+    let mut writer = zip::ZipWriter::new(io::Cursor::new(Vec::new()));
+    for (name, bytes) in files {
+        writer.start_file(name, zip::write::SimpleFileOptions::default()).map_err(failed)?;
+        io::Write::write_all(&mut writer, &bytes).map_err(ArchiveError::Keep)?;
+    }
+    Ok(writer.finish().map_err(failed)?.into_inner())
+}
+
 struct Unpacking<K> {
     limits: ArchiveLimits,
     files: usize,
@@ -225,6 +239,13 @@ mod tests {
             assert_eq!(files.keys().collect::<Vec<_>>(), ["site/a/b.md", "site/index.html"]);
             assert_eq!(files["site/index.html"], b"<p>Hi");
         }
+    }
+
+    #[test]
+    fn what_is_packed_is_unpacked_again() {
+        let files = [("a/b.html".to_owned(), b"<p>Hi".to_vec()), ("c.md".to_owned(), Vec::new())];
+        let read = read(pack(files.clone()).unwrap(), ArchiveLimits::default()).unwrap();
+        assert_eq!(read, BTreeMap::from(files));
     }
 
     #[test]

@@ -20,6 +20,8 @@ pub struct Table {
 pub enum TableError {
     #[error("the CSV file cannot be written: {0}")]
     Csv(String),
+    #[error("the rows cannot be written: {0}")]
+    Json(#[from] serde_json::Error),
     #[error("the workbook cannot be written: {0}")]
     Xlsx(#[from] rust_xlsxwriter::XlsxError),
 }
@@ -47,6 +49,27 @@ impl Table {
             writer.write_record(cells).map_err(|error| failed(&error))?;
         }
         writer.into_inner().map_err(|error| failed(&error))
+    }
+
+    /// One JSON object a row, in the order of columns, under the headings as names. O(cells).
+    ///
+    /// # Errors
+    /// [`TableError::Json`].
+    pub fn to_json_lines(&self) -> Result<Vec<u8>, TableError> {
+        let mut out = Vec::new();
+        for row in &self.rows {
+            let fields = self.headings.iter().zip(row).map(|(heading, cell)| {
+                let value = match cell {
+                    Cell::Text(text) => serde_json::Value::from(text.as_str()),
+                    Cell::Number(number) if number.fract() == 0.0 => serde_json::Value::from(*number as i64),
+                    Cell::Number(number) => serde_json::Value::from(*number),
+                };
+                Ok(format!("{}:{value}", serde_json::to_string(heading)?))
+            });
+            let fields: Result<Vec<_>, serde_json::Error> = fields.collect();
+            out.extend_from_slice(format!("{{{}}}\n", fields?.join(",")).as_bytes());
+        }
+        Ok(out)
     }
 
     /// One sheet with a fixed first row. Text is written as text, whatever it begins with. O(cells); rows beyond a
@@ -139,6 +162,18 @@ mod tests {
         let table = Table { headings: vec!["a,b".into()], rows: vec![vec![Cell::Text("say \"hi\"\nnow".into())]] };
         let text = String::from_utf8(table.to_csv().unwrap()).unwrap();
         assert_eq!(text, "\u{feff}\"a,b\"\r\n\"say \"\"hi\"\"\nnow\"\r\n");
+    }
+
+    #[test]
+    fn each_row_is_a_json_object_with_its_columns_in_order() {
+        let table = Table {
+            headings: vec!["Ti\"tle".into(), "n".into()],
+            rows: vec![vec![Cell::Text("a\nb \u{2028}".into()), Cell::Number(3.0)]],
+        };
+        let text = String::from_utf8(table.to_json_lines().unwrap()).unwrap();
+        assert_eq!(text, "{\"Ti\\\"tle\":\"a\\nb \u{2028}\",\"n\":3}\n");
+        let row: serde_json::Value = serde_json::from_str(&text).unwrap();
+        assert_eq!(row["Ti\"tle"], "a\nb \u{2028}");
     }
 
     #[test]

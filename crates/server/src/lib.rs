@@ -4,6 +4,7 @@ pub mod api;
 pub mod backup;
 pub mod command;
 pub mod config;
+mod edits;
 mod interface;
 pub mod jobs;
 pub mod live;

@@ -7,7 +7,7 @@ use futures::StreamExt;
 use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::Document;
-use strelm_core::site::{Address, Destination};
+use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Traps};
 use strelm_formats::feed;
 use strelm_formats::sitemap::{self, Sitemap};
 use texting_robots::Robot;
@@ -256,6 +256,7 @@ struct Frontier {
     waiting: VecDeque<Address>,
     most: usize,
     is_full: bool,
+    traps: Traps,
     /// Feeds that the entry page names.
     feeds: Vec<Address>,
     events: mpsc::Sender<CrawlEvent>,
@@ -270,6 +271,7 @@ impl Frontier {
             waiting: VecDeque::new(),
             most,
             is_full: false,
+            traps: Traps::default(),
             feeds: Vec::new(),
             events,
         }
@@ -300,6 +302,19 @@ impl Frontier {
         }
         self.waiting.push_back(address.clone());
         self.tell(CrawlEvent::Found(address)).await
+    }
+
+    /// Adds what a page leads to, unless it is one of addresses without end.
+    async fn add_linked(&mut self, address: Address) -> Result<(), CrawlError> {
+        let address = address.without_parameters(&IGNORED_PARAMETERS);
+        let is_new = address.same_origin(&self.entry) && !self.known.contains(&address);
+        if is_new && self.traps.is_trap(&address) {
+            let why = "it is one of very many addresses that differ in numbers alone";
+            // Once is enough to know of it.
+            self.known.insert(address.clone());
+            return self.tell(CrawlEvent::LeftOut { address, why }).await;
+        }
+        self.add(address).await
     }
 
     /// Takes in what an address gave: tells it, and adds what it links to.
@@ -347,7 +362,7 @@ impl Frontier {
             document.links().iter().map(|link| link.href.as_str()).chain(also).map(|href| to.follow(href)).collect();
         for destination in links {
             if let Destination::Page { address, .. } = destination {
-                self.add(address).await?;
+                self.add_linked(address).await?;
             }
         }
         let (front, destinations) = (FrontMatter::default(), None);

@@ -227,3 +227,28 @@ pub(crate) fn plain(error: &reqwest::Error) -> String {
     }
     if error.is_timeout() { "no answer in time".to_owned() } else { source.to_string() }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::io::Write;
+
+    use super::*;
+
+    #[test]
+    fn packed_bodies_are_unpacked_as_far_as_allowed() {
+        let mut packer = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::best());
+        packer.write_all(&vec![b'x'; 1_000_000]).unwrap();
+        let fetched = |bytes: Vec<u8>| Fetched {
+            address: Address::parse("http://a.example/sitemap.xml.gz").unwrap(),
+            redirects: Vec::new(),
+            media_type: String::new(),
+            encoding: None,
+            body: Body::Bytes(bytes),
+            validators: Validators::default(),
+        };
+        let packed = packer.finish().unwrap();
+        assert_eq!(fetched(packed.clone()).unpacked_text(2_000_000).len(), 1_000_000);
+        assert_eq!(fetched(packed).unpacked_text(1000).len(), 1000);
+        assert_eq!(fetched(b"plain".to_vec()).unpacked_text(1000), "plain");
+    }
+}

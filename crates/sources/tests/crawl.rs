@@ -361,3 +361,33 @@ async fn a_version_that_is_known_is_not_sent_again() {
     let start = CrawlStart { validators: [(entry, known)].into(), ..CrawlStart::default() };
     assert_eq!(read_from(&site, limits(), start).await.0, ["unchanged /"]);
 }
+
+#[tokio::test]
+async fn feeds_refreshes_and_further_pages_are_read() {
+    let site = serve(BTreeMap::from([
+        (
+            "/",
+            (
+                200,
+                "text/html; charset=windows-1252",
+                "<link rel=alternate type='application/atom+xml' href=/feed><meta http-equiv=refresh content='9; url=/later'>\
+                 <link rel=next href=/2><title>Home</title>".to_owned(),
+            ),
+        ),
+        ("/feed", (200, "application/atom+xml", "<feed><entry><link href='fed'/></entry></feed>".into())),
+        ("/fed", (200, "text/html", "<title>Fed</title>".into())),
+        ("/later", (200, "text/html", "<title>Later</title>".into())),
+        ("/2", (200, "text/html", "<title>Second</title>".into())),
+    ]));
+    let (sender, mut events) = tokio::sync::mpsc::channel(100);
+    let client = client();
+    crawl(&client, &site.entry, CrawlStart::default(), CrawlLimits::default(), sender).await.unwrap();
+    let mut titles = Vec::new();
+    while let Some(event) = events.recv().await {
+        if let CrawlEvent::Page(page) = event {
+            titles.extend(page.document.head().title.clone());
+        }
+    }
+    titles.sort();
+    assert_eq!(titles, ["Fed", "Home", "Later", "Second"]);
+}

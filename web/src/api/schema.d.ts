@@ -362,6 +362,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/tray/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Changes that cannot be made any more are left out, as a release would hold them back. O(bytes of the pages). */
+        get: operations["tray_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/undo": {
         parameters: {
             query?: never;
@@ -1336,7 +1353,7 @@ export interface operations {
                 ranges?: string;
                 sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "depth";
                 descending?: boolean;
-                format: "csv" | "xlsx";
+                format: "csv" | "xlsx" | "jsonl" | "sitemap" | "graphml";
                 /** @description Keys of columns in their order, with commas between them. */
                 columns: string;
             };
@@ -1878,6 +1895,45 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tray_export: {
+        parameters: {
+            query: {
+                format: "diff" | "zip";
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/x-diff": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -3,12 +3,18 @@ import { Link } from 'react-router';
 import type { Schema } from '../api/client.ts';
 import { useDecisions } from '../decisions/context.ts';
 import { Depth } from '../parts/Depth.tsx';
+import { Menu } from '../parts/Menu.tsx';
 import { PageName } from '../parts/PageName.tsx';
 import { SentenceText } from '../parts/SentenceText.tsx';
 import { Failed, Loading } from '../parts/states.tsx';
 import { count } from '../parts/words.ts';
 import { useSiteStatus } from '../window/useSite.ts';
 import { trayRows } from './useTray.ts';
+
+const FORMATS = [
+  { format: 'diff', file: 'changes.diff', name: 'Unified diff of all changes' },
+  { format: 'zip', file: 'changed-pages.zip', name: 'ZIP of the changed pages' },
+];
 
 /** Everything in the tray by page: each sentence as it is, and as it will be. */
 export function TrayList({ site }: { site: number }) {
@@ -34,6 +40,25 @@ export function TrayList({ site }: { site: number }) {
           <h2 className="font-serif text-lg font-semibold">What will change on the site</h2>
           <p className="text-secondary">Only links change, no word is touched. A release can be taken back whole.</p>
         </div>
+        <Menu name="Save as a file" alignRight>
+          {(close) => (
+            <ul className="w-72 p-2">
+              {FORMATS.map(({ format, file, name }) => (
+                <li key={format}>
+                  <a
+                    className="block rounded px-2 py-1.5 hover:bg-base-200"
+                    href={`/api/sites/${site}/tray/export?format=${format}`}
+                    download={file}
+                    onClick={() => window.setTimeout(close)}
+                  >
+                    {name}
+                  </a>
+                </li>
+              ))}
+              <li className="px-2 pt-1 text-xs text-secondary">For whoever brings the changes to the site by hand.</li>
+            </ul>
+          )}
+        </Menu>
         {warned.length > 0 && (
           <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => drop(warned)}>
             Drop {count(warned.length, 'link')} with a warning

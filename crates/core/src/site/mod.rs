@@ -4,8 +4,10 @@ pub mod address;
 pub mod figures;
 mod graph;
 pub mod page;
+mod sameness;
 
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
 pub use graph::{ChangeId, InboundPage, OutLink, RoadsCount, Site};
 pub use page::{PageFacts, PageId, PageKind};
+pub use sameness::{IGNORED_PARAMETERS, Traps};

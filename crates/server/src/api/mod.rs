@@ -42,6 +42,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(decisions::turn::undo)
             .service(decisions::turn::redo)
             .service(tray::show::show)
+            .service(tray::export::export)
             .service(releases::start::start)
             .service(releases::list::list)
             .service(releases::take_back::take_back)

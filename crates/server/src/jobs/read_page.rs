@@ -2,7 +2,7 @@
 
 use strelm_core::document::{ContentHash, Document, Format, Region};
 use strelm_core::language::words;
-use strelm_core::site::{Address, Destination, PageKind};
+use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, PageKind};
 use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::PageSource;
 use strelm_store::page::{ReadLink, ReadPage, Says, Source, Validators};
@@ -103,6 +103,7 @@ fn links(page: &CrawledPage) -> Vec<ReadLink> {
         let told = page.destinations.as_ref().and_then(|destinations| destinations.get(ordinal)).cloned();
         let destination = told.unwrap_or_else(|| base.follow(&link.href));
         let Destination::Page { address, fragment } = destination else { return None };
+        let address = address.without_parameters(&IGNORED_PARAMETERS);
         let anchor = document.anchor(link);
         (address.as_str().len() <= LONGEST_ADDRESS).then(|| ReadLink {
             href: plain(link.href.clone()),

@@ -18,6 +18,7 @@ use strelm_store::{SiteId, page};
 use super::place_anew::place_anew;
 use super::read_page::read_page;
 use super::{JobError, Tools};
+use crate::edits::{quote_of, refused, repair_of, words_of};
 use crate::words::capitalised;
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
@@ -267,36 +268,6 @@ enum Planned {
     Repair(Edit),
 }
 
-/// The edit that changes a link which is on the page.
-fn repair_of(document: &Document, taken: &TakenLink) -> Result<Edit, String> {
-    let link = &taken.link;
-    let Some(old) = link.change.old() else { return Err("There is nothing to change.".to_owned()) };
-    let found = document.find_link(&quote_of(taken), &old.href).filter(|found| found.in_sentence);
-    let found = found.ok_or_else(|| {
-        format!("The page was changed meanwhile, and the link on “{}” is no longer there. Drop this.", link.anchor)
-    })?;
-    let edit = match link.change {
-        Change::Unlink(_) => document.take_out_link(found.ordinal),
-        _ => document.change_link(found.ordinal, Some(&link.href), &[]),
-    };
-    edit.map_err(|why| format!("The link on “{}” cannot be changed: {why}. Drop this.", link.anchor))
-}
-
-/// Where the words of a link stand on this version of the page.
-fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, String> {
-    let link = &taken.link;
-    if link.source_hash == document.hash() {
-        return Ok(link.words);
-    }
-    document.find_again(&quote_of(taken), link.words.start).map_err(|why| {
-        format!("The page was changed meanwhile, and “{}” cannot carry the link any more: {why}. Drop it.", link.anchor)
-    })
-}
-
-pub(super) fn quote_of(taken: &TakenLink) -> Quote<'_> {
-    Quote { before: &taken.link.before_anchor, anchor: &taken.link.anchor, after: &taken.link.after_anchor }
-}
-
 fn linked_pages(document: &Document, address: &Address) -> Vec<Address> {
     let content = document.links().iter().filter(|link| link.region == Region::Content);
     let follow = |link: &strelm_core::document::Link| match address.follow(&link.href) {
@@ -304,10 +275,6 @@ fn linked_pages(document: &Document, address: &Address) -> Vec<Address> {
         _ => None,
     };
     content.filter_map(follow).collect()
-}
-
-fn refused(taken: &TakenLink, why: &dyn std::fmt::Display) -> String {
-    format!("“{}” cannot carry the link: {why}. Drop it and take other words.", taken.link.anchor)
 }
 
 /// A link of a page that was out before anybody noted it.

@@ -9,8 +9,9 @@ use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
 
-use super::release::{Unsent, address_of, held_back, interrupted, quote_of, read_again, replace, source_of};
+use super::release::{Unsent, address_of, held_back, interrupted, read_again, replace, source_of};
 use super::{JobError, Tools};
+use crate::edits::quote_of;
 
 const NO_INTERFACE: &str =
     "The site has no editing interface, or its token is missing. Set both in Setup, then try again.";

@@ -101,24 +101,32 @@ function Columns({ wish, setWish }: FilterProps) {
 }
 
 /** Links, so that the browser's own means of saving a file are at hand. */
+const FORMATS = [
+  { format: 'csv', file: 'pages.csv', name: 'CSV, for any spreadsheet' },
+  { format: 'xlsx', file: 'pages.xlsx', name: 'XLSX workbook' },
+  { format: 'jsonl', file: 'pages.jsonl', name: 'JSON Lines, for programs' },
+  { format: 'sitemap', file: 'sitemap.xml', name: 'Sitemap of these pages' },
+  { format: 'graphml', file: 'links.graphml', name: 'GraphML of the links among them' },
+] as const;
+
 function Export({ site, wish }: { site: number; wish: Wish }) {
-  const address = (format: 'csv' | 'xlsx') => {
+  const address = (format: string) => {
     const query = { ...queryOf(wish), format, columns: wish.columns.join(',') };
     return `/api/sites/${site}/pages/export?${new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)]))}`;
   };
   return (
     <Menu name="Export" alignRight>
       {(close) => (
-        <ul className="w-64 p-2">
-          {(['csv', 'xlsx'] as const).map((format) => (
+        <ul className="w-72 p-2">
+          {FORMATS.map(({ format, file, name }) => (
             <li key={format}>
               <a
                 className="block rounded px-2 py-1.5 hover:bg-base-200"
                 href={address(format)}
-                download={`pages.${format}`}
+                download={file}
                 onClick={() => window.setTimeout(close)}
               >
-                {format === 'csv' ? 'CSV, for any spreadsheet' : 'XLSX workbook'}
+                {name}
               </a>
             </li>
           ))}

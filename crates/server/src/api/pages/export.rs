@@ -1,20 +1,32 @@
-//! What Pages shows as a file: CSV or XLSX.
+//! What Pages shows as a file: a table for spreadsheets, rows for programs, a sitemap, or the graph of links.
+
+use std::collections::HashSet;
 
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
+use strelm_core::site::{InboundPage, PageId};
+use strelm_formats::graph::{self, GraphEdge, GraphNode};
 use strelm_formats::table::{Cell, Table};
+use strelm_formats::{archive, sitemap};
 use utoipa::{IntoParams, ToSchema};
 
 use super::list::Filter;
 use super::row::PageRow;
 use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum FileFormat {
     Csv,
     Xlsx,
+    /// One JSON object a line.
+    Jsonl,
+    /// A sitemap, or several in a ZIP where there are more addresses than one may hold.
+    Sitemap,
+    /// The pages and the links between them as GraphML.
+    Graphml,
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -59,32 +71,103 @@ pub async fn export(
     let unknown = || ApiError::Unusable("One of the columns to export is not known.".to_owned());
     let named = |key: &str| COLUMNS.iter().find(|(known, ..)| *known == key).ok_or_else(unknown);
     let columns: Vec<_> = query.columns.split(',').map(named).collect::<Result<_, _>>()?;
-    let table = {
+    let format = query.format;
+    let file = {
         let model = live.read();
-        let row = |id: &strelm_core::site::PageId| {
-            let row = PageRow::of(&model, model.site.page(*id)?, model.site.figures(*id)?);
-            Some(columns.iter().map(|(.., value)| value(&row)).collect())
-        };
-        Table {
-            headings: columns.iter().map(|(_, heading, _)| (*heading).to_owned()).collect(),
-            rows: model.listed(&wish).iter().filter_map(row).collect(),
+        let ids = model.listed(&wish);
+        match format {
+            FileFormat::Csv | FileFormat::Xlsx | FileFormat::Jsonl => File::Table(table(&model, &ids, &columns)),
+            FileFormat::Sitemap => File::Sitemap(addresses(&model, &ids)),
+            FileFormat::Graphml => File::Graph(graph(&model, &ids)),
         }
     };
-    let format = query.format;
     // A large workbook takes seconds to write.
-    let written = web::block(move || match format {
-        FileFormat::Csv => table.to_csv(),
-        FileFormat::Xlsx => table.to_xlsx("Pages"),
-    });
-    let bytes = written.await.map_err(|error| ApiError::Internal(error.into()))?;
-    let bytes = bytes.map_err(|error| ApiError::Internal(error.into()))?;
-    let (kind, ending) = match format {
-        FileFormat::Csv => ("text/csv; charset=utf-8", "csv"),
-        FileFormat::Xlsx => ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "xlsx"),
+    let written = web::block(move || file.write(format)).await;
+    let bytes = written.map_err(|error| ApiError::Internal(error.into()))?.map_err(ApiError::Internal)?;
+    let (kind, name) = match format {
+        FileFormat::Csv => ("text/csv; charset=utf-8", "pages.csv"),
+        FileFormat::Xlsx => ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "pages.xlsx"),
+        FileFormat::Jsonl => ("application/jsonl; charset=utf-8", "pages.jsonl"),
+        FileFormat::Sitemap if bytes.starts_with(b"PK") => ("application/zip", "sitemaps.zip"),
+        FileFormat::Sitemap => ("application/xml; charset=utf-8", "sitemap.xml"),
+        FileFormat::Graphml => ("application/graphml+xml; charset=utf-8", "links.graphml"),
     };
     Ok(HttpResponse::Ok()
         .content_type(kind)
-        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"pages.{ending}\"")))
+        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")))
         .insert_header((CACHE_CONTROL, "no-store"))
         .body(bytes))
+}
+
+enum File {
+    Table(Table),
+    Sitemap(Vec<String>),
+    Graph((Vec<GraphNode>, Vec<GraphEdge>)),
+}
+
+impl File {
+    fn write(self, format: FileFormat) -> anyhow::Result<Vec<u8>> {
+        Ok(match self {
+            Self::Table(table) if format == FileFormat::Xlsx => table.to_xlsx("Pages")?,
+            Self::Table(table) if format == FileFormat::Jsonl => table.to_json_lines()?,
+            Self::Table(table) => table.to_csv()?,
+            Self::Sitemap(addresses) => {
+                let mut files = sitemap::write(&addresses);
+                match files.len() {
+                    0 => sitemap::write(&[]).concat().into_bytes(),
+                    1 => files.remove(0).into_bytes(),
+                    _ => {
+                        let named = (1..).zip(files).map(|(n, file)| (format!("sitemap-{n}.xml"), file.into_bytes()));
+                        archive::pack(named)?
+                    }
+                }
+            }
+            Self::Graph((nodes, edges)) => {
+                let mut out = Vec::new();
+                graph::write(&mut out, nodes.into_iter(), edges.into_iter())?;
+                out
+            }
+        })
+    }
+}
+
+fn table(model: &Model, ids: &[PageId], columns: &[&(&str, &str, Value)]) -> Table {
+    let row = |id: &PageId| {
+        let row = PageRow::of(model, model.site.page(*id)?, model.site.figures(*id)?);
+        Some(columns.iter().map(|(.., value)| value(&row)).collect())
+    };
+    Table {
+        headings: columns.iter().map(|(_, heading, _)| (*heading).to_owned()).collect(),
+        rows: ids.iter().filter_map(row).collect(),
+    }
+}
+
+fn addresses(model: &Model, ids: &[PageId]) -> Vec<String> {
+    ids.iter().filter_map(|id| model.site.page(*id)).map(|page| page.address.to_string()).collect()
+}
+
+/// The pages with the links among them. O(links to them).
+fn graph(model: &Model, ids: &[PageId]) -> (Vec<GraphNode>, Vec<GraphEdge>) {
+    let among: HashSet<_> = ids.iter().copied().collect();
+    let node = |id: &PageId| {
+        let page = model.site.page(*id)?;
+        Some(GraphNode {
+            id: id.0,
+            address: page.address.to_string(),
+            title: super::row::title(model, page),
+            kind: page.kind.as_str().to_owned(),
+            depth: model.site.figures(*id)?.depth,
+        })
+    };
+    let edges = |to: &PageId| {
+        let inbound = model.site.inbound(*to).into_iter().filter(|inbound| among.contains(&inbound.page));
+        let edge = |from: InboundPage| GraphEdge {
+            from: from.page.0,
+            to: to.0,
+            content: from.content,
+            furniture: from.furniture,
+        };
+        inbound.map(edge).collect::<Vec<_>>()
+    };
+    (ids.iter().filter_map(node).collect(), ids.iter().flat_map(edges).collect())
 }

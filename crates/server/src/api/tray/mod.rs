@@ -1,1 +1,2 @@
+pub mod export;
 pub mod show;

@@ -1,0 +1,134 @@
+//! Addresses that differ and are the same page, and addresses that never end.
+
+use std::collections::HashMap;
+
+use super::address::Address;
+
+/// Parameters that tell a site who reads or whence a reader came, and change nothing on the page. A name that ends in `*`
+/// stands for all that begin so.
+pub const IGNORED_PARAMETERS: [&str; 12] = [
+    "utm_*",
+    "gclid",
+    "fbclid",
+    "msclkid",
+    "mc_cid",
+    "mc_eid",
+    "phpsessid",
+    "jsessionid",
+    "sessionid",
+    "session_id",
+    "sid",
+    "_ga",
+];
+
+impl Address {
+    /// Without the parameters of the query that change nothing on the page. O(length).
+    #[must_use]
+    pub fn without_parameters(self, ignored: &[impl AsRef<str>]) -> Self {
+        let url = self.as_url();
+        let path = url.path();
+        // Some servers write the session into the path: /page;jsessionid=1A2B.
+        let session = path.to_ascii_lowercase().find(";jsessionid=");
+        let is_ignored = |name: &str| {
+            ignored.iter().any(|pattern| match pattern.as_ref().strip_suffix('*') {
+                Some(start) => name.get(..start.len()).is_some_and(|begin| begin.eq_ignore_ascii_case(start)),
+                None => name.eq_ignore_ascii_case(pattern.as_ref()),
+            })
+        };
+        let has_ignored = || url.query_pairs().any(|(name, _)| is_ignored(&name));
+        if session.is_none() && (url.query().is_none() || !has_ignored()) {
+            return self;
+        }
+        let mut new = url.clone();
+        if let Some(at) = session {
+            new.set_path(&path[..at]);
+        }
+        if let Some(query) = url.query() {
+            // What stays is kept as it is written.
+            let kept = query.split('&').filter(|pair| {
+                let name = pair.split('=').next().unwrap_or_default();
+                let name = percent_encoding::percent_decode_str(name).decode_utf8_lossy();
+                !is_ignored(&name)
+            });
+            let kept = kept.collect::<Vec<_>>().join("&");
+            new.set_query((!kept.is_empty()).then_some(kept.as_str()));
+        }
+        Self::parse(new.as_str()).unwrap_or(self)
+    }
+}
+
+/// Addresses of one shape that are followed; further ones that nobody listed are a trap.
+const MOST_OF_A_SHAPE: u32 = 3000;
+
+/// Deeper paths, and parts that come again and again, are loops of relative links.
+const MOST_PARTS: usize = 24;
+const MOST_REPEATS: usize = 4;
+
+/// Tells calendars, filters and loops, which make new addresses without end, from pages.
+///
+/// Two addresses have the same shape when they differ in numbers and in the values of their parameters alone.
+#[derive(Debug, Default)]
+pub struct Traps {
+    shapes: HashMap<String, u32>,
+}
+
+impl Traps {
+    /// Whether an address that pages lead to is one too many. Each address is to be shown once. O(length).
+    pub fn is_trap(&mut self, address: &Address) -> bool {
+        let url = address.as_url();
+        let parts: Vec<_> = url.path().split('/').filter(|part| !part.is_empty()).collect();
+        let most_alike = parts.iter().map(|part| parts.iter().filter(|other| *other == part).count()).max();
+        if parts.len() > MOST_PARTS || most_alike.unwrap_or_default() > MOST_REPEATS {
+            return true;
+        }
+        let mut shape: String = url.path().chars().map(|c| if c.is_ascii_digit() { '0' } else { c }).collect();
+        while shape.contains("00") {
+            shape = shape.replace("00", "0");
+        }
+        let mut names: Vec<_> = url.query_pairs().map(|(name, _)| name.into_owned()).collect();
+        names.sort();
+        names.dedup();
+        if names.is_empty() && !shape.contains('0') {
+            return false;
+        }
+        shape.push('?');
+        shape.push_str(&names.join("&"));
+        let count = self.shapes.entry(shape).or_default();
+        *count += 1;
+        *count > MOST_OF_A_SHAPE
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn plain(path: &str) -> String {
+        let address = Address::parse(&format!("http://a.example{path}")).unwrap();
+        address.without_parameters(&IGNORED_PARAMETERS).from_root()
+    }
+
+    #[test]
+    fn parameters_that_change_nothing_go_and_all_else_stays_as_written() {
+        assert_eq!(plain("/p?utm_source=x&id=7&UTM_campaign=y"), "/p?id=7");
+        assert_eq!(plain("/p?PHPSESSID=1"), "/p");
+        assert_eq!(plain("/p;jsessionid=1A?x=%41&sid=2"), "/p?x=%41");
+        assert_eq!(plain("/p?side=left&a"), "/p?side=left&a");
+        assert_eq!(plain("/p?%75tm_x=1&b=2"), "/p?b=2");
+    }
+
+    #[test]
+    fn calendars_and_loops_end_and_pages_with_names_do_not() {
+        let mut traps = Traps::default();
+        let address = |path: &str| Address::parse(&format!("http://a.example{path}")).unwrap();
+        let months =
+            (0..10_000).filter(|n| !traps.is_trap(&address(&format!("/calendar/{}/{}", n / 12, n % 12)))).count();
+        assert_eq!(months, MOST_OF_A_SHAPE as usize);
+        let filters = (0..10_000).filter(|n| !traps.is_trap(&address(&format!("/shop?page={n}&sort=a{n}")))).count();
+        assert_eq!(filters, MOST_OF_A_SHAPE as usize);
+        let name =
+            |n: usize| -> String { n.to_string().chars().map(|c| char::from(b'a' + (c as u8 - b'0'))).collect() };
+        assert!((0..10_000).all(|n| !traps.is_trap(&address(&format!("/posts/{}", name(n))))));
+        assert!(traps.is_trap(&address("/a/b/a/b/a/b/a/b/a/b/")));
+    }
+}

@@ -1,0 +1,130 @@
+//! What the tray would change, as files: for whoever brings the changes to the site by hand.
+
+use std::collections::BTreeMap;
+
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
+use actix_web::{HttpResponse, get, web};
+use serde::Deserialize;
+use strelm_core::document::{Document, Edit, Format};
+use strelm_core::site::PageId;
+use strelm_formats::{archive, diff};
+use strelm_store::SiteId;
+use strelm_store::page::{self, PageText};
+use strelm_store::taken::TakenLink;
+use utoipa::{IntoParams, ToSchema};
+
+use crate::api::{ApiError, Problem, State};
+use crate::edits::edit_of;
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ChangesFormat {
+    /// A unified diff of all pages.
+    Diff,
+    /// A ZIP of the pages as they will be.
+    Zip,
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct Query {
+    #[param(inline)]
+    format: ChangesFormat,
+}
+
+/// A page before and after, by its path.
+struct Changed {
+    path: String,
+    before: String,
+    after: String,
+}
+
+/// Changes that cannot be made any more are left out, as a release would hold them back. O(bytes of the pages).
+#[utoipa::path(operation_id = "tray_export", params(Query), responses((status = 200, content_type = "text/x-diff", body = String), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[get("/sites/{site}/tray/export")]
+pub async fn export(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    query: web::Query<Query>,
+) -> Result<HttpResponse, ApiError> {
+    let live = state.site(*path).await?;
+    let (by_page, paths) = {
+        let model = live.read();
+        let mut by_page: BTreeMap<PageId, Vec<TakenLink>> = BTreeMap::new();
+        for taken in model.planned.values() {
+            by_page.entry(taken.link.source).or_default().push(taken.clone());
+        }
+        let path = |id: &PageId| Some((*id, model.site.page(*id)?.address.as_url().path().to_owned()));
+        let paths: BTreeMap<_, _> = by_page.keys().filter_map(path).collect();
+        (by_page, paths)
+    };
+    let pages: Vec<_> = by_page.keys().copied().collect();
+    let texts = page::texts(&state.pool, SiteId(*path), Some(&pages)).await?;
+    let format = query.format;
+    let written = web::block(move || write(format, texts, &by_page, &paths)).await;
+    let written = written.map_err(|error| ApiError::Internal(error.into()))?;
+    let bytes = written.map_err(|error| ApiError::Internal(error.into()))?;
+    let bytes =
+        bytes.ok_or_else(|| ApiError::Conflict("There is nothing in the tray that could be saved.".to_owned()))?;
+    let (kind, name) = match format {
+        ChangesFormat::Diff => ("text/x-diff; charset=utf-8", "changes.diff"),
+        ChangesFormat::Zip => ("application/zip", "changed-pages.zip"),
+    };
+    Ok(HttpResponse::Ok()
+        .content_type(kind)
+        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")))
+        .insert_header((CACHE_CONTROL, "no-store"))
+        .body(bytes))
+}
+
+/// `None` when there is nothing to save.
+fn write(
+    format: ChangesFormat,
+    texts: Vec<PageText>,
+    by_page: &BTreeMap<PageId, Vec<TakenLink>>,
+    paths: &BTreeMap<PageId, String>,
+) -> Result<Option<Vec<u8>>, archive::ArchiveError> {
+    let changed: Vec<_> = texts
+        .into_iter()
+        .filter_map(|text| changed(text.source?, by_page.get(&text.page)?, paths.get(&text.page)?))
+        .collect();
+    if changed.is_empty() {
+        return Ok(None);
+    }
+    Ok(Some(match format {
+        ChangesFormat::Diff => {
+            let diffs = changed.iter().map(|page| diff::unified(&page.path, &page.before, &page.after));
+            diffs.collect::<String>().into_bytes()
+        }
+        ChangesFormat::Zip => archive::pack(changed.into_iter().map(|page| (page.path, page.after.into_bytes())))?,
+    }))
+}
+
+fn changed(source: page::Source, links: &[TakenLink], path: &str) -> Option<Changed> {
+    let document = Document::read(source.text.as_str(), source.format);
+    let mut edits: Vec<Edit> = Vec::new();
+    for edit in links.iter().filter_map(|taken| edit_of(&document, taken).ok()) {
+        if Edit::compose(document.hash(), edits.iter().cloned().chain([edit.clone()])).is_ok() {
+            edits.push(edit);
+        }
+    }
+    let edit = Edit::compose(document.hash(), edits).ok()?;
+    let after = edit.apply(&source.text).ok().filter(|after| *after != source.text)?;
+    Some(Changed { path: file_name(path, source.format), before: source.text, after })
+}
+
+/// The name of a page's file: an address that ends in `/` is that of an index file.
+fn file_name(path: &str, format: Format) -> String {
+    let ending = match format {
+        Format::Html => "html",
+        Format::Markdown => "md",
+    };
+    let path = path.trim_start_matches('/');
+    let has_ending = path.rsplit('/').next().is_some_and(|name| name.contains('.'));
+    match path {
+        "" => format!("index.{ending}"),
+        path if path.ends_with('/') => format!("{path}index.{ending}"),
+        path if has_ending => path.to_owned(),
+        path => format!("{path}.{ending}"),
+    }
+}
