@@ -8,9 +8,9 @@ use anyhow::Context;
 use rayon::iter::{ParallelBridge, ParallelIterator};
 use serde_json::json;
 use strelm_core::audit::{PageLinks, broken};
-use strelm_core::document::{Document, Format, Region};
+use strelm_core::document::{Document, Format, Link, Region};
 use strelm_core::language::{Language, words};
-use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_core::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site};
 use strelm_sources::folder::{self, FolderFile};
 
 /// The folder's files get addresses below this one, which leads nowhere.
@@ -31,8 +31,23 @@ pub struct Survey {
 struct Surveyed {
     page: PageLinks,
     title: String,
-    words: usize,
-    regions: Vec<Region>,
+    /// Content words of each block, by which it is told from furniture.
+    blocks: Vec<(BlockKey, usize)>,
+    /// The region of each link, and the block in which it stands.
+    links: Vec<(Region, Option<BlockKey>)>,
+}
+
+impl Surveyed {
+    fn words(&self, furniture: &HashSet<BlockKey>) -> usize {
+        self.blocks.iter().filter(|(key, _)| !furniture.contains(key)).map(|(_, words)| words).sum()
+    }
+
+    fn regions(&self, furniture: &HashSet<BlockKey>) -> impl Iterator<Item = Region> {
+        self.links.iter().map(|(region, block)| match block.filter(|block| furniture.contains(block)) {
+            Some(_) if *region == Region::Content => Region::Menu,
+            _ => *region,
+        })
+    }
 }
 
 struct Findings {
@@ -121,10 +136,16 @@ fn survey_page(address: Address, text: String, format: Format) -> Surveyed {
     let base = base.as_ref().unwrap_or(&address);
     let links = document.links().iter().map(|link| (link.href.clone(), follow(base, &link.href))).collect();
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+    let key_of = |link: &Link| {
+        let block = link.block.and_then(|block| document.blocks().get(block.0 as usize));
+        block.map(|block| BlockKey::of(&document, block))
+    };
     Surveyed {
         title: document.head().title.clone().unwrap_or_default(),
-        words: content.map(|block| words(document.text().slice(block.text)).count()).sum(),
-        regions: document.links().iter().map(|link| link.region).collect(),
+        blocks: content
+            .map(|block| (BlockKey::of(&document, block), words(document.text().slice(block.text)).count()))
+            .collect(),
+        links: document.links().iter().map(|link| (link.region, key_of(link))).collect(),
         page: PageLinks { links, ids: document.ids().iter().cloned().collect(), address },
     }
 }
@@ -133,6 +154,11 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
     let mut site = Site::new(entry);
     let mut links_by_region: BTreeMap<_, _> = Region::ALL.iter().map(|region| (region.as_str(), 0)).collect();
     let mut links_within = 0;
+    let mut repetition = Repetition::default();
+    for surveyed in &pages {
+        repetition.add(&surveyed.blocks.iter().map(|(key, _)| *key).collect());
+    }
+    let furniture = repetition.furniture();
     for (number, surveyed) in (1..).zip(&pages) {
         let facts = PageFacts {
             id: PageId(number),
@@ -141,23 +167,23 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
             title: surveyed.title.clone(),
             heading: None,
             category: None,
-            words: u32::try_from(surveyed.words).unwrap_or(u32::MAX),
+            words: u32::try_from(surveyed.words(&furniture)).unwrap_or(u32::MAX),
             language: Language::Other,
             editable: false,
         };
         let mut links = Vec::new();
-        for ((_, destination), region) in surveyed.page.links.iter().zip(&surveyed.regions) {
+        for ((_, destination), region) in surveyed.page.links.iter().zip(surveyed.regions(&furniture)) {
             if let Destination::Page { address, .. } = destination {
                 *links_by_region.entry(region.as_str()).or_default() += 1;
                 links_within += usize::from(site.is_own(address));
-                links.push(OutLink { to: address.clone(), region: *region });
+                links.push(OutLink { to: address.clone(), region });
             }
         }
         site.put_page(facts, &links);
     }
     site.settle();
     let mut findings = Findings {
-        words: pages.iter().map(|page| page.words).sum(),
+        words: pages.iter().map(|page| page.words(&furniture)).sum(),
         links_by_region,
         links_away: 0,
         links_within,

@@ -198,6 +198,17 @@ impl Document {
             .unwrap_or(SourceSpan::new(0, self.source.len()))
     }
 
+    /// Moves blocks to other regions, and the links in them. `None` leaves a block where it is.
+    pub(crate) fn set_regions(&mut self, regions: &[Option<Region>]) {
+        for (block, region) in self.blocks.iter_mut().zip(regions) {
+            block.region = region.unwrap_or(block.region);
+        }
+        for link in &mut self.links {
+            let region = link.block.and_then(|block| regions.get(block.0 as usize).copied().flatten());
+            link.region = region.unwrap_or(link.region);
+        }
+    }
+
     pub(crate) fn tree(&self) -> &Tree {
         &self.tree
     }

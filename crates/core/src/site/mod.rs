@@ -2,12 +2,14 @@
 
 pub mod address;
 pub mod figures;
+mod furniture;
 mod graph;
 pub mod page;
 mod sameness;
 
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
+pub use furniture::{BlockKey, Repetition};
 pub use graph::{ChangeId, InboundPage, OutLink, RoadsCount, Site};
 pub use page::{PageFacts, PageId, PageKind};
 pub use sameness::{IGNORED_PARAMETERS, Traps};

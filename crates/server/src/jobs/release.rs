@@ -3,7 +3,7 @@
 
 use std::collections::HashMap;
 
-use strelm_core::document::{Document, Edit, LinkTarget, Quote, Region, TextSpan};
+use strelm_core::document::{Document, Edit, LinkTarget, Region, TextSpan};
 use strelm_core::limits::{Breach, LinkLimits};
 use strelm_core::site::{Address, ChangeId, Destination, PageId};
 use strelm_sources::crawl::CrawledPage;
