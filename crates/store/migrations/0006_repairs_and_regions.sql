@@ -37,3 +37,21 @@ create table listed_page (
     names text[] not null default '{}',
     primary key (site_id, address)
 );
+
+-- Content blocks of pages as they were read, by what they say in which place: what most pages have is furniture.
+create table page_block (
+    site_id integer not null,
+    page_number integer not null,
+    key bigint not null,
+    -- Words of the block, when the page's own words are counted in what was crawled.
+    words integer check (words >= 0),
+    primary key (site_id, page_number, key),
+    foreign key (site_id, page_number) references page on delete cascade
+);
+create table furniture (
+    site_id integer not null references site on delete cascade,
+    key bigint not null,
+    primary key (site_id, key)
+);
+-- Of links in content blocks only.
+alter table link add block_key bigint;

@@ -5,6 +5,7 @@
 
 pub mod database;
 pub mod decision;
+pub mod furniture;
 pub mod journal;
 pub mod listed;
 pub mod lock;

@@ -5,8 +5,9 @@ use std::collections::HashMap;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
-use strelm_core::site::{Address, PageFacts, PageId, PageKind};
+use strelm_core::site::{Address, BlockKey, PageFacts, PageId, PageKind};
 
+use crate::furniture;
 use crate::journal::{self, Entry};
 use crate::reading::ReadingId;
 use crate::{Seq, SiteId, StoreError, numbers, page_id};
@@ -27,10 +28,20 @@ pub struct ReadPage {
     /// The content as the editing interface gives it.
     pub source: Option<Source>,
     pub links: Vec<ReadLink>,
+    /// Its content blocks as crawled.
+    pub blocks: Vec<ReadBlock>,
     /// What a fragment can point at.
     pub ids: Vec<String>,
     pub validators: Validators,
     pub says: Says,
+}
+
+/// A content block, by which furniture is told.
+#[derive(Debug, Clone, Copy)]
+pub struct ReadBlock {
+    pub key: BlockKey,
+    /// Set when the page's words are counted in what was crawled.
+    pub words: Option<u32>,
 }
 
 /// What a file says of itself ahead of its text.
@@ -113,6 +124,8 @@ pub struct ReadLink {
     pub fragment: Option<String>,
     pub anchor: String,
     pub region: Region,
+    /// The content block in which it stands.
+    pub block: Option<BlockKey>,
     /// Whether the link says `rel=tag`: it leads to the archive of a term.
     pub is_tag: bool,
 }
@@ -192,6 +205,7 @@ pub async fn put_all(
     sqlx::query!("update site set next_page = $2 where id = $1", site.0, fresh).execute(&mut *tx).await?;
     put_rows(&mut tx, site, reading, &changed).await?;
     put_links(&mut tx, site, &changed).await?;
+    furniture::put_blocks(&mut tx, site, &changed).await?;
     let pages = changed.iter().map(|(number, _)| page_id(*number)).collect();
     journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
     tx.commit().await?;
@@ -340,9 +354,9 @@ async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)
     let column = |value: fn(&ReadLink) -> String| links().map(|(.., link)| value(link)).collect::<Vec<_>>();
     let fragments: Vec<_> = links().map(|(.., link)| link.fragment.clone()).collect();
     sqlx::query!(
-        "insert into link (site_id, page_number, ordinal, href, to_address, fragment, anchor, region, is_tag)
+        "insert into link (site_id, page_number, ordinal, href, to_address, fragment, anchor, region, is_tag, block_key)
          select $1, * from unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[],
-                                  $9::bool[])",
+                                  $9::bool[], $10::bigint[])",
         site.0,
         &links().map(|(number, ..)| number).collect::<Vec<_>>(),
         &links().map(|(_, ordinal, _)| ordinal).collect::<Vec<_>>(),
@@ -352,6 +366,7 @@ async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)
         &column(|link| link.anchor.clone()),
         &column(|link| link.region.as_str().to_owned()),
         &links().map(|(.., link)| link.is_tag).collect::<Vec<_>>(),
+        &links().map(|(.., link)| link.block.map(BlockKey::as_i64)).collect::<Vec<_>>() as &[Option<i64>],
     )
     .execute(&mut **tx)
     .await?;

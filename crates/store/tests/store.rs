@@ -2,18 +2,20 @@
 
 #![allow(clippy::unwrap_used, clippy::panic)]
 
+use std::collections::HashSet;
+
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region, TextSpan};
-use strelm_core::site::{Address, ChangeId, PageId, PageKind};
+use strelm_core::site::{Address, BlockKey, ChangeId, PageId, PageKind};
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
-use strelm_store::page::{self, Gone, Put, ReadLink, ReadPage, Says, Source, Validators};
+use strelm_store::page::{self, Gone, Put, ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::site::{Settings, Source as SiteSource};
 use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
-use strelm_store::{Seq, SiteId, StoreError, passed, redirect, site};
+use strelm_store::{Seq, SiteId, StoreError, furniture, passed, redirect, site};
 use uuid::Uuid;
 
 fn address(path: &str) -> Address {
@@ -32,6 +34,7 @@ fn read(path: &str, source: &str, links: &[&str]) -> ReadPage {
         crawled_hash: ContentHash::of(source),
         main_html: source.to_owned(),
         source: Some(source_of(source)),
+        blocks: Vec::new(),
         links: links.iter().map(|to| link(to, false)).collect(),
         ids: vec!["top \"quoted\"".to_owned(), "ünder".to_owned()],
         validators: Validators { etag: Some("\"1\"".to_owned()), last_modified: None },
@@ -50,6 +53,7 @@ fn link(to: &str, is_tag: bool) -> ReadLink {
         fragment: None,
         anchor: to.to_owned(),
         region: Region::Content,
+        block: None,
         is_tag,
     }
 }
@@ -601,4 +605,40 @@ async fn a_site_goes_with_all_that_is_its_own(pool: PgPool) {
             .unwrap();
         assert_eq!(count, left, "{table}");
     }
+}
+
+#[sqlx::test]
+async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPool) {
+    let site = new_site(&pool).await;
+    let (common, own) = (BlockKey::from_i64(-7), |n: i64| BlockKey::from_i64(100 + n));
+    let page = |n: i64, has_common: bool| {
+        let mut page = read(&format!("/{n}"), &format!("v{n}{has_common}"), &["/1", "/2"]);
+        page.words = 15;
+        page.blocks = vec![ReadBlock { key: own(n), words: Some(10) }];
+        page.links[0].block = Some(own(n));
+        if has_common {
+            page.blocks.push(ReadBlock { key: common, words: Some(5) });
+            page.links[1].block = Some(common);
+        }
+        page
+    };
+    let pages: Vec<_> = (1..=8).map(|n| page(n, n <= 6)).collect();
+    page::put_all(&pool, site, None, &pages).await.unwrap();
+    let seen = || async {
+        let links = page::links(&pool, site, Some(&[PageId(1)])).await.unwrap();
+        let regions: Vec<_> = links.iter().map(|link| link.region).collect();
+        let facts = page::facts(&pool, site, Some(&[PageId(1), PageId(8)])).await.unwrap();
+        (regions, facts.iter().map(|page| page.facts.words).collect::<Vec<_>>())
+    };
+    assert!(furniture::settle(&pool, site).await.unwrap().is_some());
+    assert_eq!(furniture::all(&pool, site).await.unwrap(), HashSet::from([common]));
+    assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
+    // Nothing more to do, and nothing is told.
+    assert!(furniture::settle(&pool, site).await.unwrap().is_none());
+    // Most pages lose it: where it still is, it is content again.
+    let changed: Vec<_> = (3..=6).map(|n| page(n, false)).collect();
+    page::put_all(&pool, site, None, &changed).await.unwrap();
+    assert!(furniture::settle(&pool, site).await.unwrap().is_some());
+    assert!(furniture::all(&pool, site).await.unwrap().is_empty());
+    assert_eq!(seen().await, (vec![Region::Content, Region::Content], vec![15, 10]));
 }

@@ -5,17 +5,20 @@ use std::collections::{HashMap, HashSet};
 use crate::document::text::fold_space;
 use crate::document::{Block, Document, Region};
 
-/// On fewer pages repetition tells nothing.
-const FEWEST_PAGES: u32 = 6;
-
-/// A block is furniture when it stands on more than one in so many pages.
-const ONE_IN: u32 = 2;
-
 /// The place and the words of a block: the same on pages on which it is repeated.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct BlockKey(u64);
 
 impl BlockKey {
+    /// As a database keeps it.
+    pub const fn as_i64(self) -> i64 {
+        self.0.cast_signed()
+    }
+
+    pub const fn from_i64(key: i64) -> Self {
+        Self(key.cast_unsigned())
+    }
+
     /// O(text of the block).
     pub fn of(document: &Document, block: &Block) -> Self {
         let text = fold_space(document.text().slice(block.text));
@@ -41,6 +44,12 @@ pub struct Repetition {
 }
 
 impl Repetition {
+    /// On fewer pages repetition tells nothing.
+    pub const FEWEST_PAGES: u32 = 6;
+
+    /// A block is furniture when it stands on more than one in so many pages.
+    pub const ONE_IN: u32 = 2;
+
     /// O(blocks of the page).
     pub fn add(&mut self, blocks: &HashSet<BlockKey>) {
         self.pages += 1;
@@ -49,10 +58,10 @@ impl Repetition {
 
     /// The blocks that stand on more than half of the pages; none when there are few pages.
     pub fn furniture(&self) -> HashSet<BlockKey> {
-        if self.pages < FEWEST_PAGES {
+        if self.pages < Self::FEWEST_PAGES {
             return HashSet::new();
         }
-        let most = self.counts.iter().filter(|(_, count)| **count * ONE_IN > self.pages);
+        let most = self.counts.iter().filter(|(_, count)| **count * Self::ONE_IN > self.pages);
         most.map(|(key, _)| *key).collect()
     }
 }

@@ -1,14 +1,17 @@
 //! From a page as it was fetched, and its source, to what is kept of it.
 
-use strelm_core::document::{ContentHash, Document, Format, Region};
+use strelm_core::document::{Block, ContentHash, Document, Format, Region};
 use strelm_core::language::words;
-use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, PageKind};
+use strelm_core::site::{Address, BlockKey, Destination, IGNORED_PARAMETERS, PageKind};
 use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::PageSource;
-use strelm_store::page::{ReadLink, ReadPage, Says, Source, Validators};
+use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 
 /// Longer addresses are not kept; no browser is sure to follow them.
 const LONGEST_ADDRESS: usize = 2000;
+
+/// Furniture is not looked for beyond these.
+const MOST_BLOCKS: usize = 10_000;
 
 /// Further places on a page cannot be pointed at.
 const MOST_IDS: usize = 20_000;
@@ -23,6 +26,8 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
     // PostgreSQL keeps no NUL in text; a source with one could not be given back byte for byte.
     let source = source.filter(|source| !source.text.contains('\0'));
     let counted = source.as_ref().map(|source| Document::read(source.text.as_str(), source.format));
+    // A folder's page and its source are one and the same.
+    let is_crawled_alone = counted.as_ref().is_none_or(|counted| counted.source() == document.source());
     let heading = document.main_heading().map(plain);
     let title = front.title.clone().or_else(|| head.title.clone()).or_else(|| heading.clone());
     let kind = match front.date {
@@ -42,6 +47,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
             Source { text: source.text, format: source.format, hash }
         }),
         links: links(page),
+        blocks: blocks(document, is_crawled_alone),
         ids: document.ids().iter().take(MOST_IDS).map(|id| plain(id.clone())).collect(),
         validators: Validators {
             etag: page.validators.etag.clone().map(plain),
@@ -80,6 +86,7 @@ pub fn read_file(address: &Address, media_type: &str) -> Option<ReadPage> {
         main_html: String::new(),
         source: None,
         links: Vec::new(),
+        blocks: Vec::new(),
         ids: Vec::new(),
         validators: Validators::default(),
         says: Says::default(),
@@ -90,6 +97,17 @@ fn content_words(document: &Document) -> u32 {
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
     let count: usize = content.map(|block| words(document.text().slice(block.text)).count()).sum();
     u32::try_from(count).unwrap_or(u32::MAX)
+}
+
+fn blocks(document: &Document, counts_words: bool) -> Vec<ReadBlock> {
+    let content = document.blocks().iter().filter(|block| block.region == Region::Content).take(MOST_BLOCKS);
+    let words = |block: &Block| words(document.text().slice(block.text)).count();
+    content
+        .map(|block| ReadBlock {
+            key: BlockKey::of(document, block),
+            words: counts_words.then(|| u32::try_from(words(block)).unwrap_or(u32::MAX)),
+        })
+        .collect()
 }
 
 fn links(page: &CrawledPage) -> Vec<ReadLink> {
@@ -111,6 +129,11 @@ fn links(page: &CrawledPage) -> Vec<ReadLink> {
             fragment: fragment.map(plain),
             anchor: plain(anchor),
             region: link.region,
+            block: link
+                .block
+                .and_then(|block| document.blocks().get(block.0 as usize))
+                .filter(|block| link.region == Region::Content && block.region == Region::Content)
+                .map(|block| BlockKey::of(document, block)),
             is_tag: link.rel.iter().any(|rel| rel == "tag"),
         })
     });

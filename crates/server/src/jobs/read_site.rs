@@ -13,7 +13,7 @@ use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
 use strelm_store::site::{Site, Source};
-use strelm_store::{SiteId, journal, listed, redirect};
+use strelm_store::{SiteId, furniture, journal, listed, redirect};
 use tokio::sync::mpsc;
 
 use super::place_anew::place_anew;
@@ -41,6 +41,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         other => other?,
     };
     page::mark_term_archives(&tools.pool, id).await?;
+    furniture::settle(&tools.pool, id).await?;
     journal::prune(&tools.pool, id).await?;
     let (state, message) = match result {
         _ if keeper.is_to_stop => (ReadingState::Stopped, None),

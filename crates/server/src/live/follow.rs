@@ -9,7 +9,7 @@ use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
-use strelm_store::{PgPool, Seq, SiteId, StoreError, page, passed, reading, redirect, site, taken};
+use strelm_store::{PgPool, Seq, SiteId, StoreError, furniture, page, passed, reading, redirect, site, taken};
 
 use super::list::Kept;
 use super::model::{Latest, Model, PageDelta};
@@ -138,9 +138,14 @@ async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<
         links.entry(link.page).or_default().push(OutLink { to: link.to, region: link.region });
     }
     let texts = page::texts(pool, site, which).await?;
+    let furniture = furniture::all(pool, site).await?;
     let parse = move || -> BTreeMap<_, _> {
         let parse = |text: page::PageText| {
-            let parsed = text.source.map(|source| (Document::read(source.text, source.format), source.hash));
+            let parsed = text.source.map(|source| {
+                let mut document = Document::read(source.text, source.format);
+                document.mark_furniture(&furniture);
+                (document, source.hash)
+            });
             (text.page, (parsed, text.ids))
         };
         texts.into_par_iter().map(parse).collect()

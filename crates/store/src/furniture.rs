@@ -1,0 +1,105 @@
+//! Blocks that stand on most pages of a site: no content, whatever their markup says.
+
+use std::collections::HashSet;
+
+use sqlx::PgPool;
+use strelm_core::site::{BlockKey, Repetition};
+
+use crate::journal::{self, Entry};
+use crate::page::ReadPage;
+use crate::{Seq, SiteId, StoreError, page_id};
+
+/// Writes the blocks of pages that were read, inside a transaction.
+pub(crate) async fn put_blocks(
+    tx: &mut sqlx::PgConnection,
+    site: SiteId,
+    pages: &[(i32, &ReadPage)],
+) -> Result<(), StoreError> {
+    let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
+    sqlx::query!("delete from page_block where site_id = $1 and page_number = any($2)", site.0, &numbers)
+        .execute(&mut *tx)
+        .await?;
+    let blocks = || pages.iter().flat_map(|(number, page)| page.blocks.iter().map(|block| (*number, block)));
+    let words: Vec<_> =
+        blocks().map(|(_, block)| block.words.map(|words| i32::try_from(words).unwrap_or(i32::MAX))).collect();
+    sqlx::query!(
+        "insert into page_block (site_id, page_number, key, words)
+         select $1, number, key, sum(words)::int from unnest($2::int[], $3::bigint[], $4::int[]) as read (number, key, words)
+         group by number, key",
+        site.0,
+        &blocks().map(|(number, _)| number).collect::<Vec<_>>(),
+        &blocks().map(|(_, block)| block.key.as_i64()).collect::<Vec<_>>(),
+        &words as &[Option<i32>],
+    )
+    .execute(tx)
+    .await?;
+    Ok(())
+}
+
+/// The blocks that are furniture.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, StoreError> {
+    let keys = sqlx::query_scalar!("select key from furniture where site_id = $1", site.0).fetch_all(pool).await?;
+    Ok(keys.into_iter().map(BlockKey::from_i64).collect())
+}
+
+/// Finds out anew what is furniture, and brings regions of links and counts of words up to date with it. Pages for which
+/// something changed are told in the journal. O(blocks of the site), in the database.
+///
+/// # Errors
+/// [`StoreError::Database`]; nothing is changed then.
+pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let changed = sqlx::query_scalar!(
+        "with there as (
+             select b.page_number, b.key from page_block b join page p on p.site_id = b.site_id and p.number = b.page_number
+             where b.site_id = $1 and p.gone is null),
+         total as (select count(distinct page_number) as pages from there),
+         found as (
+             select key from there, total group by key, pages having count(*) * $3 > pages and pages >= $2),
+         ended as (delete from furniture where site_id = $1 and key not in (select key from found) returning key),
+         begun as (insert into furniture (site_id, key) select $1, key from found on conflict do nothing returning key)
+         select distinct page_number as \"page!\" from page_block
+         where site_id = $1 and key in (select key from ended union all select key from begun)",
+        site.0,
+        i64::from(Repetition::FEWEST_PAGES),
+        i64::from(Repetition::ONE_IN),
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    let moved = sqlx::query_scalar!(
+        "update link set region = case when f.is_furniture then 'menu' else 'content' end
+         from (select page_number, ordinal, exists (select from furniture f where f.site_id = $1 and f.key = block_key)
+                      as is_furniture from link where site_id = $1 and block_key is not null) as f
+         where link.site_id = $1 and link.page_number = f.page_number and link.ordinal = f.ordinal
+           and link.region <> case when f.is_furniture then 'menu' else 'content' end
+         returning link.page_number",
+        site.0,
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    let counted = sqlx::query_scalar!(
+        "update page set words = own.words
+         from (select page_number, coalesce(sum(b.words) filter (where not exists (
+                          select from furniture f where f.site_id = $1 and f.key = b.key)), 0)::int as words
+               from page_block b where b.site_id = $1 group by page_number having count(b.words) > 0) as own
+         where page.site_id = $1 and page.number = own.page_number and page.words <> own.words
+         returning page.number",
+        site.0,
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    let mut pages: Vec<_> = changed.into_iter().chain(moved).chain(counted).collect();
+    pages.sort_unstable();
+    pages.dedup();
+    if pages.is_empty() {
+        tx.commit().await?;
+        return Ok(None);
+    }
+    let pages = pages.into_iter().map(page_id).collect();
+    let seq = journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
