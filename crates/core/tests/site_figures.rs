@@ -170,9 +170,10 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
                     }
                 }
                 Delta::PlanRemoval(change, source, to) => {
-                    if !plain.removals.contains_key(&change) {
+                    // A change that is known already is not planned twice.
+                    let known = *plain.removals.entry(change).or_insert((source, to));
+                    if known == (source, to) {
                         site.plan_removal(ChangeId(change), PageId(source), &address(to));
-                        plain.removals.insert(change, (source, to));
                     }
                 }
                 Delta::Unplan(change) => {
