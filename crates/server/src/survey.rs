@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use std::sync::mpsc;
 
 use anyhow::Context;
-use rayon::iter::{ParallelBridge, ParallelIterator};
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use serde_json::json;
 use strelm_core::audit::{PageLinks, broken};
 use strelm_core::document::{Document, Format, Link, Region};
@@ -92,8 +92,10 @@ impl Survey {
 /// Reads and parses on all cores; parsed documents are not kept.
 fn read(folder: &std::path::Path, base: &Address) -> anyhow::Result<(Vec<Surveyed>, HashSet<Address>)> {
     let (other_sender, others) = mpsc::channel();
-    let pages: Result<Vec<_>, _> = folder::files(folder)
-        .par_bridge()
+    let paths: Vec<_> = folder::paths(folder).collect();
+    let pages: Result<Vec<_>, _> = paths
+        .into_par_iter()
+        .map(|path| folder::file(folder, &path?))
         .filter_map(|file| match file {
             Ok(FolderFile::Page { path, format, text, .. }) => {
                 address_of(base, &path).map(|a| Ok(survey_page(a, text, format)))

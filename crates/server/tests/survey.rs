@@ -46,7 +46,9 @@ fn a_folder_is_counted_as_by_hand() {
     let found: Value = serde_json::from_slice(&output.stdout).unwrap();
     assert_eq!(found["pages"], 8);
     assert_eq!(found["links"], 11);
-    assert_eq!(found["links_by_region"], json!({"content": 10, "menu": 1, "header": 0, "footer": 0, "aside": 0}));
+    let by_region =
+        json!({"content": 10, "menu": 1, "breadcrumb": 0, "contents": 0, "header": 0, "footer": 0, "aside": 0});
+    assert_eq!(found["links_by_region"], by_region);
     assert_eq!((&found["links_within"], &found["links_away"]), (&json!(10), &json!(1)));
     assert_eq!(found["depths"], json!({"0": 1, "1": 1, "2": 2}));
     assert_eq!(found["orphans"], json!(["alone.htm"]));

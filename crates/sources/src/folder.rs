@@ -5,6 +5,7 @@ use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 
 use percent_encoding::percent_decode_str;
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::encoding::{Decoded, decode};
 use strelm_core::document::{ContentHash, Document, Format};
 use strelm_core::site::{Address, Destination};
@@ -47,16 +48,24 @@ pub enum FolderError {
 /// # Errors
 /// [`FolderError`] for each thing that cannot be read; the others follow.
 pub fn files(folder: &Path) -> impl Iterator<Item = Result<FolderFile, FolderError>> {
+    paths(folder).map(move |path| file(folder, &path?))
+}
+
+/// The paths of [`files`], for whoever reads them on several cores by [`file`].
+///
+/// # Errors
+/// As [`files`].
+pub fn paths(folder: &Path) -> impl Iterator<Item = Result<PathBuf, FolderError>> {
     let refused = (!folder.is_dir()).then(|| Err(FolderError::NotAFolder(folder.to_owned())));
     let is_shown =
         |entry: &walkdir::DirEntry| entry.depth() == 0 || !entry.file_name().to_string_lossy().starts_with('.');
     let walk = refused.is_none().then(|| WalkDir::new(folder).sort_by_file_name().into_iter().filter_entry(is_shown));
-    let files = walk.into_iter().flatten().filter_map(move |entry| match entry {
-        Ok(entry) if entry.file_type().is_file() || is_link_within(folder, &entry) => Some(file(folder, entry.path())),
+    let paths = walk.into_iter().flatten().filter_map(move |entry| match entry {
+        Ok(entry) if entry.file_type().is_file() || is_link_within(folder, &entry) => Some(Ok(entry.into_path())),
         Ok(_) => None,
         Err(error) => Some(Err(error.into())),
     });
-    refused.into_iter().chain(files)
+    refused.into_iter().chain(paths)
 }
 
 fn is_link_within(folder: &Path, entry: &walkdir::DirEntry) -> bool {
@@ -76,7 +85,11 @@ fn format_of(path: &Path) -> Option<Format> {
     }
 }
 
-fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
+/// Reads one file of a folder. O(bytes of a page).
+///
+/// # Errors
+/// [`FolderError`] when it cannot be read.
+pub fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
     let relative = path.strip_prefix(folder).unwrap_or(path);
     let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
     let name = parts.join("/");
@@ -200,9 +213,13 @@ impl Folder {
             }
         }
         let mut dead: HashMap<Address, ()> = HashMap::new();
-        for (address, format, front, text, is_faithful) in pages {
+        // Reading a page takes longest, and pages do not wait for each other.
+        let documents = pages.into_par_iter().map(|(address, format, front, text, is_faithful)| {
             let source = is_faithful.then(|| PageSource { version: None, text: text.clone(), format });
-            let document = Document::read(text, format);
+            (address, front, source, Document::read(text, format))
+        });
+        let documents: Vec<_> = documents.collect();
+        for (address, front, source, document) in documents {
             let destinations = document.links().iter().map(|link| self.follow(&known, &address, &link.href, &mut dead));
             let destinations = Some(destinations.collect());
             let validators = Validators::default();

@@ -53,6 +53,8 @@ pub enum JobError {
     FolderNotAllowed(String),
     #[error("another worker took the work over")]
     LockLost,
+    #[error("a part of the work broke off: {0}")]
+    BrokeOff(String),
 }
 
 impl Tools {

@@ -25,9 +25,9 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
     }
     // PostgreSQL keeps no NUL in text; a source with one could not be given back byte for byte.
     let source = source.filter(|source| !source.text.contains('\0'));
-    let counted = source.as_ref().map(|source| Document::read(source.text.as_str(), source.format));
     // A folder's page and its source are one and the same.
-    let is_crawled_alone = counted.as_ref().is_none_or(|counted| counted.source() == document.source());
+    let other = source.as_ref().filter(|source| source.text != document.source());
+    let counted = other.map(|source| Document::read(source.text.as_str(), source.format));
     let heading = document.main_heading().map(plain);
     let title = front.title.clone().or_else(|| head.title.clone()).or_else(|| heading.clone());
     let kind = match front.date {
@@ -47,7 +47,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
             Source { text: source.text, format: source.format, hash }
         }),
         links: links(page),
-        blocks: blocks(document, is_crawled_alone),
+        blocks: blocks(document, counted.is_none()),
         ids: document.ids().iter().take(MOST_IDS).map(|id| plain(id.clone())).collect(),
         validators: Validators {
             etag: page.validators.etag.clone().map(plain),

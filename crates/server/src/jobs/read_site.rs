@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::{Duration, Instant};
 
 use futures::future::join_all;
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::site::{Address, PageId};
 use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawlStart, CrawledPage, crawl};
 use strelm_sources::editing::{EditError, Editor, PageSource};
@@ -357,14 +358,22 @@ impl<'t> Keeper<'t> {
             if is_same { same.push(page.address) } else { fresh.push(page) }
         }
         let sources = join_all(fresh.iter().map(|page| source_of(editor, page))).await;
-        for (page, source) in fresh.iter().zip(sources) {
+        let mut pairs = Vec::with_capacity(fresh.len());
+        for (page, source) in fresh.into_iter().zip(sources) {
             let source = source.unwrap_or_else(|error| {
                 self.warning.get_or_insert_with(|| format!("Some pages cannot be edited: {error}."));
                 None
             });
-            match read_page(page, source) {
+            pairs.push((page, source));
+        }
+        // Reading pages is work for all cores, and for none of the threads that wait for answers.
+        let pages = tokio::task::spawn_blocking(move || -> Vec<_> {
+            pairs.into_par_iter().map(|(page, source)| (read_page(&page, source), page.address)).collect()
+        });
+        for (page, address) in pages.await.map_err(|error| JobError::BrokeOff(error.to_string()))? {
+            match page {
                 Some(page) => read.push(page),
-                None => self.note(page.address.clone(), Outcome::Failed, Some("its address is too long".to_owned())),
+                None => self.note(address, Outcome::Failed, Some("its address is too long".to_owned())),
             }
         }
         self.outcomes.extend(same.into_iter().map(|address| ReadAddress {

@@ -3,25 +3,26 @@
 //! text there is marked and never edited.
 
 pub(crate) mod facts;
+mod head;
+mod links;
 pub(crate) mod references;
 pub(crate) mod tokenizer;
 
 #[cfg(test)]
 mod html5lib_tests;
 
-use std::borrow::Cow;
-
 use super::block::{Block, BlockId, BlockKind, PlaceKey};
 use super::elements::{Element, Meeting};
-use super::link::{Aim, AttributeRange, Link, LinkKind, Manner};
+use super::link::Link;
 use super::lists::List;
 use super::picture::Picture;
 use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
-use super::{Document, Format, Head, HeadLink};
+use super::{Document, Format, Head};
 use facts::TagFacts;
+use links::LinkTag;
 use tokenizer::{Content, RawAttribute, TagToken, TextMode, Token, Tokenizer};
 
 pub(super) fn read(source: String) -> Document {
@@ -214,10 +215,11 @@ impl<'s> Reader<'s> {
         if element.is_block() {
             self.end_block();
         }
+        let link_tag = LinkTag { source: tag.source, facts: &facts, attributes: tokens.attributes() };
         match element {
             Element::Br if !hidden => self.text.push_separator(),
             Element::Img => self.note_picture(tag.source, &facts, hidden),
-            Element::Area if !hidden => self.note_area(tag.source, &facts, tokens.attributes()),
+            Element::Area if !hidden => self.note_area(&link_tag),
             _ => {}
         }
         let begins_foreign = matches!(element, Element::Svg | Element::Math);
@@ -248,7 +250,8 @@ impl<'s> Reader<'s> {
         let start_tag = tag.source;
         let node = self.tree.push(Node { parent, element, start_tag, end_tag: None, is_block, mended });
         let list = outer.and_then(|open| open.list).or_else(|| self.open_list(element, region, inside_content));
-        let link = self.open_link(element, &facts, tag.source, region, hidden, list, tokens.attributes());
+        let link_tag = LinkTag { source: tag.source, facts: &facts, attributes: tokens.attributes() };
+        let link = if hidden { None } else { self.open_link(element, &link_tag, region, list) };
         if let Some(link) = link.and_then(|link| self.links.get_mut(link as usize)) {
             link.mended = mended;
         }
@@ -291,98 +294,6 @@ impl<'s> Reader<'s> {
             self.lists.push(List { is_before_headings: !self.has_heading, inside_content, ..List::default() });
             u32::try_from(self.lists.len() - 1).unwrap_or(u32::MAX)
         })
-    }
-
-    #[allow(clippy::too_many_arguments)]
-    fn open_link(
-        &mut self,
-        element: Element,
-        facts: &TagFacts<'s>,
-        start_tag: SourceSpan,
-        region: Region,
-        hidden: bool,
-        list: Option<u32>,
-        attributes: &[RawAttribute],
-    ) -> Option<u32> {
-        let href = facts.href().filter(|_| element == Element::A && !hidden)?;
-        let is_button = facts.role.is_some_and(|role| role.trim().eq_ignore_ascii_case("button"));
-        let kind = if is_button { LinkKind::Button } else { LinkKind::Empty };
-        let ordinal = self.push_link(start_tag, href, facts, kind, region, list, attributes);
-        let is_category = facts.class.is_some_and(|class| class.split_ascii_whitespace().any(|c| c == "p-category"));
-        if is_category && self.category.is_none() {
-            self.category = Some(ordinal as usize);
-        }
-        Some(ordinal)
-    }
-
-    #[allow(clippy::too_many_arguments)]
-    fn push_link(
-        &mut self,
-        start_tag: SourceSpan,
-        href: Cow<'s, str>,
-        facts: &TagFacts<'s>,
-        kind: LinkKind,
-        region: Region,
-        list: Option<u32>,
-        attributes: &[RawAttribute],
-    ) -> u32 {
-        let at = self.text.len();
-        let href = href.trim().to_owned();
-        if let Some(list) = list.and_then(|list| self.lists.get_mut(list as usize)) {
-            list.links += 1;
-            list.to_this_page += u32::from(Aim::of(&href) == Aim::Place);
-        }
-        let first = u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX);
-        self.link_attributes.extend_from_slice(attributes);
-        let end = u32::try_from(self.link_attributes.len()).unwrap_or(u32::MAX);
-        self.links.push(Link {
-            source: start_tag,
-            start_tag,
-            end_tag: None,
-            href,
-            text: TextSpan::new(at, at),
-            kind,
-            alt: None,
-            rel: facts.rel.map(tokens).unwrap_or_default(),
-            region,
-            block: None,
-            attributes: AttributeRange { start: first, end },
-            manner: Manner::Element,
-            mended: self.is_mended(self.stack.last()),
-        });
-        self.link_lists.push(list);
-        u32::try_from(self.links.len() - 1).unwrap_or(u32::MAX)
-    }
-
-    fn note_area(&mut self, source: SourceSpan, facts: &TagFacts<'s>, attributes: &[RawAttribute]) {
-        let Some(href) = facts.href() else { return };
-        let region = self.stack.last().map_or(Region::Content, |open| open.region);
-        let ordinal = self.push_link(source, href, facts, LinkKind::Area, region, None, attributes);
-        self.links[ordinal as usize].alt = facts.alt().map(Cow::into_owned);
-    }
-
-    fn note_picture(&mut self, source: SourceSpan, facts: &TagFacts<'s>, hidden: bool) {
-        let link = self.stack.iter().rev().find_map(|open| open.link);
-        let alt = facts.alt().map(Cow::into_owned);
-        if let Some(link) = link.and_then(|link| self.links.get_mut(link as usize)) {
-            link.alt = link.alt.take().or_else(|| alt.clone());
-            if link.kind == LinkKind::Empty {
-                link.kind = LinkKind::Picture;
-            }
-        }
-        if hidden {
-            return;
-        }
-        let outer = self.stack.last();
-        self.pictures.push(Picture {
-            source,
-            alt,
-            link: link.map(|link| link as usize),
-            text_at: self.text.len(),
-            region: outer.map_or(Region::Content, |open| open.region),
-            node: outer.map_or(ROOT, |open| open.node),
-            mended: self.is_mended(outer),
-        });
     }
 
     fn close_implied(&mut self, opening: Element, at: usize) {
@@ -500,58 +411,6 @@ impl<'s> Reader<'s> {
         }
     }
 
-    fn end_link(&mut self, link: usize, at: usize, end_tag: Option<SourceSpan>) {
-        let text_end = self.text.as_str().trim_end_matches('\n').len();
-        let link = &mut self.links[link];
-        link.source.end = end_tag.map_or(at, |tag| tag.end);
-        link.end_tag = end_tag;
-        link.text.end = text_end.max(link.text.start);
-        let has_words = !self.text.slice(link.text).trim().is_empty();
-        link.kind = match link.kind {
-            LinkKind::Empty if has_words => LinkKind::Text,
-            LinkKind::Picture if has_words => LinkKind::Mixed,
-            other => other,
-        };
-    }
-
-    /// What a start tag says besides being there: ids, language, meta data.
-    fn note_facts(&mut self, element: Element, facts: &TagFacts<'s>) {
-        let name = facts.name.filter(|_| element == Element::A).filter(|name| facts.id != Some(*name));
-        self.ids.extend(facts.id.into_iter().chain(name).map(facts::value_of));
-        if self.head.microformat.is_none() {
-            let root = |class: &str| class.split_ascii_whitespace().find(|c| c.starts_with("h-")).map(str::to_owned);
-            self.head.microformat = facts.class.and_then(root);
-        }
-        match element {
-            Element::Html => first(&mut self.head.language, facts.lang.or(facts.xml_lang)),
-            Element::Base => first(&mut self.head.base, facts.href),
-            Element::Link => {
-                if let Some((rel, href)) = facts.rel.zip(facts.href()) {
-                    let href = href.trim().to_owned();
-                    let language = facts.hreflang.map(facts::value_of);
-                    let media_type = facts.kind.map(|kind| facts::value_of(kind).trim().to_ascii_lowercase());
-                    self.head.links.push(HeadLink { rel: tokens(rel), href, language, media_type });
-                }
-            }
-            Element::Meta => self.note_meta(facts),
-            _ => {}
-        }
-    }
-
-    fn note_meta(&mut self, facts: &TagFacts<'s>) {
-        let Some(content) = facts.content else { return };
-        if facts.property == Some("og:type") {
-            first(&mut self.head.open_graph_type, Some(content));
-        }
-        if facts.name.is_some_and(|name| name.eq_ignore_ascii_case("robots")) {
-            self.head.noindex |=
-                content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
-        }
-        if facts.http_equiv.is_some_and(|kind| kind.eq_ignore_ascii_case("refresh")) && self.head.refresh.is_none() {
-            self.head.refresh = facts::refresh_target(&facts::value_of(content));
-        }
-    }
-
     fn is_mended(&self, around: Option<&Open>) -> bool {
         self.dangling_total > 0 || self.is_lost || around.is_some_and(|open| open.astray)
     }
@@ -613,12 +472,6 @@ impl<'s> Reader<'s> {
     }
 }
 
-fn first(slot: &mut Option<String>, value: Option<&str>) {
-    if slot.is_none() {
-        *slot = value.map(facts::value_of);
-    }
-}
-
 fn block_kind(element: Element) -> Option<BlockKind> {
     Some(match element {
         Element::H1 => BlockKind::Heading(1),
@@ -644,8 +497,4 @@ fn block_kind(element: Element) -> Option<BlockKind> {
         Element::Dt => BlockKind::Term,
         _ => return None,
     })
-}
-
-fn tokens(list: &str) -> Vec<String> {
-    list.split_ascii_whitespace().map(str::to_ascii_lowercase).collect()
 }
