@@ -64,6 +64,13 @@ async fn mended_links_change_counts_at_once_go_out_and_come_back(_: PgPoolOption
     assert_eq!((&then["broken"]["links"], &then["detours"]["links"]), (&json!(2), &json!(1)));
     assert_eq!(then["changes_waiting"], 3);
     assert_eq!(stage.page(EVENING).await.unwrap()["links_out"], links_out - 1);
+    let tray = stage.get("/tray").await.unwrap();
+    let counts = |path: &str| {
+        let page = tray.as_array().unwrap().iter().find(|page| page["page"]["path"] == path).unwrap();
+        (page["links_before"].as_u64().unwrap(), page["links_after"].as_u64().unwrap())
+    };
+    assert_eq!(counts(EVENING), (links_out, links_out - 1));
+    assert_eq!(counts(CASE).0, counts(CASE).1, "one link leads elsewhere");
     // Undone and done again as any decision.
     assert_eq!(stage.turn("undo").await.unwrap().1["decided"]["kind"], "repair");
     assert_eq!(today(&stage).await["detours"]["links"], 2);

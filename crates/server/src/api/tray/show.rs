@@ -91,9 +91,12 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             Some(page) => page.links.push(link),
             None => {
                 let figures = model.site.figures(taken.link.source).unwrap_or_default();
+                let on_page = model.planned_on(taken.link.source);
+                let going = on_page.filter(|other| other.link.change != Change::Put).count();
+                let going = u32::try_from(going).unwrap_or(u32::MAX);
                 pages.push(TrayPage {
                     page: PageRef::of(&model, source)?,
-                    links_before: figures.links_out.saturating_sub(figures.planned_out),
+                    links_before: (figures.links_out + going).saturating_sub(figures.planned_out),
                     links_after: figures.links_out,
                     links: vec![link],
                 });
