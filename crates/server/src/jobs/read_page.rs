@@ -41,7 +41,8 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
         language: plain(head.language.clone().unwrap_or_else(|| "und".to_owned())),
         words: content_words(counted.as_ref().unwrap_or(document)),
         crawled_hash: document.hash(),
-        main_html: plain(main_html(document)),
+        // Where there is a source, that is shown.
+        main_html: if source.is_none() { plain(main_html(document)) } else { String::new() },
         source: source.map(|source| {
             let hash = ContentHash::of(&source.text);
             Source { text: source.text, format: source.format, hash }
