@@ -22,6 +22,9 @@ impl Default for ArchiveLimits {
     }
 }
 
+/// A longer name of a tar entry is no name.
+const LONGEST_SAYING: u64 = 64 * 1024;
+
 #[derive(Debug, Error)]
 pub enum ArchiveError {
     #[error("the file is neither a ZIP archive nor a tar.gz archive")]
@@ -102,16 +105,24 @@ impl<K: Keep> Unpacking<K> {
     }
 
     fn tar(mut self, stream: impl Read) -> Result<usize, ArchiveError> {
-        // What the headers themselves may take is bounded too: a name can be as long as its entry says.
-        let mut archive = tar::Archive::new(stream.take(self.limits.most_bytes.saturating_mul(2)));
+        let mut archive = tar::Archive::new(stream);
         let not_tar = |error: io::Error| ArchiveError::Damaged(error.to_string());
-        for entry in archive.entries().map_err(not_tar)? {
+        // The library would read a long name as a whole, however long it says it is: entries are taken as they stand.
+        let mut long_name: Option<String> = None;
+        for entry in archive.entries().map_err(not_tar)?.raw(true) {
             let mut entry = entry.map_err(not_tar)?;
-            if !entry.header().entry_type().is_file() {
+            let kind = entry.header().entry_type();
+            if kind.is_gnu_longname() || kind.is_pax_local_extensions() {
+                let said = short_text(&mut entry)?;
+                let name = if kind.is_gnu_longname() { Some(said) } else { pax_path(&said) };
+                long_name = name.or(long_name);
                 continue;
             }
-            let name = String::from_utf8_lossy(&entry.path_bytes()).into_owned();
-            self.file(&name, &mut entry)?;
+            let own = || String::from_utf8_lossy(&entry.path_bytes()).into_owned();
+            let name = long_name.take().unwrap_or_else(own);
+            if kind.is_file() {
+                self.file(&name, &mut entry)?;
+            }
         }
         Ok(self.files)
     }
@@ -142,6 +153,42 @@ impl<K: Keep> Unpacking<K> {
             _ => ArchiveError::Keep(error),
         })
     }
+}
+
+/// What an entry says of the next one; no honest name is longer than [`LONGEST_SAYING`].
+fn short_text(entry: &mut impl Read) -> Result<String, ArchiveError> {
+    let mut bytes = Vec::new();
+    let read = entry.take(LONGEST_SAYING + 1).read_to_end(&mut bytes);
+    read.map_err(|error| ArchiveError::Damaged(error.to_string()))?;
+    if bytes.len() as u64 > LONGEST_SAYING {
+        return Err(ArchiveError::Damaged("a name in it is far too long".to_owned()));
+    }
+    Ok(String::from_utf8_lossy(&bytes).trim_end_matches('\0').to_owned())
+}
+
+/// The path among the records `LENGTH path=VALUE` of a POSIX extended header.
+fn pax_path(records: &str) -> Option<String> {
+    let path = |line: &str| line.split_once(' ')?.1.strip_prefix("path=").map(str::to_owned);
+    records.lines().find_map(path)
+}
+
+/// How many bytes a ZIP archive holds unpacked; `None` when they are more than `most`. The bytes themselves are
+/// counted, whatever the archive says of them. O(bytes unpacked), no memory.
+///
+/// # Errors
+/// [`ArchiveError`] when it is none, or damaged.
+pub(crate) fn unpacked_size(bytes: &[u8], most: u64) -> Result<Option<u64>, ArchiveError> {
+    let mut archive = zip::ZipArchive::new(io::Cursor::new(bytes)).map_err(damaged)?;
+    let mut size = 0;
+    for index in 0..archive.len() {
+        let entry = archive.by_index(index).map_err(damaged)?;
+        let read = io::copy(&mut entry.take(most - size + 1), &mut io::sink());
+        size += read.map_err(|error| ArchiveError::Damaged(error.to_string()))?;
+        if size > most {
+            return Ok(None);
+        }
+    }
+    Ok(Some(size))
 }
 
 /// Reads no more than a number of bytes and counts them.
@@ -272,6 +319,38 @@ mod tests {
             assert!(matches!(read(bytes.clone(), few), Err(ArchiveError::TooLarge(10))));
             assert!(matches!(read(bytes, count), Err(ArchiveError::TooManyFiles(4))));
         }
+    }
+
+    #[test]
+    fn long_names_of_tar_are_read_and_endless_ones_are_not() {
+        let packed = |name: &[u8], kind: tar::EntryType| {
+            let mut builder = tar::Builder::new(flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast()));
+            let mut said = tar::Header::new_gnu();
+            said.set_entry_type(kind);
+            said.set_size(name.len() as u64);
+            said.set_cksum();
+            builder.append(&said, name).unwrap();
+            let mut header = tar::Header::new_gnu();
+            header.set_path("short.html").unwrap();
+            header.set_size(1);
+            header.set_cksum();
+            builder.append(&header, &b"x"[..]).unwrap();
+            builder.into_inner().unwrap().finish().unwrap()
+        };
+        let long = format!("{}/page.html", "folder".repeat(30));
+        let record = format!("{} path={long}\n", long.len() + 10);
+        let named = [
+            packed(format!("{long}\0").as_bytes(), tar::EntryType::GNULongName),
+            packed(record.as_bytes(), tar::EntryType::XHeader),
+        ];
+        for bytes in named {
+            let files = read(bytes, ArchiveLimits::default()).unwrap();
+            assert_eq!(files.keys().collect::<Vec<_>>(), [&long]);
+        }
+        let evil = packed(b"../../evil.html\0", tar::EntryType::GNULongName);
+        assert!(matches!(read(evil, ArchiveLimits::default()), Err(ArchiveError::LeadsOut(_))));
+        let endless = packed(&vec![b'a'; 1 << 20], tar::EntryType::GNULongName);
+        assert!(matches!(read(endless, ArchiveLimits::default()), Err(ArchiveError::Damaged(_))));
     }
 
     #[test]

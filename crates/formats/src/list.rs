@@ -5,6 +5,8 @@ use std::io::Cursor;
 use calamine::{Data, Reader, Xlsx};
 use thiserror::Error;
 
+use crate::archive::unpacked_size;
+
 /// More rows and columns are not read.
 const MOST_ROWS: usize = 200_000;
 const MOST_COLUMNS: usize = 100;
@@ -23,6 +25,8 @@ pub enum ListError {
     TooManyRows,
     #[error("row {0} has a cell of more than {LONGEST_CELL} letters; is this a list?")]
     CellTooLong(usize),
+    #[error("the list is larger than {} MB", List::MOST_BYTES >> 20)]
+    TooLarge,
     #[error("the workbook cannot be read: {0}")]
     Workbook(String),
     #[error("the list cannot be read: {0}")]
@@ -52,11 +56,17 @@ const PHRASE_NAMES: [&str; 8] =
     ["phrase", "phrases", "keyword", "keywords", "anchor", "anchor text", "anchors", "terms"];
 
 impl List {
+    /// A list is read as a whole, so a larger one is not read, nor a workbook that is larger unpacked.
+    pub const MOST_BYTES: u64 = 64 << 20;
+
     /// Reads CSV, TSV (or what is separated by semicolons), or the first sheet of a workbook. O(bytes).
     ///
     /// # Errors
     /// [`ListError`].
     pub fn read(bytes: &[u8]) -> Result<Self, ListError> {
+        if bytes.len() as u64 > Self::MOST_BYTES {
+            return Err(ListError::TooLarge);
+        }
         let rows = if bytes.starts_with(b"PK") { sheet(bytes)? } else { text(bytes)? };
         let mut rows: Vec<_> = rows.into_iter().filter(|row| row.iter().any(|cell| !cell.is_empty())).collect();
         let columns = rows.iter().map(Vec::len).max().unwrap_or_default().min(MOST_COLUMNS);
@@ -149,6 +159,8 @@ fn delimiter(text: &str) -> u8 {
 
 fn sheet(bytes: &[u8]) -> Result<Vec<Vec<String>>, ListError> {
     let failed = |error: &dyn std::fmt::Display| ListError::Workbook(error.to_string());
+    // A workbook is an archive, and may be a bomb like any other.
+    unpacked_size(bytes, List::MOST_BYTES).map_err(|error| failed(&error))?.ok_or(ListError::TooLarge)?;
     let mut workbook: Xlsx<_> = Xlsx::new(Cursor::new(bytes)).map_err(|error| failed(&error))?;
     let name = workbook.sheet_names().first().cloned().ok_or(ListError::Empty)?;
     let range = workbook.worksheet_range(&name).map_err(|error| failed(&error))?;
@@ -215,7 +227,12 @@ mod tests {
         assert_eq!(List::read(b""), Err(ListError::Empty));
         assert_eq!(List::read(b"address,title\n"), Err(ListError::Empty));
         assert!(matches!(List::read(b"PK\x03\x04garbage"), Err(ListError::Workbook(_))));
-        assert_eq!(List::read("x".repeat(100_000_000).as_bytes()), Err(ListError::CellTooLong(1)));
+        assert_eq!(List::read("x".repeat(1_000_000).as_bytes()), Err(ListError::CellTooLong(1)));
+        assert_eq!(List::read("x".repeat(100_000_000).as_bytes()), Err(ListError::TooLarge));
+        let bomb = vec![b' '; 100_000_000];
+        let bomb = crate::archive::pack([("xl/worksheets/sheet1.xml".to_owned(), bomb)]).unwrap();
+        assert!(bomb.len() < 1_000_000);
+        assert_eq!(List::read(&bomb), Err(ListError::TooLarge));
     }
 
     proptest::proptest! {

@@ -97,6 +97,9 @@ impl Uploads {
             })?;
             return Ok(Held::Archive(files));
         }
+        if file.metadata()?.len() > List::MOST_BYTES {
+            return Err(ListError::TooLarge.into());
+        }
         let bytes = std::fs::read(part)?;
         if start.first().is_some_and(|byte| *byte == b'<' || *byte == b'{') || bytes.contains(&0) && !is_workbook {
             return Err(UploadError::Unknown);

@@ -31,6 +31,26 @@ pub(crate) async fn put_blocks(
         &blocks().map(|(_, block)| block.key.as_i64()).collect::<Vec<_>>(),
         &words as &[Option<i32>],
     )
+    .execute(&mut *tx)
+    .await?;
+    // What is known as furniture is so on a page that is read again, too.
+    sqlx::query!(
+        "update link set region = 'menu' where site_id = $1 and page_number = any($2)
+         and block_key in (select key from furniture where site_id = $1)",
+        site.0,
+        &numbers,
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!(
+        "update page set words = greatest(page.words - known.words, 0)
+         from (select page_number, sum(words)::int as words from page_block
+               where site_id = $1 and page_number = any($2) and key in (select key from furniture where site_id = $1)
+               group by page_number having count(words) > 0) as known
+         where page.site_id = $1 and page.number = known.page_number",
+        site.0,
+        &numbers,
+    )
     .execute(tx)
     .await?;
     Ok(())

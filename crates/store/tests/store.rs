@@ -635,6 +635,10 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
     assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
     // Nothing more to do, and nothing is told.
     assert!(furniture::settle(&pool, site).await.unwrap().is_none());
+    // A page that is read again by itself, as after a release, does not bring it back into the content.
+    let again = ReadPage { main_html: "again".to_owned(), crawled_hash: ContentHash::of("again"), ..page(1, true) };
+    page::put_all(&pool, site, None, &[again]).await.unwrap();
+    assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
     // Most pages lose it: where it still is, it is content again.
     let changed: Vec<_> = (3..=6).map(|n| page(n, false)).collect();
     page::put_all(&pool, site, None, &changed).await.unwrap();

@@ -77,8 +77,11 @@ impl Traps {
     pub fn is_trap(&mut self, address: &Address) -> bool {
         let url = address.as_url();
         let parts: Vec<_> = url.path().split('/').filter(|part| !part.is_empty()).collect();
+        if parts.len() > MOST_PARTS {
+            return true;
+        }
         let most_alike = parts.iter().map(|part| parts.iter().filter(|other| *other == part).count()).max();
-        if parts.len() > MOST_PARTS || most_alike.unwrap_or_default() > MOST_REPEATS {
+        if most_alike.unwrap_or_default() > MOST_REPEATS {
             return true;
         }
         let mut shape: String = url.path().chars().map(|c| if c.is_ascii_digit() { '0' } else { c }).collect();

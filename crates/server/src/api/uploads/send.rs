@@ -1,12 +1,11 @@
 //! Sending a file from which a site is to be made: an archive of pages, or a list of addresses.
 
-use std::io::Write;
-
 use actix_web::{post, web};
 use futures::StreamExt;
 use serde::{Deserialize, Serialize};
 use strelm_formats::list::{List, ListColumns};
 use strelm_store::site::{self, Source};
+use tokio::io::AsyncWriteExt;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
@@ -91,7 +90,7 @@ pub async fn send(
 
 async fn receive(body: &mut web::Payload, part: &std::path::Path, most: u64) -> Result<(), ApiError> {
     let internal = |error: std::io::Error| ApiError::Internal(error.into());
-    let mut file = std::fs::File::create(part).map_err(internal)?;
+    let mut file = tokio::fs::File::create(part).await.map_err(internal)?;
     let mut count = 0;
     while let Some(chunk) = body.next().await {
         let chunk =
@@ -100,9 +99,9 @@ async fn receive(body: &mut web::Payload, part: &std::path::Path, most: u64) -> 
         if count > most {
             return Err(ApiError::Unusable(format!("The file is larger than {} MB.", most >> 20)));
         }
-        file.write_all(&chunk).map_err(internal)?;
+        file.write_all(&chunk).await.map_err(internal)?;
     }
-    Ok(())
+    file.flush().await.map_err(internal)
 }
 
 /// Old files that no site came of are removed when a new one arrives.
