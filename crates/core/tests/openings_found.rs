@@ -7,7 +7,7 @@ use strelm_core::document::{Document, Region};
 use strelm_core::language::Language;
 use strelm_core::openings::{Limits, inbound, outbound};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
 fn facts(number: u32, title: &str) -> PageFacts {
     PageFacts {
@@ -20,6 +20,7 @@ fn facts(number: u32, title: &str) -> PageFacts {
         words: 0,
         language: Language::Other,
         editable: true,
+        standing: Standing::default(),
     }
 }
 

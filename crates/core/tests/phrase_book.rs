@@ -9,7 +9,7 @@ use strelm_core::document::Document;
 use strelm_core::language::Language;
 use strelm_core::openings::{Fit, Limits, Part, Reason, inbound};
 use strelm_core::phrases::{NameSource, PhraseBook};
-use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
 fn facts(number: u32, title: &str, heading: Option<&str>) -> PageFacts {
     PageFacts {
@@ -22,6 +22,7 @@ fn facts(number: u32, title: &str, heading: Option<&str>) -> PageFacts {
         words: 0,
         language: Language::English,
         editable: true,
+        standing: Standing::default(),
     }
 }
 

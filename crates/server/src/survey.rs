@@ -10,7 +10,9 @@ use serde_json::json;
 use strelm_core::audit::{PageLinks, broken};
 use strelm_core::document::{Document, Format, Link, Region};
 use strelm_core::language::{Language, words};
-use strelm_core::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site};
+use strelm_core::site::{
+    Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing,
+};
 use strelm_sources::folder::{self, FolderFile};
 
 /// The folder's files get addresses below this one, which leads nowhere.
@@ -172,6 +174,7 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
             words: u32::try_from(surveyed.words(&furniture)).unwrap_or(u32::MAX),
             language: Language::Other,
             editable: false,
+            standing: Standing::default(),
         };
         let mut links = Vec::new();
         for ((_, destination), region) in surveyed.page.links.iter().zip(surveyed.regions(&furniture)) {

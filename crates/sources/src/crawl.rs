@@ -57,7 +57,7 @@ impl Default for CrawlLimits {
 }
 
 /// What is known before a crawl begins or goes on.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone)]
 pub struct CrawlStart {
     /// Addresses that are to be looked at in any case, in this order.
     pub waiting: Vec<Address>,
@@ -65,6 +65,19 @@ pub struct CrawlStart {
     pub done: Vec<Address>,
     /// What the site said of the versions that are known.
     pub validators: HashMap<Address, Validators>,
+    /// Parameters of addresses that change nothing on the page.
+    pub ignored_parameters: Vec<String>,
+}
+
+impl Default for CrawlStart {
+    fn default() -> Self {
+        Self {
+            waiting: Vec::new(),
+            done: Vec::new(),
+            validators: HashMap::new(),
+            ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
+        }
+    }
 }
 
 /// What a crawl tells while it goes on.
@@ -145,7 +158,8 @@ pub async fn crawl(
     let pace = Pace::new(limits.apart.max(robots.delay()));
     let visit = Visit { client, pace: &pace, limits, events: &events, validators: &start.validators };
     let goes_on = !start.done.is_empty();
-    let mut frontier = Frontier::new(entry.clone(), robots, limits.most_pages, events.clone());
+    let mut frontier =
+        Frontier::new(entry.clone(), robots, limits.most_pages, start.ignored_parameters, events.clone());
     frontier.known.extend(start.done);
     if !frontier.known.contains(entry) {
         frontier.add(entry.clone()).await?;
@@ -257,15 +271,23 @@ struct Frontier {
     most: usize,
     is_full: bool,
     traps: Traps,
+    ignored_parameters: Vec<String>,
     /// Feeds that the entry page names.
     feeds: Vec<Address>,
     events: mpsc::Sender<CrawlEvent>,
 }
 
 impl Frontier {
-    fn new(entry: Address, robots: Robots, most: usize, events: mpsc::Sender<CrawlEvent>) -> Self {
+    fn new(
+        entry: Address,
+        robots: Robots,
+        most: usize,
+        ignored_parameters: Vec<String>,
+        events: mpsc::Sender<CrawlEvent>,
+    ) -> Self {
         Self {
             entry,
+            ignored_parameters,
             robots,
             known: HashSet::new(),
             waiting: VecDeque::new(),
@@ -306,7 +328,7 @@ impl Frontier {
 
     /// Adds what a page leads to, unless it is one of addresses without end.
     async fn add_linked(&mut self, address: Address) -> Result<(), CrawlError> {
-        let address = address.without_parameters(&IGNORED_PARAMETERS);
+        let address = address.in_scheme_of(&self.entry).without_parameters(&self.ignored_parameters);
         let is_new = address.same_origin(&self.entry) && !self.known.contains(&address);
         if is_new && self.traps.is_trap(&address) {
             let why = "it is one of very many addresses that differ in numbers alone";

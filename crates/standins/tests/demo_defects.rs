@@ -9,7 +9,7 @@ use std::time::Duration;
 use strelm_core::audit::{PageLinks, broken};
 use strelm_core::document::{Document, Link, LinkKind, Region};
 use strelm_core::language::Language;
-use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site};
+use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 use strelm_sources::client::Client;
 use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawlStart, crawl};
 use strelm_sources::guard::AddressRules;
@@ -91,6 +91,7 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
             words: 0,
             language: Language::English,
             editable: true,
+            standing: Standing::default(),
         };
         let followed: Vec<_> = document.links().iter().map(|l| (address.follow(&l.href), l)).collect();
         let links: Vec<_> = followed

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
-use strelm_core::site::{Address, BlockKey, PageFacts, PageId, PageKind};
+use strelm_core::site::{Address, BlockKey, LanguageVersion, PageFacts, PageId, PageKind, Standing};
 
 use crate::furniture;
 use crate::journal::{self, Entry};
@@ -34,6 +34,7 @@ pub struct ReadPage {
     pub ids: Vec<String>,
     pub validators: Validators,
     pub says: Says,
+    pub standing: Standing,
 }
 
 /// A content block, by which furniture is told.
@@ -74,6 +75,8 @@ pub enum Gone {
     Vanished,
     /// Its address sends on to another.
     Moved,
+    /// Its address is another one of a page that is there.
+    Same,
 }
 
 impl Gone {
@@ -81,11 +84,19 @@ impl Gone {
         match self {
             Self::Vanished => "vanished",
             Self::Moved => "moved",
+            Self::Same => "same",
         }
     }
 
     fn parse(word: &str) -> Option<Self> {
-        [Self::Vanished, Self::Moved].into_iter().find(|gone| gone.as_str() == word)
+        [Self::Vanished, Self::Moved, Self::Same].into_iter().find(|gone| gone.as_str() == word)
+    }
+}
+
+impl Version {
+    /// Whether the site has a page at this address, be it another address of one.
+    pub fn is_there(&self) -> bool {
+        matches!(self.gone, None | Some(Gone::Same))
     }
 }
 
@@ -114,6 +125,7 @@ pub struct Version {
     pub crawled_hash: ContentHash,
     pub validators: Validators,
     pub has_source: bool,
+    pub canonical: Option<Address>,
     pub gone: Option<Gone>,
 }
 
@@ -184,7 +196,7 @@ pub async fn put_all(
             Some(row)
                 if row.crawled_hash == page.crawled_hash.as_bytes()
                     && row.source_hash.as_deref() == page.source.as_ref().map(|source| source.hash.as_bytes())
-                    && row.gone.is_none() =>
+                    && row.gone.as_deref().is_none_or(|gone| gone == Gone::Same.as_str()) =>
             {
                 put.push((page_id(row.number), Put::Unchanged));
             }
@@ -238,13 +250,31 @@ pub async fn mark_gone(pool: &PgPool, site: SiteId, pages: &[(PageId, Gone)]) ->
     Ok(Some(seq))
 }
 
+/// Says that pages marked as gone are there after all.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn mark_there(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Option<Seq>, StoreError> {
+    if pages.is_empty() {
+        return Ok(None);
+    }
+    let mut tx = pool.begin().await?;
+    sqlx::query!("update page set gone = null where site_id = $1 and number = any($2)", site.0, &numbers(pages))
+        .execute(&mut *tx)
+        .await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Pages(pages.to_vec())).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
 /// What is known of the versions of all pages, gone ones too, in the order of their numbers.
 ///
 /// # Errors
 /// [`StoreError`].
 pub async fn all_versions(pool: &PgPool, site: SiteId) -> Result<Vec<Version>, StoreError> {
     let rows = sqlx::query!(
-        "select address, number, crawled_hash, etag, last_modified, source_text is not null as \"has_source!\", gone
+        "select address, number, crawled_hash, etag, last_modified, source_text is not null as \"has_source!\",
+                canonical, gone
          from page where site_id = $1 order by number",
         site.0,
     )
@@ -260,6 +290,7 @@ pub async fn all_versions(pool: &PgPool, site: SiteId) -> Result<Vec<Version>, S
                     .ok_or_else(|| unknown("a hash", &row.address))?,
                 validators: Validators { etag: row.etag, last_modified: row.last_modified },
                 has_source: row.has_source,
+                canonical: row.canonical.as_deref().and_then(|text| Address::parse(text).ok()),
                 gone: row.gone.as_deref().and_then(Gone::parse),
             })
         })
@@ -296,27 +327,30 @@ async fn put_rows(
     let crawled: Vec<_> = pages.iter().map(|(_, p)| p.crawled_hash.as_bytes().to_vec()).collect();
     let ids: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.ids)).collect();
     let says: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.says)).collect();
+    let noindex: Vec<_> = pages.iter().map(|(_, p)| p.standing.noindex).collect();
+    let versions: Vec<_> = pages.iter().map(|(_, p)| versions_json(&p.standing.versions)).collect();
     let hashes: Vec<_> = pages.iter().map(|(_, p)| p.source.as_ref().map(|s| s.hash.as_bytes().to_vec())).collect();
     sqlx::query!(
         "insert into page (site_id, number, address, kind, title, heading, category, language, words, crawled_hash,
                            main_html, source_text, source_hash, source_format, etag, last_modified, ids,
-                           published, description, tags, first_reading)
+                           published, description, tags, first_reading, noindex, canonical, versions)
          select $1, number, address, kind, title, heading, category, language, words, crawled_hash, main_html,
                 source_text, source_hash, source_format, etag, last_modified,
                 array(select jsonb_array_elements_text(ids)), says ->> 'published', says ->> 'description',
-                array(select jsonb_array_elements_text(says -> 'tags')), $19
+                array(select jsonb_array_elements_text(says -> 'tags')), $19, noindex, canonical, versions
          from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[],
                      $10::bytea[], $11::text[], $12::text[], $13::bytea[], $14::text[], $15::text[], $16::text[],
-                     $17::jsonb[], $18::jsonb[])
+                     $17::jsonb[], $18::jsonb[], $20::bool[], $21::text[], $22::jsonb[])
              as read (number, address, kind, title, heading, category, language, words, crawled_hash, main_html,
-                      source_text, source_hash, source_format, etag, last_modified, ids, says)
+                      source_text, source_hash, source_format, etag, last_modified, ids, says, noindex, canonical, versions)
          on conflict (site_id, number) do update set
              kind = excluded.kind, title = excluded.title, heading = excluded.heading, category = excluded.category,
              language = excluded.language, words = excluded.words, crawled_hash = excluded.crawled_hash,
              main_html = excluded.main_html, source_text = excluded.source_text, source_hash = excluded.source_hash,
              source_format = excluded.source_format, etag = excluded.etag, last_modified = excluded.last_modified,
              ids = excluded.ids, published = excluded.published, description = excluded.description,
-             tags = excluded.tags,
+             tags = excluded.tags, noindex = excluded.noindex, canonical = excluded.canonical,
+             versions = excluded.versions,
              first_reading = case when page.gone is null then page.first_reading else excluded.first_reading end,
              gone = null, read_at = now()",
         site.0,
@@ -338,10 +372,37 @@ async fn put_rows(
         &ids,
         &says,
         reading.map(|reading| reading.0),
+        &noindex,
+        &optional(|page| page.standing.canonical.as_ref().map(ToString::to_string)) as &[Option<String>],
+        &versions,
     )
     .execute(&mut **tx)
     .await?;
     Ok(())
+}
+
+/// A language version as the database keeps it.
+#[derive(serde::Serialize, serde::Deserialize)]
+struct VersionColumn {
+    language: String,
+    address: String,
+}
+
+fn versions_json(versions: &[LanguageVersion]) -> serde_json::Value {
+    let column = |version: &LanguageVersion| VersionColumn {
+        language: version.language.replace('\0', ""),
+        address: version.address.to_string(),
+    };
+    serde_json::json!(versions.iter().map(column).collect::<Vec<_>>())
+}
+
+/// What cannot be understood any more is left out.
+fn versions_of(column: serde_json::Value) -> Vec<LanguageVersion> {
+    let columns: Vec<VersionColumn> = serde_json::from_value(column).unwrap_or_default();
+    let version = |column: VersionColumn| {
+        Some(LanguageVersion { language: column.language, address: Address::parse(&column.address).ok()? })
+    };
+    columns.into_iter().filter_map(version).collect()
 }
 
 async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)]) -> Result<(), StoreError> {
@@ -409,6 +470,9 @@ struct FactsRow {
     editable: bool,
     gone: Option<String>,
     first_reading: Option<i64>,
+    noindex: bool,
+    canonical: Option<String>,
+    versions: serde_json::Value,
 }
 
 impl FactsRow {
@@ -425,6 +489,11 @@ impl FactsRow {
             words: u32::try_from(self.words).unwrap_or_default(),
             language: Language::from_tag(&self.language),
             editable: self.editable,
+            standing: Standing {
+                noindex: self.noindex,
+                canonical: self.canonical.as_deref().and_then(|text| Address::parse(text).ok()),
+                versions: versions_of(self.versions),
+            },
         };
         Ok(KnownPage { facts, gone, first_reading: self.first_reading.map(ReadingId) })
     }
@@ -439,7 +508,7 @@ pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
     let rows = sqlx::query_as!(
         FactsRow,
         "select number, address, kind, title, heading, category, language, words,
-                source_text is not null as \"editable!\", gone, first_reading
+                source_text is not null as \"editable!\", gone, first_reading, noindex, canonical, versions
          from page where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
         site.0,
         pages.as_deref(),

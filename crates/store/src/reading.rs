@@ -477,3 +477,20 @@ pub async fn overdue(tx: &mut PgConnection, seconds: f64) -> Result<Vec<(SiteId,
     .await?;
     Ok(rows.into_iter().map(|row| (SiteId(row.site_id), ReadingId(row.id))).collect())
 }
+
+/// Sites that are to be read again by themselves and whose latest reading began long enough ago, none of them under way.
+/// Their rows are locked until the transaction ends, so that of several workers one begins the reading.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn due(tx: &mut PgConnection) -> Result<Vec<SiteId>, StoreError> {
+    let rows = sqlx::query_scalar!(
+        "select id from site
+         where read_every is not null
+           and not exists (select from reading where site_id = site.id
+                           and (state in ('waiting', 'running', 'stopping')
+                                or created_at > now() - ('1 ' || site.read_every)::interval))
+         for update skip locked"
+    );
+    Ok(rows.fetch_all(tx).await?.into_iter().map(SiteId).collect())
+}

@@ -6,6 +6,24 @@ use strelm_core::site::Address;
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
 
+/// Why there is no page at an address.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Absence {
+    /// The site answers with this status.
+    Status(i16),
+    /// It is written, but not published yet.
+    Draft,
+}
+
+impl Absence {
+    const fn status(self) -> Option<i16> {
+        match self {
+            Self::Status(status) => Some(status),
+            Self::Draft => None,
+        }
+    }
+}
+
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn put_all(pool: &PgPool, site: SiteId, redirects: &[(Address, Address)]) -> Result<Option<Seq>, StoreError> {
@@ -40,7 +58,7 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<Vec<(Address, Address)>,
     rows.into_iter().map(|row| Ok((address(row.from_address)?, address(row.to_address)?))).collect()
 }
 
-/// Notes addresses at which there is nothing, with the status that they gave, and addresses at which there is something
+/// Notes addresses at which there is nothing, with the reason, and addresses at which there is something
 /// after all. Neither sends on any more.
 ///
 /// # Errors
@@ -48,21 +66,21 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<Vec<(Address, Address)>,
 pub async fn put_dead(
     pool: &PgPool,
     site: SiteId,
-    dead: &[(Address, i16)],
+    dead: &[(Address, Absence)],
     alive: &[Address],
 ) -> Result<Option<Seq>, StoreError> {
     let mut tx = pool.begin().await?;
     let gone: Vec<_> = dead.iter().map(|(address, _)| address.as_str().to_owned()).collect();
     let here: Vec<_> = alive.iter().map(|address| address.as_str().to_owned()).collect();
-    let statuses: Vec<_> = dead.iter().map(|(_, status)| *status).collect();
+    let statuses: Vec<_> = dead.iter().map(|(_, why)| why.status()).collect();
     let put = sqlx::query!(
         "insert into dead_address (site_id, address, status)
          select distinct on (2) $1::int, * from unnest($2::text[], $3::smallint[])
          on conflict (site_id, address) do update set status = excluded.status
-             where dead_address.status <> excluded.status",
+             where dead_address.status is distinct from excluded.status",
         site.0,
         &gone,
-        &statuses,
+        &statuses as &[Option<i16>],
     )
     .execute(&mut *tx)
     .await?;
@@ -85,13 +103,17 @@ pub async fn put_dead(
     Ok(Some(seq))
 }
 
-/// Addresses at which there is nothing, with the status that they gave.
+/// Addresses at which there is nothing, and why.
 ///
 /// # Errors
 /// [`StoreError`].
-pub async fn dead(pool: &PgPool, site: SiteId) -> Result<Vec<(Address, i16)>, StoreError> {
+pub async fn dead(pool: &PgPool, site: SiteId) -> Result<Vec<(Address, Absence)>, StoreError> {
     let rows = sqlx::query!("select address, status from dead_address where site_id = $1", site.0);
     let address =
         |text: String| Address::parse(&text).map_err(|_| StoreError::Unknown { what: "an address", value: text });
-    rows.fetch_all(pool).await?.into_iter().map(|row| Ok((address(row.address)?, row.status))).collect()
+    rows.fetch_all(pool)
+        .await?
+        .into_iter()
+        .map(|row| Ok((address(row.address)?, row.status.map_or(Absence::Draft, Absence::Status))))
+        .collect()
 }

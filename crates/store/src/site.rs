@@ -1,7 +1,7 @@
 //! Sites, and what an editor sets for them.
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, RoadsCount};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, RoadsCount};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, StoreError};
@@ -19,6 +19,28 @@ pub enum Source {
     Folder { path: String },
 }
 
+/// How often a site is read again by itself.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Every {
+    Day,
+    Week,
+    Month,
+}
+
+impl Every {
+    const fn as_str(self) -> &'static str {
+        match self {
+            Self::Day => "day",
+            Self::Week => "week",
+            Self::Month => "month",
+        }
+    }
+
+    fn parse(word: &str) -> Option<Self> {
+        [Self::Day, Self::Week, Self::Month].into_iter().find(|every| every.as_str() == word)
+    }
+}
+
 /// What an editor sets.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Settings {
@@ -31,12 +53,24 @@ pub struct Settings {
     pub most_pages: i32,
     /// Between the beginnings of two requests, in milliseconds.
     pub delay_ms: i32,
+    /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
+    pub ignored_parameters: Vec<String>,
+    pub read_every: Option<Every>,
 }
 
 impl Settings {
     pub fn new(name: &str, source: Source) -> Self {
         let name = name.to_owned();
-        Self { name, source, entries: Vec::new(), roads: RoadsCount::All, most_pages: 20_000, delay_ms: 0 }
+        Self {
+            name,
+            source,
+            entries: Vec::new(),
+            roads: RoadsCount::All,
+            most_pages: 20_000,
+            delay_ms: 0,
+            ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
+            read_every: None,
+        }
     }
 }
 
@@ -77,8 +111,9 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
     let (source, micropub, folder) = source_columns(&settings.source);
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
-        "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+        "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms,
+                           ignored_parameters, read_every)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
          on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
         settings.name,
@@ -90,6 +125,8 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         &entries,
         settings.most_pages,
         settings.delay_ms,
+        &settings.ignored_parameters,
+        settings.read_every.map(Every::as_str),
     )
     .fetch_one(pool)
     .await?;
@@ -113,8 +150,18 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     )
     .execute(&mut *tx)
     .await?;
+    // With other ignored parameters links lead elsewhere: the next reading takes every page for a changed one.
+    sqlx::query!(
+        "update page set etag = null, last_modified = null, crawled_hash = decode(repeat('00', 32), 'hex')
+         where site_id = $1 and exists (select from site where id = $1 and ignored_parameters <> $2)",
+        site.0,
+        &settings.ignored_parameters,
+    )
+    .execute(&mut *tx)
+    .await?;
     let changed = sqlx::query!(
-        "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7
+        "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7,
+                         ignored_parameters = $8, read_every = $9
          where id = $1",
         site.0,
         settings.name,
@@ -123,6 +170,8 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
         &entries,
         settings.most_pages,
         settings.delay_ms,
+        &settings.ignored_parameters,
+        settings.read_every.map(Every::as_str),
     )
     .execute(&mut *tx)
     .await?;
@@ -160,6 +209,8 @@ struct Row {
     entries: Vec<String>,
     most_pages: i32,
     delay_ms: i32,
+    ignored_parameters: Vec<String>,
+    read_every: Option<String>,
 }
 
 impl Row {
@@ -180,6 +231,8 @@ impl Row {
                 roads: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
                 most_pages: self.most_pages,
                 delay_ms: self.delay_ms,
+                ignored_parameters: self.ignored_parameters,
+                read_every: self.read_every.as_deref().and_then(Every::parse),
             },
         })
     }
@@ -192,7 +245,9 @@ impl Row {
 pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
-        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms from site order by name, id"
+        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
+                read_every
+         from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
 }
@@ -202,7 +257,9 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
 pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError> {
     let row = sqlx::query_as!(
         Row,
-        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms from site where id = $1",
+        "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
+                read_every
+         from site where id = $1",
         site.0,
     );
     row.fetch_optional(pool).await?.map(Row::into_site).transpose()

@@ -439,14 +439,18 @@ export interface components {
             to: string;
             why: string;
         };
+        /** @enum {string} */
+        Carrier: "words" | "picture" | "words_and_picture" | "part_of_picture" | "button" | "nothing";
         ChangedSettings: {
             /** Format: int32 */
             delay_ms: number;
             entries: string[];
+            ignored_parameters: string[];
             micropub?: string | null;
             /** Format: int32 */
             most_pages: number;
             name: string;
+            read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
             /** @description A new token; null leaves the one that is there. */
             token?: string | null;
@@ -487,12 +491,15 @@ export interface components {
         /** @enum {string} */
         DecisionKind: "take" | "drop" | "pass" | "bring_back" | "repair";
         Desk: {
+            canonical?: components["schemas"]["PageRef"] | null;
             description?: string | null;
             heading: string;
             /** @description Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places. */
             html: string;
             links_in: components["schemas"]["LinkRow"][];
             links_out: components["schemas"]["LinkRow"][];
+            /** @description Whether the page asks search engines to leave it out. */
+            noindex: boolean;
             openings_in: components["schemas"]["OpeningRow"][];
             /** @description In the order of the numbers in `data-opening`, from 1. */
             openings_out: components["schemas"]["OpeningRow"][];
@@ -503,6 +510,8 @@ export interface components {
             tags: string[];
             taken_in: components["schemas"]["TakenRow"][];
             taken_out: components["schemas"]["TakenRow"][];
+            /** @description The same page in other languages, as far as they are pages of the site. */
+            versions: components["schemas"]["VersionRef"][];
         };
         DetourLines: {
             first: components["schemas"]["BrokenRow"][];
@@ -539,6 +548,8 @@ export interface components {
             anchor: string;
             /** @description Why it leads nowhere, in plain words; null when it leads somewhere. */
             fault?: string | null;
+            /** @description What else is to be known of where it leads, in plain words. */
+            notes: string[];
             page?: components["schemas"]["PageRef"] | null;
             region: string;
             repair?: components["schemas"]["Repair"] | null;
@@ -547,6 +558,24 @@ export interface components {
              * @description How often the same link stands on other pages too, when it is furniture repeated across the site.
              */
             repeated: number;
+            standing?: components["schemas"]["LinkStanding"] | null;
+        };
+        /** @description How a link stands on its page. */
+        LinkStanding: {
+            /** @description What it is for, when that is not a page: in plain words. */
+            aim?: string | null;
+            carried_by: components["schemas"]["Carrier"];
+            /** @description As in `data-link`. */
+            number: number;
+            /** @description What its attributes say, in plain words. */
+            says: string[];
+            /**
+             * Format: double
+             * @description How much of the page's text is before it, from 0 to 1.
+             */
+            share_before: number;
+            /** @description The headings under which it stands, outermost first. */
+            under: string[];
         };
         ListShown: {
             columns: components["schemas"]["ColumnShown"][];
@@ -697,6 +726,11 @@ export interface components {
         Problem: {
             message: string;
         };
+        /**
+         * @description How often a site is read again by itself.
+         * @enum {string}
+         */
+        ReadEvery: "never" | "day" | "week" | "month";
         /** @enum {string} */
         ReadingPhase: "waiting" | "running" | "stopping" | "stopped" | "done" | "failed";
         ReadingStatus: {
@@ -818,10 +852,13 @@ export interface components {
             /** @description The folder from which it is read; null for a live site. */
             folder?: string | null;
             has_token: boolean;
+            /** @description Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so. */
+            ignored_parameters: string[];
             micropub?: string | null;
             /** Format: int32 */
             most_pages: number;
             name: string;
+            read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
         };
         SiteStatus: {
@@ -966,6 +1003,11 @@ export interface components {
             list?: components["schemas"]["ListShown"] | null;
             /** Format: uuid */
             upload: string;
+        };
+        /** @description The page in another language. */
+        VersionRef: {
+            language: string;
+            page: components["schemas"]["PageRef"];
         };
         WantingPage: {
             /** Format: int32 */

@@ -95,7 +95,7 @@ fn pieces(name: &str) -> Vec<[char; 3]> {
 mod tests {
     use super::*;
     use crate::language::Language;
-    use crate::site::PageKind;
+    use crate::site::{PageKind, Standing};
 
     fn pages() -> Vec<PageFacts> {
         let pages = [
@@ -113,6 +113,7 @@ mod tests {
             words: 0,
             language: Language::English,
             editable: true,
+            standing: Standing::default(),
         };
         (1..).zip(pages).map(facts).collect()
     }

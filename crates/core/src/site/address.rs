@@ -5,8 +5,8 @@ use std::fmt;
 use thiserror::Error;
 use url::Url;
 
-/// The absolute `http` or `https` address of a page, normalised as the URL Standard says, without fragment, user or
-/// password.
+/// The absolute `http` or `https` address of a page, without fragment, user or password, normalised as the URL Standard
+/// says and, beyond it, in its percent-encoding (RFC 3986, 6.2.2): `%7e` is `~`, and `%c3` is `%C3`.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Address(Url);
 
@@ -44,7 +44,20 @@ impl Address {
         url.set_fragment(None);
         url.set_username("").ok()?;
         url.set_password(None).ok()?;
+        if let Some(path) = plainly_encoded(url.path()) {
+            url.set_path(&path);
+        }
+        if let Some(query) = url.query().and_then(plainly_encoded) {
+            url.set_query(Some(&query));
+        }
         Some(Self(url))
+    }
+
+    /// The same address with the other of `http` and `https`; `None` where a port is named.
+    pub fn other_scheme(&self) -> Option<Self> {
+        let mut url = self.0.clone();
+        let other = if url.scheme() == "http" { "https" } else { "http" };
+        (url.port().is_none() && url.set_scheme(other).is_ok()).then_some(Self(url))
     }
 
     /// What `href` leads to from this page.
@@ -56,6 +69,12 @@ impl Address {
             Some(address) => Destination::Page { address, fragment },
             None => Destination::Other(scheme),
         }
+    }
+
+    /// The address as the site of `entry` would write it: with the scheme of the entry page when only that differs.
+    #[must_use]
+    pub fn in_scheme_of(self, entry: &Self) -> Self {
+        self.other_scheme().filter(|other| entry.same_origin(other)).unwrap_or(self)
     }
 
     /// Whether both are of the same site: scheme, host and port are equal.
@@ -84,6 +103,29 @@ impl Address {
     }
 }
 
+/// Percent-encoding in the one form that all others are equal to; `None` when it is in that form. O(length).
+fn plainly_encoded(part: &str) -> Option<String> {
+    let mut plain = String::new();
+    let mut kept = 0;
+    for (at, _) in part.match_indices('%') {
+        let Some(digits) = part.get(at + 1..at + 3) else { break };
+        let Some(byte) = u8::from_str_radix(digits, 16).ok().filter(|_| !digits.starts_with('+')) else { continue };
+        let is_unreserved = byte.is_ascii_alphanumeric() || b"-._~".contains(&byte);
+        if !is_unreserved && !digits.contains(|digit: char| digit.is_ascii_lowercase()) {
+            continue;
+        }
+        plain.push_str(&part[kept..at]);
+        if is_unreserved {
+            plain.push(char::from(byte));
+        } else {
+            plain.push('%');
+            plain.push_str(&digits.to_ascii_uppercase());
+        }
+        kept = at + 3;
+    }
+    (kept > 0).then(|| plain + &part[kept..])
+}
+
 impl fmt::Display for Address {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(self.0.as_str())
@@ -107,5 +149,21 @@ mod tests {
         assert_eq!(here.follow("#rays"), page("http://larkmoor.example/guides/moon.html", Some("rays")));
         assert_eq!(here.follow("mailto:a@b.example"), Destination::Other("mailto".into()));
         assert_eq!(here.follow("http://["), Destination::Unusable);
+    }
+
+    #[test]
+    fn percent_encoding_has_one_form() {
+        let from_root = |text: &str| Address::parse(&format!("http://a.example{text}")).unwrap().from_root();
+        assert_eq!(from_root("/%7euser/%61b%2fc?q=%c3%a9%41&x=%"), "/~user/ab%2Fc?q=%C3%A9A&x=%");
+        assert_eq!(from_root("/é"), from_root("/%c3%a9"));
+        assert_eq!(from_root("/%+1%é%2"), from_root("/%+1%é%2"));
+    }
+
+    #[test]
+    fn the_other_scheme_is_that_of_the_same_host_without_a_port() {
+        let other = |text: &str| Address::parse(text).unwrap().other_scheme().map(|address| address.to_string());
+        assert_eq!(other("http://a.example:80/p?q"), Some("https://a.example/p?q".into()));
+        assert_eq!(other("https://a.example/p"), Some("http://a.example/p".into()));
+        assert_eq!(other("http://127.0.0.1:4871/p"), None);
     }
 }

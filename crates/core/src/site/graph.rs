@@ -142,9 +142,14 @@ impl Site {
         std::iter::once(&self.entry).chain(&self.entries).filter_map(|entry| self.page_behind(*entry))
     }
 
-    /// Whether `address` belongs to this site.
+    /// Whether `address` belongs to this site: `http` and `https` of its host are one site.
     pub fn is_own(&self, address: &Address) -> bool {
-        self.entry_address.same_origin(address)
+        self.entry_address.same_origin(address) || self.twin_of(address).is_some()
+    }
+
+    /// The address of the site that one with the other of `http` and `https` stands for.
+    fn twin_of(&self, address: &Address) -> Option<Address> {
+        address.other_scheme().filter(|other| self.entry_address.same_origin(other))
     }
 
     /// Adds a page or replaces what is known of it, with all its links. O(its links), plus what comes within reach.
@@ -201,6 +206,9 @@ impl Site {
 
     /// Says that whoever asks for `from` is not sent on any more.
     pub fn remove_redirect(&mut self, from: &Address) {
+        if let Some(twin) = self.twin_of(from) {
+            return self.put_redirect(from, &twin);
+        }
         let Some(from) = self.addresses.get(from).copied() else { return };
         let Some(to) = self.redirects.remove(&from) else { return };
         if let Some(froms) = self.redirected_here.get_mut(&to) {
@@ -211,6 +219,15 @@ impl Site {
 
     /// All redirects, in no particular order.
     pub fn redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
+        self.all_redirects().filter(|(from, to)| self.twin_of(from).as_ref() != Some(*to))
+    }
+
+    /// Addresses with the other of `http` and `https` that stand for one of the site, in no particular order.
+    pub fn twins(&self) -> impl Iterator<Item = &Address> {
+        self.all_redirects().filter(|(from, to)| self.twin_of(from).as_ref() == Some(*to)).map(|(from, _)| from)
+    }
+
+    fn all_redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
         let mut by_index: Vec<Option<&Address>> = vec![None; self.page_at.len()];
         self.addresses.iter().for_each(|(address, index)| by_index[*index] = Some(address));
         let pairs: Vec<_> =
@@ -451,6 +468,12 @@ impl Site {
         self.addresses.insert(address.clone(), index);
         self.page_at.push(None);
         self.inbound.push(Inbound::default());
+        if let Some(twin) = self.twin_of(address) {
+            // Whatever the site does with the other scheme, readers mean the same page.
+            let twin = self.intern(&twin);
+            self.redirects.insert(index, twin);
+            self.redirected_here.entry(twin).or_default().push(index);
+        }
         index
     }
 

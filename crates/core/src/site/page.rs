@@ -1,6 +1,7 @@
 //! What the site model knows of one page.
 
-use super::address::Address;
+use super::address::{Address, Destination};
+use crate::document::{Head, HeadLink};
 use crate::language::Language;
 
 /// Number of a page within its site: small, dense, never used again for another page.
@@ -49,6 +50,47 @@ impl PageKind {
     }
 }
 
+/// What a page says of its place on the site.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Standing {
+    /// It asks search engines to leave it out.
+    pub noindex: bool,
+    /// Another page that it names as the one that should be linked to in its stead.
+    pub canonical: Option<Address>,
+    /// The same page in other languages.
+    pub versions: Vec<LanguageVersion>,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LanguageVersion {
+    /// As written: BCP 47, or `x-default`.
+    pub language: String,
+    pub address: Address,
+}
+
+impl Standing {
+    /// What the head of the page at `address` says. O(links of the head).
+    pub fn of(head: &Head, address: &Address) -> Self {
+        let follow = |href: &str| match address.follow(href) {
+            Destination::Page { address, .. } => Some(address),
+            _ => None,
+        };
+        let version = |link: &HeadLink| {
+            let language = link.language.clone().filter(|_| link.rel.iter().any(|rel| rel == "alternate"))?;
+            let address = follow(&link.href).filter(|other| other != address)?;
+            Some(LanguageVersion { language, address })
+        };
+        Self {
+            noindex: head.noindex,
+            canonical: head.link("canonical").and_then(follow).filter(|other| other != address),
+            versions: head.links.iter().filter_map(version).take(MOST_VERSIONS).collect(),
+        }
+    }
+}
+
+/// More versions than there are languages in use on any site are a mistake.
+const MOST_VERSIONS: usize = 200;
+
 #[derive(Debug, Clone)]
 pub struct PageFacts {
     pub id: PageId,
@@ -62,4 +104,5 @@ pub struct PageFacts {
     pub language: Language,
     /// Whether its source can be had and changed through the site's editing interface.
     pub editable: bool,
+    pub standing: Standing,
 }

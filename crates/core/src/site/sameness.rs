@@ -1,8 +1,50 @@
 //! Addresses that differ and are the same page, and addresses that never end.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use super::address::Address;
+use super::page::PageId;
+use crate::document::ContentHash;
+
+/// Names under which servers keep the first page of a folder.
+const INDEX_FILES: [&str; 7] =
+    ["index.html", "index.htm", "index.php", "index.xhtml", "default.htm", "default.asp", "default.aspx"];
+
+/// An address whose page has the same text as that of `main`, and which many servers would give for it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Double {
+    pub page: PageId,
+    pub main: PageId,
+}
+
+/// Pages that are one page under several addresses: these differ in case, in a slash at the end or in the name of an
+/// index file, and the pages in nothing, or the one names the other as its canonical.
+///
+/// Of each the one is kept that others name as canonical, else the shortest address. In the order of pages. O(n log n).
+pub fn doubles<'p>(
+    pages: impl Iterator<Item = (PageId, &'p Address, ContentHash, Option<&'p Address>)>,
+) -> Vec<Double> {
+    let mut groups: HashMap<String, Vec<_>> = HashMap::new();
+    for page in pages {
+        groups.entry(page.1.without_variants()).or_default().push(page);
+    }
+    let mut found = Vec::new();
+    for group in groups.into_values().filter(|group| group.len() > 1) {
+        let named: HashSet<_> = group.iter().filter_map(|(.., canonical)| *canonical).collect();
+        let rank = |address: &Address| (!named.contains(address), address.as_str().len(), address.as_str().to_owned());
+        let mut group = group;
+        group.sort_by_cached_key(|(_, address, ..)| rank(address));
+        let mut mains: Vec<(PageId, &Address, ContentHash)> = Vec::new();
+        for (page, address, hash, canonical) in group {
+            match mains.iter().find(|main| main.2 == hash || canonical == Some(main.1)) {
+                Some((main, ..)) => found.push(Double { page, main: *main }),
+                None => mains.push((page, address, hash)),
+            }
+        }
+    }
+    found.sort_by_key(|double| double.page);
+    found
+}
 
 /// Parameters that tell a site who reads or whence a reader came, and change nothing on the page. A name that ends in `*`
 /// stands for all that begin so.
@@ -22,6 +64,15 @@ pub const IGNORED_PARAMETERS: [&str; 12] = [
 ];
 
 impl Address {
+    /// The same text for all addresses that servers give to one page. O(length).
+    fn without_variants(&self) -> String {
+        let lower = self.from_root().to_lowercase();
+        let (path, query) = lower.split_once('?').unwrap_or((&lower, ""));
+        let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
+        let path = if INDEX_FILES.contains(&name) { folder } else { path.trim_end_matches('/') };
+        format!("{path}?{query}")
+    }
+
     /// Without the parameters of the query that change nothing on the page. O(length).
     #[must_use]
     pub fn without_parameters(self, ignored: &[impl AsRef<str>]) -> Self {
@@ -118,6 +169,25 @@ mod tests {
         assert_eq!(plain("/p;jsessionid=1A?x=%41&sid=2"), "/p?x=%41");
         assert_eq!(plain("/p?side=left&a"), "/p?side=left&a");
         assert_eq!(plain("/p?%75tm_x=1&b=2"), "/p?b=2");
+    }
+
+    #[test]
+    fn one_page_under_several_addresses_is_one_page() {
+        let addresses: Vec<_> = ["/", "/index.html", "/About", "/about/", "/about", "/b/", "/b/default.aspx", "/p?A=1"]
+            .map(|path| Address::parse(&format!("http://a.example{path}")).unwrap())
+            .into();
+        let (same, other) = (ContentHash::of("same"), ContentHash::of("other"));
+        let hashes = [same, same, same, same, same, same, other, same];
+        let doubles = |canonical: Option<(usize, usize)>| -> Vec<_> {
+            let canonical_of = |at: usize| canonical.filter(|(page, _)| *page == at).map(|(_, to)| &addresses[to]);
+            let pages = addresses.iter().zip(hashes).enumerate();
+            let pages = pages.map(|(at, (a, hash))| (PageId(at as u32), a, hash, canonical_of(at)));
+            super::doubles(pages).iter().map(|double| (double.page.0, double.main.0)).collect()
+        };
+        // Of /About and /about, equally long, the first in the order of characters stays.
+        assert_eq!(doubles(None), [(1, 0), (3, 2), (4, 2)]);
+        assert_eq!(doubles(Some((2, 4))), [(1, 0), (2, 4), (3, 4)]);
+        assert_eq!(doubles(Some((6, 5))), [(1, 0), (3, 2), (4, 2), (6, 5)]);
     }
 
     #[test]

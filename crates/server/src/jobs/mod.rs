@@ -1,5 +1,6 @@
 //! Long work, on PostgreSQL's job queue: ordered by the server, done by any worker.
 
+mod doubles;
 mod order;
 mod place_anew;
 mod read_folder;

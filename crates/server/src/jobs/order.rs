@@ -117,6 +117,20 @@ pub(super) async fn order_overdue(pool: &PgPool, seconds: f64) -> Result<(), Ord
     Ok(())
 }
 
+/// Begins the readings for which it is time.
+///
+/// # Errors
+/// [`OrderError`] when the database refuses.
+pub(super) async fn order_due(pool: &PgPool) -> Result<(), OrderError> {
+    let mut tx = pool.begin().await?;
+    for site in reading::due(&mut tx).await? {
+        let (reading, _) = reading::begin(&mut tx, site).await?;
+        enqueue(&mut tx, &Job::ReadSite { site, reading }).await?;
+    }
+    tx.commit().await?;
+    Ok(())
+}
+
 async fn enqueue(tx: &mut sqlx::PgConnection, job: &Job) -> Result<(), OrderError> {
     let bytes = serde_json::to_vec(job).map_err(|error| OrderError::Queue(error.to_string()))?;
     let task = TaskBuilder::new(bytes).max_attempts(5).build();

@@ -25,16 +25,16 @@ pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut Wor
         keeper.progress.known += 1;
         keeper.fail(address, why);
     }
-    for address in read.drafts {
-        keeper.progress.known += 1;
-        keeper.leave_out(address, "it is a draft");
+    let drafts: HashSet<Address> = read.drafts.into_iter().collect();
+    for address in &drafts {
+        keeper.take_draft(address.clone());
     }
     for (address, media_type) in read.files {
         keeper.take_file(&address, &media_type);
     }
     let before: Vec<_> =
         keeper.known.keys().filter(|known| !there.contains(known) && !files.contains(known)).cloned().collect();
-    let dead: HashSet<Address> = read.dead.into_iter().chain(before).collect();
+    let dead: HashSet<Address> = read.dead.into_iter().chain(before).filter(|dead| !drafts.contains(dead)).collect();
     for address in dead {
         keeper.progress.known += 1;
         keeper.take_dead(address, 404);

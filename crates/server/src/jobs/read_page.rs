@@ -2,7 +2,7 @@
 
 use strelm_core::document::{Block, ContentHash, Document, Format, Region};
 use strelm_core::language::words;
-use strelm_core::site::{Address, BlockKey, Destination, IGNORED_PARAMETERS, PageKind};
+use strelm_core::site::{Address, BlockKey, Destination, PageKind, Standing};
 use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::PageSource;
 use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
@@ -16,8 +16,8 @@ const MOST_BLOCKS: usize = 10_000;
 /// Further places on a page cannot be pointed at.
 const MOST_IDS: usize = 20_000;
 
-/// A page that can be kept; `None` when its address is too long.
-pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadPage> {
+/// A page that can be kept; `None` when its address is too long. `ignored` are parameters that change nothing on a page.
+pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[String]) -> Option<ReadPage> {
     let document = &page.document;
     let (head, front) = (document.head(), &page.front);
     if page.address.as_str().len() > LONGEST_ADDRESS {
@@ -47,7 +47,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
             let hash = ContentHash::of(&source.text);
             Source { text: source.text, format: source.format, hash }
         }),
-        links: links(page),
+        links: links(page, ignored),
         blocks: blocks(document, counted.is_none()),
         ids: document.ids().iter().take(MOST_IDS).map(|id| plain(id.clone())).collect(),
         validators: Validators {
@@ -59,6 +59,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>) -> Option<ReadP
             description: front.description.clone().map(plain),
             tags: front.tags.iter().cloned().map(plain).collect(),
         },
+        standing: Standing::of(head, &page.address),
         heading,
         address: page.address.clone(),
     })
@@ -91,6 +92,7 @@ pub fn read_file(address: &Address, media_type: &str) -> Option<ReadPage> {
         ids: Vec::new(),
         validators: Validators::default(),
         says: Says::default(),
+        standing: Standing::default(),
     })
 }
 
@@ -111,7 +113,7 @@ fn blocks(document: &Document, counts_words: bool) -> Vec<ReadBlock> {
         .collect()
 }
 
-fn links(page: &CrawledPage) -> Vec<ReadLink> {
+fn links(page: &CrawledPage, ignored: &[String]) -> Vec<ReadLink> {
     let (document, address) = (&page.document, &page.address);
     let base = document.head().base.as_ref().and_then(|base| match address.follow(base) {
         Destination::Page { address, .. } => Some(address),
@@ -122,7 +124,7 @@ fn links(page: &CrawledPage) -> Vec<ReadLink> {
         let told = page.destinations.as_ref().and_then(|destinations| destinations.get(ordinal)).cloned();
         let destination = told.unwrap_or_else(|| base.follow(&link.href));
         let Destination::Page { address, fragment } = destination else { return None };
-        let address = address.without_parameters(&IGNORED_PARAMETERS);
+        let address = address.without_parameters(ignored);
         let anchor = document.anchor(link);
         (address.as_str().len() <= LONGEST_ADDRESS).then(|| ReadLink {
             href: plain(link.href.clone()),

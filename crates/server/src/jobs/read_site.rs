@@ -2,6 +2,7 @@
 //! is kept too, so that a reading that was stopped, or whose worker died, goes on where it was.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use futures::future::join_all;
@@ -13,10 +14,12 @@ use strelm_sources::fetch::{FetchError, Validators};
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
+use strelm_store::redirect::{self, Absence};
 use strelm_store::site::{Site, Source};
-use strelm_store::{SiteId, furniture, journal, listed, redirect};
+use strelm_store::{SiteId, furniture, journal, listed};
 use tokio::sync::mpsc;
 
+use super::doubles::settle_doubles;
 use super::place_anew::place_anew;
 use super::read_page::{read_file, read_page};
 use super::{JobError, Tools, read_folder};
@@ -30,7 +33,8 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     let Some(progress) = reading::start_run(&tools.pool, id, reading).await? else {
         return end_stopped(tools, id, reading).await;
     };
-    let mut keeper = Keeper::new(tools, id, reading, progress).await?;
+    let ignored_parameters = site.settings.ignored_parameters.clone();
+    let mut keeper = Keeper::new(tools, id, reading, progress, ignored_parameters).await?;
     let read = match (&site.settings.source, &editor) {
         (Source::Folder { .. }, Some(Editor::Folder(folder))) => {
             read_folder::read(folder.clone(), &mut keeper, lock).await.map(|()| Ok(()))
@@ -42,6 +46,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         other => other?,
     };
     page::mark_term_archives(&tools.pool, id).await?;
+    settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
     journal::prune(&tools.pool, id).await?;
     let (state, message) = match result {
@@ -83,13 +88,17 @@ async fn from_web(
     }
     // What waits is found once more.
     keeper.progress.known = i32::try_from(done.len()).unwrap_or(i32::MAX);
-    let has_validators =
-        |version: &&Version| version.gone.is_none() && version.validators != page::Validators::default();
+    let has_validators = |version: &&Version| version.is_there() && version.validators != page::Validators::default();
     let validators = keeper.known.values().filter(has_validators).map(|version| {
         let page::Validators { etag, last_modified } = version.validators.clone();
         (version.address.clone(), Validators { etag, last_modified })
     });
-    let start = CrawlStart { validators: validators.collect(), waiting, done };
+    let start = CrawlStart {
+        validators: validators.collect(),
+        waiting,
+        done,
+        ignored_parameters: keeper.ignored_parameters.to_vec(),
+    };
     let limits = CrawlLimits {
         most_pages: usize::try_from(site.settings.most_pages).unwrap_or_default(),
         apart: Duration::from_millis(u64::try_from(site.settings.delay_ms).unwrap_or_default()),
@@ -121,11 +130,12 @@ pub(super) struct Keeper<'t> {
     was_empty: HashSet<Address>,
     /// Addresses of this run that send on.
     sent_on: HashSet<Address>,
+    ignored_parameters: Arc<[String]>,
     found: Vec<Address>,
     pages: Vec<CrawledPage>,
     files: Vec<ReadPage>,
     redirects: Vec<(Address, Address)>,
-    dead: Vec<(Address, i16)>,
+    dead: Vec<(Address, Absence)>,
     alive: Vec<Address>,
     gone: Vec<(PageId, Gone)>,
     outcomes: Vec<ReadAddress>,
@@ -137,11 +147,22 @@ pub(super) struct Keeper<'t> {
 }
 
 impl<'t> Keeper<'t> {
-    async fn new(tools: &'t Tools, site: SiteId, reading: ReadingId, progress: Progress) -> Result<Self, JobError> {
+    async fn new(
+        tools: &'t Tools,
+        site: SiteId,
+        reading: ReadingId,
+        progress: Progress,
+        ignored_parameters: Vec<String>,
+    ) -> Result<Self, JobError> {
         let known = page::all_versions(&tools.pool, site).await?;
+        // What is another address of a page sends on here, and is there on the site.
+        let same = known.iter().filter(|version| version.gone == Some(Gone::Same));
+        let same: HashSet<_> = same.map(|version| version.address.clone()).collect();
         let dead = redirect::dead(&tools.pool, site).await?.into_iter().map(|(address, _)| address);
         let redirects = redirect::all(&tools.pool, site).await?.into_iter().map(|(from, _)| from);
+        let redirects = redirects.filter(|from| !same.contains(from));
         Ok(Self {
+            ignored_parameters: ignored_parameters.into(),
             tools,
             site,
             reading,
@@ -287,7 +308,7 @@ impl<'t> Keeper<'t> {
 
     /// There is nothing at an address.
     pub fn take_dead(&mut self, address: Address, status: i16) {
-        self.dead.push((address.clone(), status));
+        self.dead.push((address.clone(), Absence::Status(status)));
         match self.known.get(&address).map(|version| (version.number, version.gone)) {
             Some((_, Some(Gone::Vanished))) => {
                 self.progress.others += 1;
@@ -304,6 +325,15 @@ impl<'t> Keeper<'t> {
                 self.note(address, Outcome::Failed, Some(format!("nothing there (status {status})")));
             }
         }
+    }
+
+    /// A page that is not published yet. One that was is gone.
+    pub fn take_draft(&mut self, address: Address) {
+        self.dead.push((address.clone(), Absence::Draft));
+        self.progress.known += 1;
+        let was = self.known.get(&address).filter(|version| version.gone != Some(Gone::Vanished));
+        self.gone.extend(was.map(|version| (version.number, Gone::Vanished)));
+        self.leave_out(address, "it is a draft");
     }
 
     fn note_alive(&mut self, address: &Address) {
@@ -351,7 +381,7 @@ impl<'t> Keeper<'t> {
         let files = read.len();
         let (mut fresh, mut same) = (Vec::new(), Vec::new());
         for page in pages {
-            let known = self.known.get(&page.address).filter(|version| version.gone.is_none());
+            let known = self.known.get(&page.address).filter(|version| version.is_there());
             let is_same = known.is_some_and(|version| {
                 version.crawled_hash == page.document.hash() && (version.has_source || editor.is_none())
             });
@@ -367,8 +397,9 @@ impl<'t> Keeper<'t> {
             pairs.push((page, source));
         }
         // Reading pages is work for all cores, and for none of the threads that wait for answers.
+        let ignored = Arc::clone(&self.ignored_parameters);
         let pages = tokio::task::spawn_blocking(move || -> Vec<_> {
-            pairs.into_par_iter().map(|(page, source)| (read_page(&page, source), page.address)).collect()
+            pairs.into_par_iter().map(|(page, source)| (read_page(&page, source, &ignored), page.address)).collect()
         });
         for (page, address) in pages.await.map_err(|error| JobError::BrokeOff(error.to_string()))? {
             match page {

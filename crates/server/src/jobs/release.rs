@@ -414,7 +414,9 @@ pub(super) async fn read_again(
         }
     };
     let Some((page, source)) = read else { return Ok(()) };
-    let read: Vec<_> = read_page(&page, source).into_iter().collect();
+    let ignored =
+        strelm_store::site::get(&tools.pool, site).await?.ok_or(JobError::NoSite)?.settings.ignored_parameters;
+    let read: Vec<_> = read_page(&page, source, &ignored).into_iter().collect();
     let put = page::put_all(&tools.pool, site, None, &read).await?;
     page::mark_term_archives(&tools.pool, site).await?;
     let changed: Vec<_> = put.into_iter().map(|(page, _)| page).collect();

@@ -9,7 +9,7 @@ use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::ReleaseState;
 use strelm_store::{PgPool, StoreError};
 
-use super::order::{Job, QUEUE, order_overdue};
+use super::order::{Job, OrderError, QUEUE, order_due, order_overdue};
 use super::{JobError, Tools, read_site, release, take_back};
 
 /// Brings the queue's own tables up to date. Several processes may call it at once.
@@ -73,9 +73,14 @@ impl Worker {
     }
 }
 
-/// Now and then looks for work that nobody does any more.
+/// Now and then looks for work that nobody does any more, and for readings for which it is time.
 async fn sweep(pool: PgPool, mut stop: tokio::sync::watch::Receiver<bool>) {
     loop {
+        match order_due(&pool).await {
+            // Somebody began the same reading in this moment.
+            Ok(()) | Err(OrderError::UnderWay) => {}
+            Err(error) => tracing::warn!(%error, "readings by schedule cannot be begun at the moment"),
+        }
         if let Err(error) = order_overdue(&pool, OVERDUE_AFTER).await {
             tracing::warn!(%error, "work that was left lying cannot be looked for at the moment");
         }

@@ -1,20 +1,40 @@
 //! Links that lead nowhere: to addresses at which there is nothing, or to places that are not on their page.
 
 use std::collections::{BTreeMap, HashSet};
+use std::fmt;
 
 use strelm_core::audit::Likeliest;
 use strelm_core::site::{Address, PageId, PageKind};
+
+use strelm_store::redirect::Absence;
 
 use super::model::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Fault {
-    /// There is nothing at the address; the site answers with this status.
-    Nothing(i16),
+    /// There is nothing at the address.
+    Nothing(Absence),
     /// The page is there, but not the place on it.
     NoPlace,
     /// The site sends on from there to this page.
     Moved(PageId),
+    /// The address says `http` where the site says `https`, or the other way round.
+    OtherScheme(PageId),
+    /// The page names this one as the one to be linked to.
+    NotCanonical(PageId),
+}
+
+impl fmt::Display for Fault {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Nothing(Absence::Status(status)) => write!(f, "nothing there (status {status})"),
+            Self::Nothing(Absence::Draft) => f.write_str("a draft that readers cannot see"),
+            Self::NoPlace => f.write_str("the page has no such place"),
+            Self::Moved(_) => f.write_str("the page has moved"),
+            Self::OtherScheme(_) => f.write_str("http and https are mixed up"),
+            Self::NotCanonical(_) => f.write_str("the page names another one as canonical"),
+        }
+    }
 }
 
 /// One or more links on a page with the same fault.
@@ -31,16 +51,34 @@ pub struct BrokenLink {
     pub likeliest: Option<PageId>,
 }
 
-/// Links that lead to their page only because the site sends readers on. O(redirects + links to them).
+/// Links that lead to their page by a detour: the site sends readers on, the scheme is the other one, or the page names
+/// another one in its stead. O(pages + redirects + links to what is found).
 pub(super) fn detours(model: &Model) -> Vec<BrokenLink> {
+    let site = &model.site;
+    let behind = |from: &Address| site.page_at(from);
+    let moved = site.redirects().filter_map(|(from, _)| Some((from, Fault::Moved(behind(from)?))));
+    let other_scheme = site.twins().filter_map(|from| Some((from, Fault::OtherScheme(behind(from)?))));
+    let stand_ins = site.pages().filter_map(|page| {
+        let canonical = site.page_at(page.standing.canonical.as_ref()?).filter(|canonical| *canonical != page.id)?;
+        Some((&page.address, Fault::NotCanonical(canonical)))
+    });
     let mut found = Vec::new();
-    for (from, _) in model.site.redirects() {
-        let Some(target) = model.site.page_at(from) else { continue };
-        for inbound in model.site.linking_to(from) {
-            let (content, furniture) = (inbound.content, inbound.furniture);
-            let (page, to, fault) = (inbound.page, from.clone(), Fault::Moved(target));
-            found.push(BrokenLink { page, to, fragment: None, fault, content, furniture, likeliest: Some(target) });
-        }
+    for (to, fault) in moved.chain(other_scheme).chain(stand_ins) {
+        let target = match fault {
+            Fault::Moved(target) | Fault::OtherScheme(target) | Fault::NotCanonical(target) => target,
+            Fault::Nothing(_) | Fault::NoPlace => continue,
+        };
+        // A page that names another one does not have to send its readers there.
+        let inbound = site.linking_to(to).into_iter().filter(|inbound| inbound.page != target);
+        found.extend(inbound.map(|inbound| BrokenLink {
+            page: inbound.page,
+            to: to.clone(),
+            fragment: None,
+            fault,
+            content: inbound.content,
+            furniture: inbound.furniture,
+            likeliest: Some(target),
+        }));
     }
     found.sort_by(|a, b| (a.page, &a.to).cmp(&(b.page, &b.to)));
     found
@@ -51,14 +89,14 @@ pub(super) fn detours(model: &Model) -> Vec<BrokenLink> {
 pub(super) fn broken(model: &Model) -> BTreeMap<PageId, Vec<BrokenLink>> {
     let mut found: BTreeMap<PageId, Vec<BrokenLink>> = BTreeMap::new();
     let likeliest = if model.dead.is_empty() { Likeliest::default() } else { Likeliest::of(model.site.pages()) };
-    for (to, status) in &model.dead {
+    for (to, why) in &model.dead {
         if model.site.page_at(to).is_some() {
             continue;
         }
         let inbound = model.site.linking_to(to);
         let meant = if inbound.is_empty() { None } else { likeliest.page_for(to, &[]) };
         for inbound in inbound {
-            let (page, to, fault) = (inbound.page, to.clone(), Fault::Nothing(*status));
+            let (page, to, fault) = (inbound.page, to.clone(), Fault::Nothing(*why));
             let (content, furniture) = (inbound.content, inbound.furniture);
             let likeliest = meant.filter(|meant| *meant != page);
             let link = BrokenLink { page, to, fragment: None, fault, content, furniture, likeliest };

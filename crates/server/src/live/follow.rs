@@ -7,6 +7,7 @@ use strelm_core::document::Document;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
+use strelm_store::redirect::Absence;
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
 use strelm_store::{PgPool, Seq, SiteId, StoreError, furniture, page, passed, reading, redirect, site, taken};
@@ -17,7 +18,7 @@ use super::model::{Latest, Model, PageDelta};
 /// What there is at addresses without a page.
 struct Elsewhere {
     redirects: Vec<(Address, Address)>,
-    dead: Vec<(Address, i16)>,
+    dead: Vec<(Address, Absence)>,
 }
 
 impl Elsewhere {

@@ -12,6 +12,7 @@ use strelm_store::Seq;
 use strelm_store::listed::ListedPage;
 use strelm_store::page::KnownPage;
 use strelm_store::reading::ReadingId;
+use strelm_store::redirect::Absence;
 use strelm_store::taken::TakenLink;
 
 use super::list::Kept;
@@ -25,8 +26,8 @@ pub struct Model {
     pub passed: HashSet<(PageId, PageId)>,
     /// Pages that were there once; what was decided about them still names them.
     pub gone: BTreeMap<PageId, KnownPage>,
-    /// Addresses at which there is nothing, with the status that they gave.
-    pub dead: BTreeMap<Address, i16>,
+    /// Addresses at which there is nothing, and why.
+    pub dead: BTreeMap<Address, Absence>,
     pub latest: Option<Latest>,
     first_readings: HashMap<PageId, ReadingId>,
     /// Names by which listed pages want to be found.
@@ -121,7 +122,7 @@ impl Model {
     }
 
     /// Sets what there is at addresses without a page.
-    pub fn put_elsewhere(&mut self, redirects: &[(Address, Address)], dead: Vec<(Address, i16)>) {
+    pub fn put_elsewhere(&mut self, redirects: &[(Address, Address)], dead: Vec<(Address, Absence)>) {
         let kept: HashSet<&Address> = redirects.iter().map(|(from, _)| from).collect();
         let ended: Vec<_> =
             self.site.redirects().map(|(from, _)| from.clone()).filter(|from| !kept.contains(from)).collect();

@@ -87,7 +87,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
         className="order-first min-h-0 border-base-300 lg:order-none lg:overflow-y-auto lg:border-x"
       >
         <div className="mx-auto max-w-[40rem] px-6 py-4">
-          <PageHead desk={desk} />
+          <PageHead site={site} desk={desk} />
           <Reader
             site={site}
             desk={desk}

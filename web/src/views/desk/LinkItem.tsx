@@ -14,10 +14,27 @@ const REGIONS: Record<string, string> = {
   aside: 'in an aside',
 };
 
+const CARRIERS: Record<Schema['Carrier'], string> = {
+  words: '',
+  picture: 'a picture',
+  words_and_picture: 'words and a picture',
+  part_of_picture: 'a part of a picture',
+  button: 'a button',
+  nothing: 'nothing that can be seen',
+};
+
 /** A link that exists. Furniture that is the same on many pages is one row. */
 export function LinkItem({ site, link, side }: { site: number; link: Schema['LinkRow']; side: Side }) {
   const { isMended } = useMend();
-  const region = REGIONS[link.region];
+  const standing = link.standing;
+  const facts = [
+    standing ? CARRIERS[standing.carried_by] : REGIONS[link.region],
+    standing?.aim,
+    standing?.under.at(-1) && `under “${standing.under.at(-1)}”`,
+    standing && `${Math.round(standing.share_before * 100)} % down`,
+    ...(standing?.says ?? []),
+    ...link.notes,
+  ].filter(Boolean);
   return (
     <li className="border-l-4 border-base-300 py-0.5 pl-2">
       <span className="flex items-center gap-2">
@@ -34,9 +51,14 @@ export function LinkItem({ site, link, side }: { site: number; link: Schema['Lin
         </span>
         {side === 'out' && link.page && <Depth depth={link.page.depth} />}
       </span>
-      <span className="block truncate text-secondary" title={link.anchor}>
-        “{link.anchor || 'a picture without words'}”{region ? ` ${region}` : ''}
+      <span className="block truncate" title={link.anchor}>
+        {link.anchor ? `“${link.anchor}”` : 'no anchor text'}
       </span>
+      {facts.length > 0 && (
+        <span className="block text-xs text-secondary" title={standing?.under.join(' › ')}>
+          {facts.join(' · ')}
+        </span>
+      )}
       {link.fault && <span className="block font-semibold text-accent">{link.fault}</span>}
       {link.repair && !isMended(link.repair) && (
         <MendButtons repair={link.repair} of={`the link on “${link.anchor}”`} />

@@ -1,9 +1,10 @@
 import type { Schema } from '../../api/client.ts';
 import { Depth } from '../../parts/Depth.tsx';
+import { PageName } from '../../parts/PageName.tsx';
 import { count, KINDS } from '../../parts/words.ts';
 
 /** What the page is, and its figures. */
-export function PageHead({ desk }: { desk: Schema['Desk'] }) {
+export function PageHead({ site, desk }: { site: number; desk: Schema['Desk'] }) {
   const page = desk.page;
   return (
     <header className="mb-4 border-b border-base-300 pb-3">
@@ -18,7 +19,23 @@ export function PageHead({ desk }: { desk: Schema['Desk'] }) {
         {desk.published && <span>{desk.published}</span>}
         {desk.tags.length > 0 && <span>{desk.tags.join(', ')}</span>}
         {!page.editable && <span className="font-semibold">cannot be edited from here</span>}
+        {desk.noindex && <span className="font-semibold">left out by search engines (noindex)</span>}
       </p>
+      {desk.canonical && (
+        <p className="mt-1">
+          Names another page as its canonical: <PageName site={site} page={desk.canonical} />
+        </p>
+      )}
+      {desk.versions.length > 0 && (
+        <p className="mt-1 flex flex-wrap gap-x-3">
+          <span className="text-secondary">In other languages:</span>
+          {desk.versions.map((version) => (
+            <span key={`${version.language} ${version.page.number}`}>
+              {version.language} <PageName site={site} page={version.page} />
+            </span>
+          ))}
+        </p>
+      )}
       <p className="figures mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" data-testid="page-figures">
         <Depth depth={page.depth} wordy />
         <span>

@@ -35,7 +35,10 @@ export function SideColumn(props: Props) {
   const { site, side, desk, openings, isActive, current, choose, decide, bringBack } = props;
   const isIn = side === 'in';
   const taken = isIn ? desk.taken_in : desk.taken_out;
-  const links = isIn ? desk.links_in : desk.links_out;
+  const isAround = (link: Schema['LinkRow']) => !isIn && !link.standing;
+  const all = isIn ? desk.links_in : desk.links_out;
+  const links = all.filter((link) => !isAround(link));
+  const around = all.filter(isAround);
   const passed = desk.passed.filter((row) => (isIn ? row.target : row.source) === desk.page.number);
   const none =
     !isIn && !desk.page.editable ? 'This page cannot be edited from here, so it takes no links.' : WORDS[side].none;
@@ -106,6 +109,19 @@ export function SideColumn(props: Props) {
             <LinkItem key={row} site={site} link={link} side={side} />
           ))}
         </Group>
+        {around.length > 0 && (
+          <details className="mt-3">
+            <summary className="figures cursor-pointer text-xs font-semibold tracking-wide text-secondary">
+              Around the text, in menus and the like: {around.length}
+            </summary>
+            <ul className="mt-1 flex flex-col gap-1.5">
+              {around.map((link, row) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the order of the page is the only identity
+                <LinkItem key={row} site={site} link={link} side={side} />
+              ))}
+            </ul>
+          </details>
+        )}
         {passed.length > 0 && (
           <Group title="Passed" n={passed.length}>
             {passed.map((row) => (

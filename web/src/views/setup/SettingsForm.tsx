@@ -15,6 +15,8 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
   const [roads, setRoads] = useState(settings.roads);
   const [mostPages, setMostPages] = useState(String(settings.most_pages));
   const [delay, setDelay] = useState(String(settings.delay_ms / 1000));
+  const [ignored, setIgnored] = useState(settings.ignored_parameters.join(', '));
+  const [readEvery, setReadEvery] = useState(settings.read_every);
   const [micropub, setMicropub] = useState(settings.micropub ?? '');
   const [token, setToken] = useState('');
   const body: Schema['ChangedSettings'] = {
@@ -23,6 +25,8 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
     roads,
     most_pages: Math.round(Number(mostPages)) || 0,
     delay_ms: Math.round(Number(delay) * 1000) || 0,
+    ignored_parameters: [ignored],
+    read_every: readEvery,
     micropub: micropub.trim() || null,
     token: token.trim() || null,
   };
@@ -93,9 +97,27 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
           ))}
         </fieldset>
       </Group>
-      {!settings.folder && (
-        <>
-          <Group title="Reading">
+      <Group title="Reading">
+        <Field
+          label="Read it again by itself"
+          help="Counted from the beginning of the latest reading. You can read it again at any time besides."
+        >
+          {(props) => (
+            <select
+              {...props}
+              className="select w-full"
+              value={readEvery}
+              onChange={(e) => setReadEvery(e.target.value as typeof readEvery)}
+            >
+              <option value="never">Never</option>
+              <option value="day">Every day</option>
+              <option value="week">Every week</option>
+              <option value="month">Every month</option>
+            </select>
+          )}
+        </Field>
+        {!settings.folder && (
+          <>
             <div className="grid gap-x-6 sm:grid-cols-2">
               <Field label="Addresses to look at, at most" help="A reading that finds more says so.">
                 {(props) => (
@@ -125,40 +147,56 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
                 )}
               </Field>
             </div>
-          </Group>
-          <Group title="Editing">
             <Field
-              label="Editing interface"
-              help="The address of the site’s Micropub endpoint. Without one, links can be planned but not released."
+              label="Parameters of addresses that change nothing"
+              help="Addresses that differ in these alone are one page. utm_* stands for all that begin with utm_. The next reading heeds it."
             >
               {(props) => (
-                <input
+                <textarea
                   {...props}
-                  type="text"
-                  inputMode="url"
-                  className="input w-full"
-                  value={micropub}
-                  onChange={(e) => setMicropub(e.target.value)}
+                  className="textarea w-full"
+                  rows={2}
+                  value={ignored}
+                  onChange={(e) => setIgnored(e.target.value)}
                 />
               )}
             </Field>
-            <Field
-              label={settings.has_token ? 'A new token (the one that is there stays if this is empty)' : 'Its token'}
-              help="Kept in a file outside of the database. It is never shown, not even to you."
-            >
-              {(props) => (
-                <input
-                  {...props}
-                  type="password"
-                  autoComplete="off"
-                  className="input w-full"
-                  value={token}
-                  onChange={(e) => setToken(e.target.value)}
-                />
-              )}
-            </Field>
-          </Group>
-        </>
+          </>
+        )}
+      </Group>
+      {!settings.folder && (
+        <Group title="Editing">
+          <Field
+            label="Editing interface"
+            help="The address of the site’s Micropub endpoint. Without one, links can be planned but not released."
+          >
+            {(props) => (
+              <input
+                {...props}
+                type="text"
+                inputMode="url"
+                className="input w-full"
+                value={micropub}
+                onChange={(e) => setMicropub(e.target.value)}
+              />
+            )}
+          </Field>
+          <Field
+            label={settings.has_token ? 'A new token (the one that is there stays if this is empty)' : 'Its token'}
+            help="Kept in a file outside of the database. It is never shown, not even to you."
+          >
+            {(props) => (
+              <input
+                {...props}
+                type="password"
+                autoComplete="off"
+                className="input w-full"
+                value={token}
+                onChange={(e) => setToken(e.target.value)}
+              />
+            )}
+          </Field>
+        </Group>
       )}
       {save.isError && (
         <p role="alert" className="mb-2 font-semibold text-accent">

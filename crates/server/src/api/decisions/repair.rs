@@ -1,6 +1,6 @@
 //! Mending links that are on a page: they get another target, or are taken off their words.
 
-use std::collections::HashSet;
+use std::collections::HashMap;
 
 use strelm_core::document::{Document, Link, LinkKind};
 use strelm_core::site::{Address, PageId};
@@ -29,10 +29,12 @@ impl Repair<'_> {
         let source = PageId(self.source);
         let target = self.target.map(PageId);
         let to = Address::parse(self.address).map_err(|error| ApiError::Unusable(error.to_string()))?;
-        let plain_href = {
+        let (plain_href, keeps_place) = {
             let model = live.read();
             page_of(&model, self.source)?;
-            target.map(|target| page_of(&model, target.0).map(|page| page.address.from_root())).transpose()?
+            let plain = target.map(|target| page_of(&model, target.0).map(|page| page.address.from_root()));
+            // A link that takes a detour to its page goes on to the same place on it.
+            (plain.transpose()?, target.is_some() && model.site.page_at(&to) == target && self.fragment.is_none())
         };
         let href = href_for(state, site, live, source, target).await?.or(plain_href);
         let text = page::text(&state.pool, site, source).await?.and_then(|text| text.source);
@@ -44,15 +46,22 @@ impl Repair<'_> {
         }
         // What a link leads to was worked out when the page was read; here it is known again by what is written.
         let stored = page::links(&state.pool, site, Some(&[source])).await?;
-        let hrefs: HashSet<_> = stored
+        let hrefs: HashMap<_, _> = stored
             .into_iter()
-            .filter(|link| link.to == to && link.fragment.as_deref() == self.fragment)
-            .map(|link| link.href)
+            // What is wrong with an address is wrong whatever place on the page a link names.
+            .filter(|link| link.to == to && (self.fragment.is_none() || link.fragment.as_deref() == self.fragment))
+            .map(|link| (link.href, link.fragment))
             .collect();
         let document = Document::read(text.text, text.format);
-        let links = document.links().iter().enumerate().filter(|(_, link)| hrefs.contains(&link.href));
+        let links = document.links().iter().enumerate();
+        let links = links.filter_map(|(ordinal, link)| Some((ordinal, link, hrefs.get(&link.href)?)));
         let found: Result<Vec<_>, ApiError> = links
-            .map(|(ordinal, link)| self.new_link(&document, ordinal, link, &to, href.as_deref(), text.hash))
+            .map(|(ordinal, link, fragment)| {
+                let place = fragment.as_ref().filter(|_| keeps_place).map(|place| format!("#{place}"));
+                let href = href.as_ref().map(|href| format!("{href}{}", place.unwrap_or_default()));
+                let old = OldLink { href: link.href.clone(), to: to.clone(), fragment: fragment.clone() };
+                self.new_link(&document, ordinal, link, old, href.as_deref(), text.hash)
+            })
             .collect();
         let found = found?;
         if found.is_empty() {
@@ -67,7 +76,7 @@ impl Repair<'_> {
         document: &Document,
         ordinal: usize,
         link: &Link,
-        to: &Address,
+        old: OldLink,
         href: Option<&str>,
         source_hash: strelm_core::document::ContentHash,
     ) -> Result<NewLink, ApiError> {
@@ -81,7 +90,6 @@ impl Repair<'_> {
         };
         let sentence = Sentence::around(document, link.text).filter(|_| link.kind != LinkKind::Picture);
         let sentence = sentence.ok_or_else(|| refusal(&"a picture carries it, and no words"))?;
-        let old = OldLink { href: link.href.clone(), to: to.clone(), fragment: self.fragment.map(str::to_owned) };
         Ok(NewLink {
             source: PageId(self.source),
             target: self.target.map(PageId),

@@ -5,13 +5,13 @@ use std::collections::HashMap;
 use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::document::{Document, Region};
-use strelm_core::site::{PageFacts, PageId};
+use strelm_core::site::{Address, PageFacts, PageId};
 use strelm_store::page::{self, PageText, StoredLink};
 use strelm_store::passed::{self, Passed};
 use strelm_store::{SiteId, taken::TakenLink};
 use utoipa::ToSchema;
 
-use super::Repair;
+use super::desk_links::links_out;
 use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
 use super::row::{PageRef, PageRow};
 use super::shown::{Mark, shown};
@@ -41,6 +41,19 @@ pub struct Desk {
     pub published: Option<String>,
     pub description: Option<String>,
     pub tags: Vec<String>,
+    /// Whether the page asks search engines to leave it out.
+    pub noindex: bool,
+    /// The page that it names in its stead.
+    pub canonical: Option<PageRef>,
+    /// The same page in other languages, as far as they are pages of the site.
+    pub versions: Vec<VersionRef>,
+}
+
+/// The page in another language.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct VersionRef {
+    pub language: String,
+    pub page: PageRef,
 }
 
 /// O(words of the page and of the pages that mention it), and four queries by key.
@@ -86,6 +99,14 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         number: usize::try_from(taken.id.0).unwrap_or_default(),
     }));
     let openings_in = model.openings_in(page.id);
+    let other = |address: &Address| {
+        let other = model.site.page_at(address).filter(|other| *other != page.id)?;
+        PageRef::of(model, other.0).ok()
+    };
+    let versions =
+        page.standing.versions.iter().filter_map(|version| {
+            Some(VersionRef { language: version.language.clone(), page: other(&version.address)? })
+        });
     let planned_in = model.planned.values().filter(|taken| taken.link.target == Some(page.id));
     Ok(Desk {
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
@@ -93,10 +114,13 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         published: text.says.published.clone(),
         description: text.says.description.clone(),
         tags: text.says.tags.clone(),
+        noindex: page.standing.noindex,
+        canonical: page.standing.canonical.as_ref().and_then(other),
+        versions: versions.collect(),
         links_in: inbound_rows(model, page, &rows.inbound),
         openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
-        links_out: outbound_rows(model, page.id, &rows.outbound),
+        links_out: links_out(model, page, &document, &rows.outbound),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
         taken_out: planned
             .into_iter()
@@ -120,44 +144,17 @@ fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<Li
             furniture.insert((link.region, &link.anchor), rows.len());
         }
         let source = PageRef::of(model, link.page.0).ok();
-        rows.push(row_of(link, source, None));
+        rows.push(row_of(link, source));
     }
     rows
 }
 
-fn outbound_rows(model: &Model, page: PageId, links: &[StoredLink]) -> Vec<LinkRow> {
-    let faulty = model.broken().get(&page).into_iter().flatten();
-    let faulty = faulty.chain(model.detours().iter().filter(|link| link.page == page));
-    let repairs: HashMap<_, _> =
-        faulty.filter_map(|link| Some(((&link.to, link.fragment.as_deref()), Repair::of(model, link)?))).collect();
-    let content = links.iter().filter(|link| link.region == Region::Content);
-    content
-        .map(|link| {
-            let target = model.site.page_at(&link.to).and_then(|page| PageRef::of(model, page.0).ok());
-            let mut row = row_of(link, target, fault_of(model, link));
-            row.repair = repairs.get(&(&link.to, link.fragment.as_deref())).cloned();
-            row
-        })
-        .collect()
-}
-
-/// Why a link leads nowhere.
-fn fault_of(model: &Model, link: &StoredLink) -> Option<String> {
-    if model.site.is_redirect(&link.to) && model.site.page_at(&link.to).is_some() {
-        return Some("a detour: the site sends on from this address".to_owned());
-    }
-    let Some(target) = model.site.page_at(&link.to) else {
-        let status = model.dead.get(&link.to)?;
-        return Some(format!("broken: there is nothing at this address (status {status})"));
-    };
-    let fragment = link.fragment.as_deref().filter(|fragment| !model.has_fragment(target, fragment))?;
-    Some(format!("broken: the page has no place called #{fragment}"))
-}
-
-fn row_of(link: &StoredLink, page: Option<PageRef>, fault: Option<String>) -> LinkRow {
+fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
     LinkRow {
         page,
-        fault,
+        fault: None,
+        notes: Vec::new(),
+        standing: None,
         repair: None,
         address: link.to.to_string(),
         anchor: link.anchor.clone(),

@@ -1,4 +1,5 @@
 pub mod desk;
+mod desk_links;
 mod desk_rows;
 pub mod export;
 pub mod find;

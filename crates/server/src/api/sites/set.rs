@@ -9,10 +9,12 @@ use utoipa::ToSchema;
 
 use super::add::checked_name;
 use super::look::check_interface;
-use super::settings::Roads;
+use super::settings::{ReadEvery, Roads};
 use crate::api::{ApiError, Problem, State};
 
 const MOST_ENTRIES: usize = 50;
+const MOST_PARAMETERS: usize = 100;
+const LONGEST_PARAMETER: usize = 100;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ChangedSettings {
@@ -24,6 +26,8 @@ pub struct ChangedSettings {
     roads: Roads,
     most_pages: i32,
     delay_ms: i32,
+    ignored_parameters: Vec<String>,
+    read_every: ReadEvery,
 }
 
 #[utoipa::path(operation_id = "sites_set", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -54,6 +58,8 @@ pub async fn set(
         roads: changed.roads.into(),
         most_pages: changed.most_pages,
         delay_ms: changed.delay_ms,
+        ignored_parameters: parameters(&changed.ignored_parameters)?,
+        read_every: changed.read_every.into(),
     };
     site::set(&state.pool, id, &settings).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     Ok(HttpResponse::NoContent().finish())
@@ -79,6 +85,29 @@ fn entries(entry: &Address, typed: &[String]) -> Result<Vec<Address>, ApiError> 
         return Err(ApiError::Unusable(format!("A site has at most {MOST_ENTRIES} entry pages.")));
     }
     Ok(entries)
+}
+
+/// Names of parameters as people type them, each once.
+fn parameters(typed: &[String]) -> Result<Vec<String>, ApiError> {
+    let mut names: Vec<String> = Vec::new();
+    let words = typed.iter().flat_map(|line| line.split([',', ';', ' ', '\t']));
+    for name in words.map(str::trim).filter(|name| !name.is_empty()) {
+        let is_name = name.chars().enumerate().all(|(at, c)| {
+            c.is_alphanumeric() || "-_.[]".contains(c) || (c == '*' && at + 1 == name.chars().count() && at > 0)
+        });
+        if !is_name || name.len() > LONGEST_PARAMETER {
+            return Err(ApiError::Unusable(format!(
+                "“{name}” is not the name of a parameter. Write names such as ref, or utm_* for all that begin with utm_."
+            )));
+        }
+        if !names.iter().any(|known| known == name) {
+            names.push(name.to_owned());
+        }
+    }
+    if names.len() > MOST_PARAMETERS {
+        return Err(ApiError::Unusable(format!("At most {MOST_PARAMETERS} parameters can be named.")));
+    }
+    Ok(names)
 }
 
 /// The editing interface, looked at with the new token or the one that is there; a new token is kept.

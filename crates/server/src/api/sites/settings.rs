@@ -4,7 +4,7 @@ use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::site::RoadsCount;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Source};
+use strelm_store::site::{self, Every, Source};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
@@ -36,6 +36,38 @@ impl From<Roads> for RoadsCount {
     }
 }
 
+/// How often a site is read again by itself.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ReadEvery {
+    Never,
+    Day,
+    Week,
+    Month,
+}
+
+impl From<Option<Every>> for ReadEvery {
+    fn from(every: Option<Every>) -> Self {
+        match every {
+            None => Self::Never,
+            Some(Every::Day) => Self::Day,
+            Some(Every::Week) => Self::Week,
+            Some(Every::Month) => Self::Month,
+        }
+    }
+}
+
+impl From<ReadEvery> for Option<Every> {
+    fn from(every: ReadEvery) -> Self {
+        match every {
+            ReadEvery::Never => None,
+            ReadEvery::Day => Some(Every::Day),
+            ReadEvery::Week => Some(Every::Week),
+            ReadEvery::Month => Some(Every::Month),
+        }
+    }
+}
+
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteSettings {
     pub name: String,
@@ -49,6 +81,9 @@ pub struct SiteSettings {
     pub roads: Roads,
     pub most_pages: i32,
     pub delay_ms: i32,
+    /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
+    pub ignored_parameters: Vec<String>,
+    pub read_every: ReadEvery,
 }
 
 #[utoipa::path(operation_id = "sites_settings", responses((status = 200, body = SiteSettings), (status = 404, body = Problem)))]
@@ -71,5 +106,7 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         roads: site.settings.roads.into(),
         most_pages: site.settings.most_pages,
         delay_ms: site.settings.delay_ms,
+        ignored_parameters: site.settings.ignored_parameters,
+        read_every: site.settings.read_every.into(),
     }))
 }

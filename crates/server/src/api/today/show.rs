@@ -10,7 +10,7 @@ use utoipa::ToSchema;
 use crate::api::pages::{PageRef, Repair};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Fault, Model, Only, Wish};
+use crate::live::{Model, Only, Wish};
 
 /// Pages that are named under each line.
 const NAMED: usize = 5;
@@ -175,11 +175,7 @@ fn row_of(model: &Model, link: &crate::live::BrokenLink) -> Result<BrokenRow, Ap
     Ok(BrokenRow {
         page: PageRef::of(model, link.page.0)?,
         to: format!("{}{fragment}", link.to.from_root()),
-        why: match link.fault {
-            Fault::Nothing(status) => format!("nothing there (status {status})"),
-            Fault::NoPlace => "the page has no such place".to_owned(),
-            Fault::Moved(_) => "the page has moved".to_owned(),
-        },
+        why: link.fault.to_string(),
         times: link.content + link.furniture,
         only_furniture: link.content == 0,
         repair: Repair::of(model, link),

@@ -1,0 +1,172 @@
+//! Links that lead out of a page: each with what carries it, what it says, where it stands and what is wrong with it.
+
+use std::collections::HashMap;
+
+use serde::Serialize;
+use strelm_core::document::{Aim, Document, Link, LinkKind, Mail, Region};
+use strelm_core::site::{Address, Destination, PageFacts};
+use strelm_store::page::StoredLink;
+use utoipa::ToSchema;
+
+use super::Repair;
+use super::desk_rows::LinkRow;
+use super::row::PageRef;
+use crate::live::{BrokenLink, Fault, Model};
+
+/// How a link stands on its page.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct LinkStanding {
+    /// As in `data-link`.
+    pub number: usize,
+    pub carried_by: Carrier,
+    /// What it is for, when that is not a page: in plain words.
+    pub aim: Option<String>,
+    /// What its attributes say, in plain words.
+    pub says: Vec<String>,
+    /// The headings under which it stands, outermost first.
+    pub under: Vec<String>,
+    /// How much of the page's text is before it, from 0 to 1.
+    pub share_before: f64,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Carrier {
+    Words,
+    Picture,
+    WordsAndPicture,
+    PartOfPicture,
+    Button,
+    Nothing,
+}
+
+impl From<LinkKind> for Carrier {
+    fn from(kind: LinkKind) -> Self {
+        match kind {
+            LinkKind::Text => Self::Words,
+            LinkKind::Picture => Self::Picture,
+            LinkKind::Mixed => Self::WordsAndPicture,
+            LinkKind::Area => Self::PartOfPicture,
+            LinkKind::Button => Self::Button,
+            LinkKind::Empty => Self::Nothing,
+        }
+    }
+}
+
+/// Links of the page's own text in their order, then what stands around it. `stored` are the page's links as they were
+/// read, which tells where each leads. O(links × log blocks).
+pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &[StoredLink]) -> Vec<LinkRow> {
+    let known: HashMap<&str, (&Address, Option<&str>)> =
+        stored.iter().map(|link| (link.href.as_str(), (&link.to, link.fragment.as_deref()))).collect();
+    let faults = faults_on(model, page);
+    let links = document.links().iter().enumerate().filter(|(_, link)| link.region == Region::Content);
+    let mut rows: Vec<_> = links
+        .map(|(number, link)| {
+            let (to, fragment) = match known.get(link.href.as_str()) {
+                Some((to, fragment)) => (Some((*to).clone()), fragment.map(str::to_owned)),
+                None => match page.address.follow(&link.href) {
+                    Destination::Page { address, fragment } => (Some(address), fragment),
+                    Destination::Other(_) | Destination::Unusable => (None, None),
+                },
+            };
+            let mut row = row_of(model, &faults, to.as_ref(), fragment.as_deref());
+            row.anchor = document.anchor(link);
+            if to.is_none() {
+                row.address.clone_from(&link.href);
+            }
+            row.standing = Some(standing(document, number, link));
+            row
+        })
+        .collect();
+    rows.extend(stored.iter().filter(|link| link.region != Region::Content).map(|link| {
+        let mut row = row_of(model, &faults, Some(&link.to), link.fragment.as_deref());
+        row.anchor.clone_from(&link.anchor);
+        row.region = link.region.as_str().to_owned();
+        // What stands around the text is changed in the template.
+        row.repair = None;
+        row
+    }));
+    rows
+}
+
+type Faults<'m> = HashMap<(&'m Address, Option<&'m str>), &'m BrokenLink>;
+
+fn faults_on<'m>(model: &'m Model, page: &PageFacts) -> Faults<'m> {
+    let broken = model.broken().get(&page.id).into_iter().flatten();
+    let faulty = broken.chain(model.detours().iter().filter(|link| link.page == page.id));
+    faulty.map(|link| ((&link.to, link.fragment.as_deref()), link)).collect()
+}
+
+fn row_of(model: &Model, faults: &Faults<'_>, to: Option<&Address>, fragment: Option<&str>) -> LinkRow {
+    let target = to.and_then(|to| model.site.page_at(to));
+    // A fault of the address is one of all links to it, whatever place on the page they name.
+    let fault = to.and_then(|to| faults.get(&(to, fragment)).or_else(|| faults.get(&(to, None))));
+    let mut notes = Vec::new();
+    if let Some(standing) = target.and_then(|target| model.site.page(target)).map(|page| &page.standing)
+        && standing.noindex
+    {
+        notes.push("search engines are asked to leave that page out".to_owned());
+    }
+    if to.is_some_and(|to| !model.site.is_own(to)) {
+        notes.push("another site".to_owned());
+    }
+    LinkRow {
+        page: target.and_then(|page| PageRef::of(model, page.0).ok()),
+        fault: fault.map(|link| match link.fault {
+            Fault::Nothing(_) | Fault::NoPlace => format!("broken: {}", link.fault),
+            Fault::Moved(_) | Fault::OtherScheme(_) | Fault::NotCanonical(_) => format!("a detour: {}", link.fault),
+        }),
+        notes,
+        repair: fault.and_then(|link| Repair::of(model, link)),
+        address: to
+            .map(|to| format!("{to}{}", fragment.map(|f| format!("#{f}")).unwrap_or_default()))
+            .unwrap_or_default(),
+        anchor: String::new(),
+        region: Region::Content.as_str().to_owned(),
+        repeated: 1,
+        standing: None,
+    }
+}
+
+fn standing(document: &Document, number: usize, link: &Link) -> LinkStanding {
+    LinkStanding {
+        number,
+        carried_by: link.kind.into(),
+        aim: aim(link),
+        says: says(document, link),
+        under: document.heading_path(link.text.start),
+        share_before: document.share_before(link.text.start),
+    }
+}
+
+fn aim(link: &Link) -> Option<String> {
+    Some(match link.aim() {
+        Aim::Page => return None,
+        Aim::Place => "a place on this page".to_owned(),
+        Aim::Mail => {
+            let fields = Mail::of(&link.href).map(|mail| mail.fields).unwrap_or_default();
+            let subject = fields.into_iter().find(|(name, _)| name == "subject").map(|(_, subject)| subject);
+            subject.map_or("a mail".to_owned(), |subject| format!("a mail about “{subject}”"))
+        }
+        Aim::Phone => "a telephone number".to_owned(),
+        Aim::Message => "a text message".to_owned(),
+        Aim::Script => "a script, and no page".to_owned(),
+        Aim::Other => "another program".to_owned(),
+    })
+}
+
+/// What the attributes of a link say that an editor should know.
+fn says(document: &Document, link: &Link) -> Vec<String> {
+    let mut says: Vec<_> = link.rel.iter().filter(|token| !token.is_empty()).cloned().collect();
+    for attribute in document.attributes(link) {
+        match attribute.name.as_ref() {
+            "target" if attribute.value.eq_ignore_ascii_case("_blank") => says.push("opens a new tab".to_owned()),
+            "download" => says.push("is downloaded".to_owned()),
+            "hreflang" => says.push(format!("in {}", attribute.value)),
+            "title" if !attribute.value.is_empty() => says.push(format!("hint “{}”", attribute.value)),
+            "class" if !attribute.value.is_empty() => says.push(format!("class {}", attribute.value)),
+            _ => {}
+        }
+    }
+    says
+}
