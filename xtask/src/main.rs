@@ -19,6 +19,7 @@ const HELP: &str = "cargo xtask COMMAND
   dev                         the demo with the interface from Vite, reloading while you edit
   prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them
   bench FOLDER...             measure reading, editing and surveying on the pages of the folders
+  generate-site FOLDER PAGES  write a made-up site of so many pages, for measuring
   types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
 
 fn main() -> anyhow::Result<()> {
@@ -30,6 +31,7 @@ fn main() -> anyhow::Result<()> {
         "test" => run_tests::run(rest),
         "prove" => proof::prove(rest),
         "bench" => proof::bench(rest),
+        "generate-site" => proof::generate_site(rest),
         "types" => types::run(),
         "" | "help" | "--help" | "-h" => {
             println!("{HELP}");

@@ -24,6 +24,10 @@ pub fn bench(folders: &[String]) -> anyhow::Result<()> {
     folders.iter().try_for_each(|folder| survey(Path::new(folder)))
 }
 
+pub fn generate_site(arguments: &[String]) -> anyhow::Result<()> {
+    run_released("strelm-proof", "generate_site", arguments)
+}
+
 fn run_released(package: &str, program: &str, arguments: &[String]) -> anyhow::Result<()> {
     let mut command = Command::new("cargo");
     command.args(["run", "--release", "--quiet", "-p", package, "--bin", program, "--"]).args(arguments);

@@ -32,7 +32,7 @@ fn address(number: u32) -> Address {
 /// As a link writes it: with the other scheme now and then, which changes nothing.
 fn written(number: u32) -> Address {
     let address = address(number);
-    if number % 3 == 0 { address.other_scheme().unwrap() } else { address }
+    if number.is_multiple_of(3) { address.other_scheme().unwrap() } else { address }
 }
 
 fn delta() -> impl Strategy<Value = Delta> {

@@ -54,7 +54,7 @@ async fn a_site_is_added_from_an_archive_in_the_browser(_: PgPoolOptions, option
     std::fs::write(&file, packed()).unwrap();
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address("add")).await.unwrap();
-    browser.wait_for("label", "An archive of HTML").await.unwrap().click().await.unwrap();
+    browser.wait_for("label", "A file with its pages in it").await.unwrap().click().await.unwrap();
     let input = browser.wait_for("input[type=file]", "").await.unwrap();
     input.send_keys(file.to_str().unwrap()).await.unwrap();
     browser.wait_for("[data-testid=look]", "pages would be read").await.unwrap();

@@ -192,10 +192,10 @@ pub(crate) fn unpacked_size(bytes: &[u8], most: u64) -> Result<Option<u64>, Arch
 }
 
 /// Reads no more than a number of bytes and counts them.
-struct Counted<'r> {
-    inner: &'r mut dyn Read,
-    left: u64,
-    count: u64,
+pub(crate) struct Counted<'r> {
+    pub inner: &'r mut dyn Read,
+    pub left: u64,
+    pub count: u64,
 }
 
 impl Read for Counted<'_> {

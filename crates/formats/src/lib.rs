@@ -5,5 +5,7 @@ pub mod diff;
 pub mod feed;
 pub mod graph;
 pub mod list;
+pub mod page_lines;
 pub mod sitemap;
 pub mod table;
+pub mod warc;

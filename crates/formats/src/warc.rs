@@ -234,8 +234,11 @@ impl Answer {
     fn content<'b>(&self, block: &'b mut impl BufRead) -> Box<dyn Read + 'b> {
         // Many programs write what they unpacked, and leave the head as it came.
         let is_chunked = self.is_chunked && block.fill_buf().is_ok_and(starts_with_a_chunk);
-        let mut body: Box<dyn BufRead + 'b> =
-            if is_chunked { Box::new(BufReader::new(Chunks { block, left: 0, is_over: false })) } else { Box::new(block) };
+        let mut body: Box<dyn BufRead + 'b> = if is_chunked {
+            Box::new(BufReader::new(Chunks { block, left: 0, is_over: false }))
+        } else {
+            Box::new(block)
+        };
         let start = body.fill_buf().map(|bytes| bytes.get(..2).unwrap_or_default().to_vec()).unwrap_or_default();
         match self.packing.as_str() {
             "gzip" | "x-gzip" if start == [0x1f, 0x8b] => Box::new(GzDecoder::new(body)),
@@ -338,7 +341,11 @@ mod tests {
             answer("http://sky.example/", "200 OK\r\nContent-Type: text/html; charset=\"latin1\"", b"<p>\xe9"),
             record("request", "http://sky.example/", "application/http; msgtype=request", b"GET / HTTP/1.1\r\n\r\n"),
             answer("<http://sky.example/old>", "301 Moved\r\nLocation: /new", b""),
-            answer("http://sky.example/a", "200 OK\r\ncontent-type:text/html\r\nTransfer-Encoding: chunked", b"5;x=1\r\n<p>Hi\r\n6\r\n there\r\n0\r\n\r\n"),
+            answer(
+                "http://sky.example/a",
+                "200 OK\r\ncontent-type:text/html\r\nTransfer-Encoding: chunked",
+                b"5;x=1\r\n<p>Hi\r\n6\r\n there\r\n0\r\n\r\n",
+            ),
             answer("http://sky.example/b", "200 OK\r\nContent-Encoding: gzip\r\nTransfer-Encoding: chunked", &chunks),
             record("resource", "http://sky.example/c.css", "text/css", b"p{}"),
         ]

@@ -8,3 +8,4 @@ pub mod markdown;
 pub mod outline;
 pub mod report;
 pub mod sample;
+pub mod site;

@@ -6,8 +6,12 @@ use std::time::{Duration, SystemTime};
 
 use strelm_formats::archive::{ArchiveError, ArchiveLimits, unpack};
 use strelm_formats::list::{List, ListError};
+use strelm_formats::page_lines::PageLinesError;
+use strelm_formats::warc;
 use thiserror::Error;
 use uuid::Uuid;
+
+mod captures;
 
 /// What was sent and never used is kept so long.
 const KEPT_UNUSED: Duration = Duration::from_secs(24 * 3600);
@@ -24,7 +28,7 @@ pub struct Uploads {
 /// What a file turned out to be.
 #[derive(Debug)]
 pub enum Held {
-    /// An archive with so many files.
+    /// An archive, or pages that came with their addresses: so many files.
     Archive(usize),
     List(List),
 }
@@ -37,7 +41,13 @@ pub enum UploadError {
     Archive(#[from] ArchiveError),
     #[error(transparent)]
     List(#[from] ListError),
-    #[error("it is neither an archive (ZIP, tar.gz) nor a list (CSV, TSV, XLSX)")]
+    #[error(transparent)]
+    Pages(#[from] PageLinesError),
+    #[error("there is no HTML page in the archive that the site answered with")]
+    NoCaptures,
+    #[error("the pages of line {0} are of another site than those before")]
+    SeveralSites(usize),
+    #[error("it is neither an archive (ZIP, tar.gz, WARC), nor pages (JSON Lines), nor a list (CSV, TSV, XLSX)")]
     Unknown,
     #[error("the file cannot be kept: {0}")]
     Keep(#[from] io::Error),
@@ -86,6 +96,13 @@ impl Uploads {
         let is_workbook = name.to_ascii_lowercase().ends_with(".xlsx");
         let mut start = Vec::new();
         file.by_ref().take(4).read_to_end(&mut start)?;
+        io::Seek::rewind(&mut file)?;
+        if warc::is_warc(&mut file) {
+            return Ok(Held::Archive(captures::keep_warc(part, &into.join(stem(name)))?));
+        }
+        if start.trim_ascii_start().starts_with(b"{") || start == b"\xEF\xBB\xBF{" {
+            return Ok(Held::Archive(captures::keep_page_lines(part, &into.join(stem(name)))?));
+        }
         let is_archive = !is_workbook && (start.starts_with(b"PK") || start.starts_with(&[0x1f, 0x8b]));
         if is_archive {
             io::Seek::rewind(&mut file)?;
@@ -101,7 +118,7 @@ impl Uploads {
             return Err(ListError::TooLarge.into());
         }
         let bytes = std::fs::read(part)?;
-        if start.first().is_some_and(|byte| *byte == b'<' || *byte == b'{') || bytes.contains(&0) && !is_workbook {
+        if start.first() == Some(&b'<') || bytes.contains(&0) && !is_workbook {
             return Err(UploadError::Unknown);
         }
         let list = List::read(&bytes)?;
@@ -112,6 +129,7 @@ impl Uploads {
     /// The folder of an unpacked archive. A single folder that holds everything is taken for the site itself.
     pub fn site(&self, id: Uuid) -> Option<PathBuf> {
         let mut site = only_folder_in(&self.folder.join(id.to_string()))?;
+        // What was captured has its plan at the top, and stays as it is.
         while let Some(inner) = only_folder_in(&site) {
             site = inner;
         }
@@ -156,7 +174,8 @@ impl Uploads {
 fn stem(name: &str) -> String {
     let name = name.rsplit(['/', '\\']).next().unwrap_or_default();
     let lower = name.to_ascii_lowercase();
-    let ending = [".tar.gz", ".tgz", ".zip"].into_iter().find(|ending| lower.ends_with(ending)).unwrap_or_default();
+    let endings = [".tar.gz", ".tgz", ".zip", ".warc.gz", ".warc", ".jsonl", ".ndjson", ".json"];
+    let ending = endings.into_iter().find(|ending| lower.ends_with(ending)).unwrap_or_default();
     let stem: String = name[..name.len() - ending.len()]
         .chars()
         .map(|c| if c.is_alphanumeric() || "-_ ".contains(c) { c } else { '-' })
@@ -189,7 +208,15 @@ mod tests {
     fn what_cannot_be_used_leaves_nothing_behind() {
         let folder = tempfile::tempdir().unwrap();
         let uploads = Uploads::new(folder.path(), 1);
-        for content in ["", "<html></html>", "{}", "PK\u{3}\u{4}garbage", "\u{0}\u{1}\u{2}"] {
+        for content in [
+            "",
+            "<html></html>",
+            "{}",
+            "{\"url\": \"/\"}",
+            "WARC/1.0\r\nContent-Length: 0\r\n\r\n\r\n",
+            "PK\u{3}\u{4}garbage",
+            "\u{0}\u{1}\u{2}",
+        ] {
             let (id, part) = uploads.begin().unwrap();
             std::fs::write(&part, content).unwrap();
             assert!(uploads.keep(id, "x").is_err(), "{content}");

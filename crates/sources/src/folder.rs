@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::io::Write;
 use std::path::{Component, Path, PathBuf};
+use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
@@ -12,6 +13,7 @@ use strelm_core::site::{Address, Destination};
 use thiserror::Error;
 use walkdir::WalkDir;
 
+use crate::captured::Plan;
 use crate::crawl::CrawledPage;
 use crate::editing::{EditError, PageSource};
 use crate::fetch::Validators;
@@ -90,6 +92,11 @@ fn format_of(path: &Path) -> Option<Format> {
 /// # Errors
 /// [`FolderError`] when it cannot be read.
 pub fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
+    file_in(folder, path, None)
+}
+
+/// `plan` may know the encoding with which the file came.
+fn file_in(folder: &Path, path: &Path, plan: Option<&Plan>) -> Result<FolderFile, FolderError> {
     let relative = path.strip_prefix(folder).unwrap_or(path);
     let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
     let name = parts.join("/");
@@ -99,7 +106,7 @@ pub fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
         return Err(FolderError::TooLarge(path.to_owned()));
     }
     let bytes = std::fs::read(path).map_err(failed)?;
-    let Decoded { text, is_faithful, .. } = decode(bytes, None);
+    let Decoded { text, is_faithful, .. } = decode(bytes, plan.and_then(|plan| plan.charset_of(&name)));
     Ok(FolderFile::Page { path: name, format, text, is_faithful })
 }
 
@@ -108,6 +115,8 @@ pub fn file(folder: &Path, path: &Path) -> Result<FolderFile, FolderError> {
 pub struct Folder {
     root: PathBuf,
     base: Address,
+    /// Where each file belongs, when that is not told by its path.
+    plan: Option<Arc<Plan>>,
 }
 
 /// What reading a folder gives.
@@ -122,6 +131,7 @@ pub struct FolderReading {
     pub dead: Vec<Address>,
     /// What could not be read, and why.
     pub failures: Vec<(Address, String)>,
+    pub redirects: Vec<(Address, Address)>,
 }
 
 impl Folder {
@@ -132,11 +142,21 @@ impl Folder {
         if !root.is_dir() {
             return Err(FolderError::NotAFolder(root));
         }
-        Ok(Self { root, base })
+        let plan = Plan::of(&root).map(Arc::new);
+        Ok(Self { root, base, plan })
+    }
+
+    /// An address of the site by its path and query.
+    fn at(&self, from_root: &str) -> Option<Address> {
+        let url = self.base.as_url().join(from_root).ok()?;
+        Address::parse(url.as_str()).ok().filter(|address| address.same_origin(&self.base))
     }
 
     /// The address of a file: that of its folder for an index file.
     fn address_of(&self, path: &str) -> Option<Address> {
+        if let Some(plan) = &self.plan {
+            return self.at(plan.address_of(path)?);
+        }
         let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
         let parts = path.split('/').filter(|part| !part.is_empty());
         let mut url = self.base.as_url().clone();
@@ -159,7 +179,10 @@ impl Folder {
         if !page.same_origin(&self.base) {
             return None;
         }
-        let path = percent_decode_str(page.as_url().path()).decode_utf8().ok()?;
+        let path = match &self.plan {
+            Some(plan) => plan.file_of(page)?.into(),
+            None => percent_decode_str(page.as_url().path()).decode_utf8().ok()?,
+        };
         let relative = Path::new(path.trim_start_matches('/'));
         let is_shown = |part| matches!(part, Component::Normal(name) if !name.to_string_lossy().starts_with('.'));
         if !relative.components().all(is_shown) {
@@ -189,12 +212,14 @@ impl Folder {
         let mut reading = FolderReading::default();
         let mut pages = Vec::new();
         let mut known: HashMap<String, Address> = HashMap::new();
-        for found in files(&self.root) {
+        let plan = self.plan.as_deref();
+        for found in paths(&self.root).map(|path| file_in(&self.root, &path?, plan)) {
             match found {
                 Ok(FolderFile::Other { path }) => {
                     let kind = mime_guess::from_path(&path).first_or_octet_stream().to_string();
                     if let Some(address) = self.address_of(&path) {
                         known.insert(format!("/{path}"), address.clone());
+                        known.insert(address.from_root(), address.clone());
                         reading.files.push((address, kind));
                     }
                 }
@@ -203,7 +228,10 @@ impl Folder {
                     match front_matter::split(&text) {
                         Ok((front, _)) if front.draft => reading.drafts.push(address),
                         Ok((front, start)) => {
-                            name(&mut known, &path, &address);
+                            if self.plan.is_none() {
+                                name(&mut known, &path, &address);
+                            }
+                            known.entry(address.from_root()).or_insert_with(|| address.clone());
                             pages.push((address, format, front, text[start..].to_owned(), is_faithful));
                         }
                         Err(error) => reading.failures.push((address, error.to_string())),
@@ -212,6 +240,10 @@ impl Folder {
                 Err(error) => reading.failures.push((self.base.clone(), error.to_string())),
             }
         }
+        for (from, to) in plan.iter().flat_map(|plan| &plan.redirects) {
+            reading.redirects.extend(self.at(from).zip(self.at(to)));
+        }
+        known.extend(reading.redirects.iter().map(|(from, _)| (from.from_root(), from.clone())));
         let mut dead: HashMap<Address, ()> = HashMap::new();
         // Reading a page takes longest, and pages do not wait for each other.
         let documents = pages.into_par_iter().map(|(address, format, front, text, is_faithful)| {
@@ -242,9 +274,10 @@ impl Folder {
             let path: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
             let path = path.join("/");
             if let Some(address) = self.address_of(&path) {
+                known.insert(address.from_root(), address.clone());
                 match format_of(relative) {
-                    Some(_) => name(&mut known, &path, &address),
-                    None => drop(known.insert(format!("/{path}"), address)),
+                    Some(_) if self.plan.is_none() => name(&mut known, &path, &address),
+                    _ => drop(known.insert(format!("/{path}"), address)),
                 }
             }
         }
@@ -267,7 +300,9 @@ impl Folder {
         match page.follow(href) {
             Destination::Page { address, fragment } if address.same_origin(&self.base) => {
                 let path = percent_decode_str(address.as_url().path()).decode_utf8_lossy().into_owned();
-                match known.get(&path) {
+                // With its query, as a captured page has it, else by its path.
+                let found = known.get(&address.from_root());
+                match found.or_else(|| known.get(&path).filter(|_| self.plan.is_none())) {
                     Some(address) => Destination::Page { address: address.clone(), fragment },
                     None => {
                         dead.insert(address.clone(), ());
@@ -291,13 +326,20 @@ impl Folder {
         let file = self.file_of(page).ok_or(EditError::NotEditable)?;
         let format = format_of(&file).ok_or(EditError::NotEditable)?;
         let bytes = std::fs::read(&file).map_err(|_| EditError::NotEditable)?;
-        let Decoded { text: whole, is_faithful, .. } = decode(bytes, None);
+        let Decoded { text: whole, is_faithful, .. } = self.decode(&file, bytes);
         if !is_faithful {
             return Err(EditError::NotEditable);
         }
         let (front, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
         let version = Some(ContentHash::of(&whole).to_string());
         Ok((PageSource { text: whole[start..].to_owned(), format, version }, front))
+    }
+
+    /// Reads bytes of a file in the encoding with which it came.
+    fn decode(&self, file: &Path, bytes: Vec<u8>) -> Decoded {
+        let name = file.strip_prefix(&self.root).ok().map(|path| path.to_string_lossy().replace('\\', "/"));
+        let charset = name.as_deref().and_then(|name| self.plan.as_ref()?.charset_of(name));
+        decode(bytes, charset)
     }
 
     /// Writes a page's file with other text: whole and on disk, or not at all; and only while it is what `current` was
@@ -308,7 +350,7 @@ impl Folder {
     pub fn replace(&self, page: &Address, current: &PageSource, with: &str) -> Result<(), EditError> {
         let file = self.file_of(page).ok_or(EditError::NotEditable)?;
         let failed = |error: std::io::Error| EditError::File(error.to_string());
-        let Decoded { text: whole, encoding, is_faithful } = decode(std::fs::read(&file).map_err(failed)?, None);
+        let Decoded { text: whole, encoding, is_faithful } = self.decode(&file, std::fs::read(&file).map_err(failed)?);
         let is_current = |whole: &str| match &current.version {
             Some(version) => ContentHash::of(whole).to_string() == *version,
             None => whole.ends_with(&current.text),
@@ -328,7 +370,7 @@ impl Folder {
         new.as_file().set_permissions(permissions).map_err(failed)?;
         new.as_file().sync_all().map_err(failed)?;
         // Once more, as late as can be: an editor may save in this very moment.
-        if !is_current(&decode(std::fs::read(&file).map_err(failed)?, None).text) {
+        if !is_current(&self.decode(&file, std::fs::read(&file).map_err(failed)?).text) {
             return Err(EditError::ChangedMeanwhile);
         }
         new.persist(&file).map_err(|error| failed(error.error))?;

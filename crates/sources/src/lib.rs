@@ -1,5 +1,6 @@
 //! Where a site comes from and where a release goes.
 
+pub mod captured;
 pub mod client;
 pub mod crawl;
 pub mod editing;

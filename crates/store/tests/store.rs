@@ -6,16 +6,17 @@ use std::collections::HashSet;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region, TextSpan};
-use strelm_core::site::{Address, BlockKey, ChangeId, PageId, PageKind};
+use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing};
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::page::{self, Gone, Put, ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
+use strelm_store::redirect::{self, Absence};
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::site::{Settings, Source as SiteSource};
 use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
-use strelm_store::{Seq, SiteId, StoreError, furniture, passed, redirect, site};
+use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site};
 use uuid::Uuid;
 
 fn address(path: &str) -> Address {
@@ -39,6 +40,11 @@ fn read(path: &str, source: &str, links: &[&str]) -> ReadPage {
         ids: vec!["top \"quoted\"".to_owned(), "ünder".to_owned()],
         validators: Validators { etag: Some("\"1\"".to_owned()), last_modified: None },
         says: Says { published: Some("2026".to_owned()), description: None, tags: vec!["a, b".to_owned()] },
+        standing: Standing {
+            noindex: true,
+            canonical: Some(address("canonical")),
+            versions: vec![LanguageVersion { language: "fr".to_owned(), address: address("fr") }],
+        },
     }
 }
 
@@ -258,7 +264,7 @@ async fn the_journal_has_no_gaps_and_no_doubles_however_many_write(pool: PgPool)
     let begin = journal::end(&pool, site).await.unwrap().unwrap();
     let writers = (0..24i16).map(|n| {
         let pool = pool.clone();
-        let dead = [(address(&format!("x{n}")), 404)];
+        let dead = [(address(&format!("x{n}")), Absence::Status(404))];
         tokio::spawn(async move { redirect::put_dead(&pool, site, &dead, &[]).await.unwrap().unwrap() })
     });
     let mut seqs = Vec::new();
@@ -561,10 +567,10 @@ async fn a_redirect_has_one_target_the_latest(pool: PgPool) {
     all.sort();
     assert_eq!(all, [(address("x"), address("b")), (address("y"), address("a"))]);
     // There is nothing at one any more, and a page at the other.
-    assert!(redirect::put_dead(&pool, site, &[(address("x"), 410)], &[address("y")]).await.unwrap().is_some());
+    assert!(redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")]).await.unwrap().is_some());
     assert!(redirect::all(&pool, site).await.unwrap().is_empty());
-    assert_eq!(redirect::dead(&pool, site).await.unwrap(), [(address("x"), 410)]);
-    assert_eq!(redirect::put_dead(&pool, site, &[(address("x"), 410)], &[address("y")]).await.unwrap(), None);
+    assert_eq!(redirect::dead(&pool, site).await.unwrap(), [(address("x"), Absence::Status(410))]);
+    assert_eq!(redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")]).await.unwrap(), None);
     redirect::put_dead(&pool, site, &[], &[address("x")]).await.unwrap();
     assert!(redirect::dead(&pool, site).await.unwrap().is_empty());
 }
@@ -578,7 +584,7 @@ async fn a_site_goes_with_all_that_is_its_own(pool: PgPool) {
     take(&pool, site, &new_link(1, 2)).await.unwrap();
     begin_release(&pool, site).await;
     pass(&pool, site, 1, 3).await;
-    redirect::put_dead(&pool, site, &[(address("x"), 404)], &[]).await.unwrap();
+    redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(404))], &[]).await.unwrap();
     let mut tx = pool.begin().await.unwrap();
     let (reading, _) = reading::begin(&mut tx, site).await.unwrap();
     tx.commit().await.unwrap();
@@ -645,4 +651,23 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
     assert!(furniture::settle(&pool, site).await.unwrap().is_some());
     assert!(furniture::all(&pool, site).await.unwrap().is_empty());
     assert_eq!(seen().await, (vec![Region::Content, Region::Content], vec![15, 10]));
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn rows_of_a_page_need_it_and_go_with_it(pool: PgPool) {
+    let site = new_site(&pool).await;
+    let block = ReadBlock { key: BlockKey::from_i64(7), words: None };
+    let page = ReadPage { blocks: vec![block], ..read("a", "A", &["b", "c"]) };
+    let (number, _) = page::put_all(&pool, site, None, std::slice::from_ref(&page)).await.unwrap()[0];
+    let facts = page::facts(&pool, site, None).await.unwrap().remove(0).facts;
+    assert_eq!(facts.standing, page.standing);
+    let insert = "insert into page_block (site_id, page_number, key) values ($1, $2, 8)";
+    let put = |number: i32| sqlx::query(insert).bind(site.0).bind(number).execute(&pool);
+    put(1).await.unwrap();
+    let refused = put(2).await.unwrap_err();
+    assert_eq!(refused.as_database_error().unwrap().code().as_deref(), Some("23503"), "{refused}");
+    sqlx::query("delete from page where site_id = $1 and number = $2").bind(site.0).bind(1).execute(&pool).await.unwrap();
+    let left = "select (select count(*) from link) + (select count(*) from page_block)";
+    assert_eq!(sqlx::query_scalar::<_, i64>(left).fetch_one(&pool).await.unwrap(), 0);
+    assert_eq!(number, PageId(1));
 }

@@ -48,7 +48,7 @@ pub fn doubles<'p>(
 
 /// Parameters that tell a site who reads or whence a reader came, and change nothing on the page. A name that ends in `*`
 /// stands for all that begin so.
-pub const IGNORED_PARAMETERS: [&str; 12] = [
+pub const IGNORED_PARAMETERS: [&str; 11] = [
     "utm_*",
     "gclid",
     "fbclid",
@@ -59,7 +59,6 @@ pub const IGNORED_PARAMETERS: [&str; 12] = [
     "jsessionid",
     "sessionid",
     "session_id",
-    "sid",
     "_ga",
 ];
 
@@ -166,7 +165,7 @@ mod tests {
     fn parameters_that_change_nothing_go_and_all_else_stays_as_written() {
         assert_eq!(plain("/p?utm_source=x&id=7&UTM_campaign=y"), "/p?id=7");
         assert_eq!(plain("/p?PHPSESSID=1"), "/p");
-        assert_eq!(plain("/p;jsessionid=1A?x=%41&sid=2"), "/p?x=%41");
+        assert_eq!(plain("/p;jsessionid=1A?x=%26&session_id=2"), "/p?x=%26");
         assert_eq!(plain("/p?side=left&a"), "/p?side=left&a");
         assert_eq!(plain("/p?%75tm_x=1&b=2"), "/p?b=2");
     }

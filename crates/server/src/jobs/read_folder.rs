@@ -32,10 +32,15 @@ pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut Wor
     for (address, media_type) in read.files {
         keeper.take_file(&address, &media_type);
     }
+    let sent_on: HashSet<Address> = read.redirects.iter().map(|(from, _)| from.clone()).collect();
+    for (from, to) in read.redirects {
+        keeper.progress.known += 1;
+        keeper.take_redirect(from, to);
+    }
     let before: Vec<_> =
         keeper.known.keys().filter(|known| !there.contains(known) && !files.contains(known)).cloned().collect();
-    let dead: HashSet<Address> = read.dead.into_iter().chain(before).filter(|dead| !drafts.contains(dead)).collect();
-    for address in dead {
+    let dead: HashSet<Address> = read.dead.into_iter().chain(before).collect();
+    for address in dead.into_iter().filter(|dead| !drafts.contains(dead) && !sent_on.contains(dead)) {
         keeper.progress.known += 1;
         keeper.take_dead(address, 404);
     }

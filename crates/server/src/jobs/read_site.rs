@@ -288,7 +288,7 @@ impl<'t> Keeper<'t> {
         self.note(address, Outcome::Failed, Some(why));
     }
 
-    fn take_redirect(&mut self, from: Address, to: Address) {
+    pub fn take_redirect(&mut self, from: Address, to: Address) {
         // One in the middle of a chain is met more than once.
         if !self.sent_on.insert(from.clone()) {
             return;

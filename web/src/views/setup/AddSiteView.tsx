@@ -13,7 +13,7 @@ type Kind = SourceWish['kind'];
 const KINDS: { kind: Kind; name: string }[] = [
   { kind: 'web', name: 'The live site on the web' },
   { kind: 'list', name: 'The live site, by a list of its pages' },
-  { kind: 'archive', name: 'An archive of HTML or Markdown files' },
+  { kind: 'archive', name: 'A file with its pages in it' },
   { kind: 'folder', name: 'A folder of such files on the server' },
 ];
 
@@ -114,7 +114,7 @@ export function AddSiteView() {
               label="The list"
               help="CSV, TSV or XLSX, one page a row. Its addresses are read first, and links are followed from there."
               accept=".csv,.tsv,.txt,.xlsx"
-              problem={problemOf('upload') ?? (list && !list.list ? 'This is no list but an archive.' : undefined)}
+              problem={problemOf('upload') ?? (list && !list.list ? 'This file holds pages: choose “A file with its pages in it”.' : undefined)}
               onSent={(upload) => {
                 setList(upload);
                 setColumns(upload?.list?.proposed ?? {});
@@ -136,10 +136,10 @@ export function AddSiteView() {
         )}
         {kind === 'archive' && (
           <FileField
-            label="The archive"
-            help="ZIP or tar.gz. It is unpacked on the server; when you release, links are written into that copy."
-            accept=".zip,.tar.gz,.tgz,application/zip,application/gzip"
-            problem={problemOf('upload') ?? (archive?.list ? 'This is no archive but a list.' : undefined)}
+            label="The file"
+            help="ZIP or tar.gz of HTML and Markdown, a web archive (WARC), or JSON Lines with url and html. It is unpacked on the server; when you release, links are written into that copy."
+            accept=".zip,.tar.gz,.tgz,.warc,.warc.gz,.gz,.jsonl,.ndjson,application/zip,application/gzip"
+            problem={problemOf('upload') ?? (archive?.list ? 'This is a list of addresses, without their pages.' : undefined)}
             onSent={setArchive}
           />
         )}

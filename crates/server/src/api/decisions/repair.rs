@@ -29,12 +29,10 @@ impl Repair<'_> {
         let source = PageId(self.source);
         let target = self.target.map(PageId);
         let to = Address::parse(self.address).map_err(|error| ApiError::Unusable(error.to_string()))?;
-        let (plain_href, keeps_place) = {
+        let plain_href = {
             let model = live.read();
             page_of(&model, self.source)?;
-            let plain = target.map(|target| page_of(&model, target.0).map(|page| page.address.from_root()));
-            // A link that takes a detour to its page goes on to the same place on it.
-            (plain.transpose()?, target.is_some() && model.site.page_at(&to) == target && self.fragment.is_none())
+            target.map(|target| page_of(&model, target.0).map(|page| page.address.from_root())).transpose()?
         };
         let href = href_for(state, site, live, source, target).await?.or(plain_href);
         let text = page::text(&state.pool, site, source).await?.and_then(|text| text.source);
@@ -53,11 +51,15 @@ impl Repair<'_> {
             .map(|link| (link.href, link.fragment))
             .collect();
         let document = Document::read(text.text, text.format);
+        // A link to a place on a page goes on to the same place, where the new page has it.
+        let keeps_place = |place: &&String| {
+            self.fragment.is_none() && target.is_some_and(|target| live.read().has_fragment(target, place))
+        };
         let links = document.links().iter().enumerate();
         let links = links.filter_map(|(ordinal, link)| Some((ordinal, link, hrefs.get(&link.href)?)));
         let found: Result<Vec<_>, ApiError> = links
             .map(|(ordinal, link, fragment)| {
-                let place = fragment.as_ref().filter(|_| keeps_place).map(|place| format!("#{place}"));
+                let place = fragment.as_ref().filter(keeps_place).map(|place| format!("#{place}"));
                 let href = href.as_ref().map(|href| format!("{href}{}", place.unwrap_or_default()));
                 let old = OldLink { href: link.href.clone(), to: to.clone(), fragment: fragment.clone() };
                 self.new_link(&document, ordinal, link, old, href.as_deref(), text.hash)

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::site::Address;
+use strelm_sources::captured::Plan;
 use strelm_sources::crawl::{CrawlError, CrawlLimits, glance};
 use strelm_sources::editing::EditError;
 use strelm_sources::fetch::FetchError;
@@ -312,9 +313,17 @@ pub fn sent_folder(
     let wrong = |message: &str| problem(Field::Upload, message);
     let path = state.uploads.site(upload).ok_or_else(|| wrong("The file is no longer here. Send it once more."))?;
     let real = path.canonicalize().map_err(|_| wrong("The file is no longer here. Send it once more."))?;
-    let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {
-        Some(text) => typed_address(text)?,
-        None => unpublished(Path::new(&format!("{}-{}", name_of(&real).unwrap_or_default(), &upload.to_string()[..8]))),
+    let captured = Plan::of(&real).and_then(|plan| plan.origin);
+    let typed = address.map(str::trim).filter(|address| !address.is_empty()).map(typed_address).transpose()?;
+    let entry = match (typed, captured) {
+        (Some(typed), Some(captured)) if !typed.same_origin(&captured) => {
+            let why = format!("The pages are of {}, and not of {}.", captured.host(), typed.host());
+            return Err(problem(Field::Address, why));
+        }
+        (Some(address), _) | (None, Some(address)) => address,
+        (None, None) => {
+            unpublished(Path::new(&format!("{}-{}", name_of(&real).unwrap_or_default(), &upload.to_string()[..8])))
+        }
     };
     let folder = Folder::open(&real, entry.clone()).map_err(|error| problem(Field::Upload, format!("{error}.")))?;
     Ok((real, folder, entry))
@@ -342,6 +351,9 @@ async fn look_at_folder(folder: Folder, entry: Address, name: Option<String>) ->
     }
     if !read.files.is_empty() {
         says.push(format!("{} other files can be linked to.", read.files.len()));
+    }
+    if !read.redirects.is_empty() {
+        says.push(format!("{} addresses send on to others.", read.redirects.len()));
     }
     if let Some((address, why)) = read.failures.first() {
         says.push(format!(

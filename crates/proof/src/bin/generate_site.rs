@@ -1,0 +1,28 @@
+//! Writes a made-up site of any size into a folder.
+
+use std::path::PathBuf;
+
+use anyhow::Context;
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use strelm_proof::site::{page, path};
+
+fn main() -> anyhow::Result<()> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    let [folder, pages] = arguments.as_slice() else {
+        anyhow::bail!("say where to write and how many pages: FOLDER PAGES");
+    };
+    let folder = PathBuf::from(folder);
+    let pages: usize = pages.parse().context("the number of pages is no number")?;
+    anyhow::ensure!((1..=1_000_000).contains(&pages), "a site has 1 to 1,000,000 pages here");
+    anyhow::ensure!(!folder.exists(), "{} is there already: choose a new folder", folder.display());
+    let write = |number: usize| -> std::io::Result<u64> {
+        let file = folder.join(path(number));
+        std::fs::create_dir_all(file.parent().unwrap_or(&folder))?;
+        let html = page(number, pages);
+        std::fs::write(file, &html)?;
+        Ok(html.len() as u64)
+    };
+    let bytes: u64 = (0..pages).into_par_iter().map(write).sum::<std::io::Result<u64>>()?;
+    println!("{pages} pages, {} MB in {}", bytes >> 20, folder.display());
+    Ok(())
+}
