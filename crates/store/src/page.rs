@@ -434,6 +434,16 @@ async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)
     Ok(())
 }
 
+/// Lets PostgreSQL look at what was written. It does so by itself too late for the questions at the end of a reading,
+/// and plans them for empty tables until then. O(1): it looks at a sample.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn take_stock(pool: &PgPool) -> Result<(), StoreError> {
+    sqlx::query("analyze page, link, page_block").execute(pool).await?;
+    Ok(())
+}
+
 /// Makes term archives of the pages to which others link with `rel=tag`.
 ///
 /// # Errors

@@ -45,6 +45,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         Err(JobError::LockLost) => return Err(JobError::LockLost),
         other => other?,
     };
+    page::take_stock(&tools.pool).await?;
     page::mark_term_archives(&tools.pool, id).await?;
     settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
