@@ -4,7 +4,7 @@
 
 use proptest::prelude::*;
 use strelm_core::document::TextSpan;
-use strelm_core::language::{Language, Stemmer, fold, is_stop_word, sentence_around, words};
+use strelm_core::language::{Language, Stemmer, StopWords, fold, sentence_around, words};
 
 fn joined(text: &str) -> Vec<(&str, bool)> {
     words(text).map(|word| (word.text, word.joined)).collect()
@@ -50,10 +50,12 @@ fn stems_are_those_of_the_page_s_language() {
 }
 
 #[test]
-fn stop_words_are_known_for_english() {
-    assert!(is_stop_word(Language::English, "the"));
-    assert!(!is_stop_word(Language::English, "moon"));
-    assert!(!is_stop_word(Language::German, "the"));
+fn stop_words_are_those_of_the_language() {
+    let tells = |language, word: &str| StopWords::of(language).tells(word);
+    assert!(!tells(Language::English, "The") && tells(Language::English, "moon"));
+    assert!(!tells(Language::German, "und") && tells(Language::German, "Mond"));
+    assert!(!tells(Language::French, "était"), "accents are folded on both sides");
+    assert!(!tells(Language::Other, "1984") && !tells(Language::Other, "x") && tells(Language::Other, "月球"));
 }
 
 #[test]

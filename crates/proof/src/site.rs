@@ -15,15 +15,15 @@ const WORDS: usize = 1000;
 const LINKED_ONE_IN: usize = 5;
 
 const PLAIN: [&str; 60] = [
-    "the", "of", "and", "a", "to", "in", "is", "it", "that", "for", "was", "on", "are", "with", "as", "at", "be", "this",
-    "from", "have", "or", "by", "one", "had", "not", "but", "what", "all", "were", "when", "we", "there", "can", "an",
-    "your", "which", "their", "said", "if", "do", "will", "each", "about", "how", "up", "out", "them", "then", "she",
-    "many", "some", "so", "these", "would", "other", "into", "has", "more", "her", "two",
+    "the", "of", "and", "a", "to", "in", "is", "it", "that", "for", "was", "on", "are", "with", "as", "at", "be",
+    "this", "from", "have", "or", "by", "one", "had", "not", "but", "what", "all", "were", "when", "we", "there",
+    "can", "an", "your", "which", "their", "said", "if", "do", "will", "each", "about", "how", "up", "out", "them",
+    "then", "she", "many", "some", "so", "these", "would", "other", "into", "has", "more", "her", "two",
 ];
 
 const SYLLABLES: [&str; 24] = [
-    "ba", "cor", "del", "fen", "gal", "hur", "il", "jan", "kel", "lum", "mor", "nev", "or", "pal", "quin", "ros", "sel", "tam",
-    "ul", "vor", "wen", "yar", "zel", "thi",
+    "ba", "cor", "del", "fen", "gal", "hur", "il", "jan", "kel", "lum", "mor", "nev", "or", "pal", "quin", "ros",
+    "sel", "tam", "ul", "vor", "wen", "yar", "zel", "thi",
 ];
 
 /// A made-up word, the same for the same number.

@@ -15,6 +15,7 @@ use tracing_subscriber::fmt::format::FmtSpan;
 
 use crate::config::{Config, Written};
 use crate::jobs::{self, Tools, Worker};
+use crate::openings::Openings;
 use crate::secrets::Secrets;
 use crate::serve::{Parts, Served};
 use crate::survey::Survey;
@@ -56,6 +57,8 @@ enum Command {
     },
     /// Read a folder of HTML without a database and print what is to be said of its links
     Survey(Survey),
+    /// Read a folder of HTML without a database and print the openings of its pages
+    Openings(Openings),
     /// Print the description of the API
     Openapi,
 }
@@ -123,6 +126,7 @@ pub fn run() -> anyhow::Result<()> {
             runtime()?.block_on(open(&config)).map(|_| ())
         }
         Command::Survey(survey) => survey.run(),
+        Command::Openings(openings) => openings.run(),
         Command::Openapi => {
             println!("{}", api::document().to_pretty_json()?);
             Ok(())

@@ -8,6 +8,7 @@ mod edits;
 mod interface;
 pub mod jobs;
 pub mod live;
+mod openings;
 pub mod secrets;
 pub mod serve;
 pub mod survey;

@@ -69,7 +69,7 @@ pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Re
     let state = web::Data::new(State {
         pool: parts.pool,
         client,
-        live: Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))),
+        live: Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))?),
         events: events.clone(),
         secrets: parts.secrets,
         uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb),

@@ -327,11 +327,12 @@ impl Frontier {
     }
 
     /// Adds what a page leads to, unless it is one of addresses without end.
-    async fn add_linked(&mut self, address: Address) -> Result<(), CrawlError> {
+    async fn add_linked(&mut self, address: Address, from: &Address) -> Result<(), CrawlError> {
         let address = address.in_scheme_of(&self.entry).without_parameters(&self.ignored_parameters);
         let is_new = address.same_origin(&self.entry) && !self.known.contains(&address);
-        if is_new && self.traps.is_trap(&address) {
-            let why = "it is one of very many addresses that differ in numbers alone";
+        if is_new && self.traps.is_trap(&address, from) {
+            let why =
+                "it is one of very many addresses that differ in numbers alone and lead to each other without end";
             // Once is enough to know of it.
             self.known.insert(address.clone());
             return self.tell(CrawlEvent::LeftOut { address, why }).await;
@@ -384,7 +385,7 @@ impl Frontier {
             document.links().iter().map(|link| link.href.as_str()).chain(also).map(|href| to.follow(href)).collect();
         for destination in links {
             if let Destination::Page { address, .. } = destination {
-                self.add_linked(address).await?;
+                self.add_linked(address, &to).await?;
             }
         }
         let (front, destinations) = (FrontMatter::default(), None);

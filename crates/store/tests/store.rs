@@ -567,10 +567,18 @@ async fn a_redirect_has_one_target_the_latest(pool: PgPool) {
     all.sort();
     assert_eq!(all, [(address("x"), address("b")), (address("y"), address("a"))]);
     // There is nothing at one any more, and a page at the other.
-    assert!(redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")]).await.unwrap().is_some());
+    assert!(
+        redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")])
+            .await
+            .unwrap()
+            .is_some()
+    );
     assert!(redirect::all(&pool, site).await.unwrap().is_empty());
     assert_eq!(redirect::dead(&pool, site).await.unwrap(), [(address("x"), Absence::Status(410))]);
-    assert_eq!(redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")]).await.unwrap(), None);
+    assert_eq!(
+        redirect::put_dead(&pool, site, &[(address("x"), Absence::Status(410))], &[address("y")]).await.unwrap(),
+        None
+    );
     redirect::put_dead(&pool, site, &[], &[address("x")]).await.unwrap();
     assert!(redirect::dead(&pool, site).await.unwrap().is_empty());
 }
@@ -666,7 +674,12 @@ async fn rows_of_a_page_need_it_and_go_with_it(pool: PgPool) {
     put(1).await.unwrap();
     let refused = put(2).await.unwrap_err();
     assert_eq!(refused.as_database_error().unwrap().code().as_deref(), Some("23503"), "{refused}");
-    sqlx::query("delete from page where site_id = $1 and number = $2").bind(site.0).bind(1).execute(&pool).await.unwrap();
+    sqlx::query("delete from page where site_id = $1 and number = $2")
+        .bind(site.0)
+        .bind(1)
+        .execute(&pool)
+        .await
+        .unwrap();
     let left = "select (select count(*) from link) + (select count(*) from page_block)";
     assert_eq!(sqlx::query_scalar::<_, i64>(left).fetch_one(&pool).await.unwrap(), 0);
     assert_eq!(number, PageId(1));

@@ -215,6 +215,11 @@ impl Element {
         self.is(REFUSES_LINKS)
     }
 
+    /// Whether it marks a piece of code, a key or a variable inside of running text.
+    pub const fn is_inline_code(self) -> bool {
+        matches!(self, Self::Code | Self::Kbd | Self::Samp | Self::Tt | Self::Var)
+    }
+
     pub const fn is_special(self) -> bool {
         self.is(SPECIAL)
     }

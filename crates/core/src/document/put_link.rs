@@ -120,7 +120,7 @@ impl Document {
     /// As [`Document::put_link`].
     pub fn may_link(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
         let block = self.block_of(words).ok_or(Refusal::AcrossBlocks)?;
-        let place = self.place(words)?;
+        let (place, parent) = self.place(words)?;
         let block = &self.blocks()[block.0 as usize];
         if matches!(block.kind, super::BlockKind::Heading(_) | super::BlockKind::Summary) {
             return Err(Refusal::Heading);
@@ -135,8 +135,11 @@ impl Document {
         if self.text().runs_in(words).iter().any(anchored) {
             return Err(Refusal::AlreadyLinked);
         }
-        let refused = |run: &super::text::Run| self.within(run.node, Element::refuses_links);
-        if self.text().runs_in(words).iter().any(refused) {
+        // A link may go around a name that is written as code, never into code.
+        let holds_control = |run: &super::text::Run| {
+            self.within_below(run.node, parent, |element| element.refuses_links() && !element.is_inline_code())
+        };
+        if self.within(parent, Element::refuses_links) || self.text().runs_in(words).iter().any(holds_control) {
             return Err(Refusal::CodeOrControl);
         }
         Ok(place)
@@ -158,8 +161,8 @@ impl Document {
     }
 
     /// The source from before the first to after the last word, widened over inline elements until both ends have the
-    /// same parent.
-    pub(super) fn place(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
+    /// same parent, and over code that is nothing but the words; with that parent.
+    pub(super) fn place(&self, words: TextSpan) -> Result<(SourceSpan, u32), Refusal> {
         if self.text().slice(words).trim().is_empty() {
             return Err(Refusal::NoWords);
         }
@@ -187,11 +190,18 @@ impl Document {
                 right = node.parent;
             }
         }
+        while self.format() == Format::Html && tree.node(left).element.is_inline_code() {
+            let node = tree.node(left);
+            let Some(end_tag) = node.end_tag.filter(|tag| node.start_tag.end == start && tag.start == end) else {
+                break;
+            };
+            (start, end, left) = (node.start_tag.start, end_tag.end, node.parent);
+        }
         let place = SourceSpan::new(start, end);
         if self.unbalanced_between(left, runs) || tree.has_stray_in(place) {
             return Err(Refusal::CrossesMarkup);
         }
-        Ok(place)
+        Ok((place, left))
     }
 
     /// Whether text between the two ends stands outside of the parent that both ends share.
@@ -210,8 +220,13 @@ impl Document {
         })
     }
 
-    pub(super) fn within(&self, mut node: u32, test: fn(Element) -> bool) -> bool {
-        while node != ROOT {
+    pub(super) fn within(&self, node: u32, test: fn(Element) -> bool) -> bool {
+        self.within_below(node, ROOT, test)
+    }
+
+    /// Whether an element that passes stands around a node, inside of another element that does.
+    fn within_below(&self, mut node: u32, above: u32, test: fn(Element) -> bool) -> bool {
+        while node != above && node != ROOT {
             let here = self.tree().node(node);
             if test(here.element) {
                 return true;

@@ -1,16 +1,53 @@
 //! Words too common to carry a meaning of their own.
 
-use super::Language;
+use std::collections::HashSet;
 
-const ENGLISH: &str = "a about above after again against all also am an and any are as at be because been before being \
-    below between both but by can could did do does doing down during each few for from further had has have having he \
-    her here hers him his how i if in into is it its just may me more most my no nor not now of off on once one only or \
-    other our out over own same she should so some such than that the their them then there these they this those \
-    through to too under until up very was we were what when where which while who why will with would you your";
+use stop_words::Language as StopList;
 
-/// Whether `word`, folded but not stemmed, says nothing by itself.
-///
-/// Known for English; other languages follow with the full engine and have none until then.
-pub fn is_stop_word(language: Language, word: &str) -> bool {
-    language == Language::English && ENGLISH.split_ascii_whitespace().any(|stop| stop == word)
+use super::{Language, fold};
+
+/// The stop words of one language, folded but not stemmed.
+#[derive(Debug, Clone, Default)]
+pub struct StopWords(HashSet<String>);
+
+impl StopWords {
+    /// O(words of the list). A language without a list has none.
+    pub fn of(language: Language) -> Self {
+        let words = list(language).map(stop_words::get).unwrap_or_default();
+        Self(words.iter().map(|word| fold(word)).collect())
+    }
+
+    /// Whether a folded word says nothing by itself.
+    pub fn holds(&self, folded: &str) -> bool {
+        self.0.contains(folded)
+    }
+
+    /// Whether a word says something by itself: no stop word, no number, no single letter.
+    pub fn tells(&self, word: &str) -> bool {
+        let folded = fold(word);
+        word.chars().count() > 1 && !folded.chars().all(char::is_numeric) && !self.holds(&folded)
+    }
+}
+
+const fn list(language: Language) -> Option<StopList> {
+    Some(match language {
+        Language::Arabic => StopList::Arabic,
+        Language::Danish => StopList::Danish,
+        Language::Dutch => StopList::Dutch,
+        Language::English => StopList::English,
+        Language::Finnish => StopList::Finnish,
+        Language::French => StopList::French,
+        Language::German => StopList::German,
+        Language::Greek => StopList::Greek,
+        Language::Hungarian => StopList::Hungarian,
+        Language::Italian => StopList::Italian,
+        Language::Norwegian => StopList::Norwegian,
+        Language::Portuguese => StopList::Portuguese,
+        Language::Romanian => StopList::Romanian,
+        Language::Russian => StopList::Russian,
+        Language::Spanish => StopList::Spanish,
+        Language::Swedish => StopList::Swedish,
+        Language::Turkish => StopList::Turkish,
+        Language::Tamil | Language::Other => return None,
+    })
 }

@@ -1,15 +1,15 @@
 //! Finding openings, in both directions.
 
-use std::collections::{HashMap, HashSet};
+use rustc_hash::FxHashSet;
 
-use super::fit::{self, Fit, Theme};
+use super::ensemble::Ensemble;
+use super::features::{Judged, judge};
+use super::fit::Fit;
+use super::reasons::reasons;
 use crate::document::TextSpan;
 use crate::language::sentence_around;
-use crate::phrases::{Mention, PhraseBook};
+use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
-
-/// Openings of a smaller fit are not shown: no find is forced.
-const WEAKEST_SHOWN: f64 = 45.0;
 
 /// A place in a page's text where a link to another page would fit.
 #[derive(Debug, Clone)]
@@ -29,115 +29,115 @@ pub struct Limits {
     pub most: usize,
     /// Pages to read for each name of a target.
     pub most_pages: usize,
+    /// Openings of a smaller fit are not shown: no find is forced.
+    pub least_fit: f64,
+    /// Whether words may carry links to several pages, for whoever only looks.
+    pub words_twice: bool,
 }
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000 }
+        Self { most: 50, most_pages: 1000, least_fit: 8.0, words_twice: false }
     }
 }
 
-/// Openings on other pages that would lead to `target`, the fittest first, one for each page.
-///
-/// Pages whose text already leads there are left out. `passed` says which pairs the editor has set aside.
-/// O(words of the pages that mention the target).
-pub fn inbound(
-    site: &Site,
-    book: &PhraseBook,
-    target: PageId,
-    passed: impl Fn(PageId, PageId) -> bool,
-    limits: Limits,
-) -> Vec<Opening> {
-    let mentions = book.mentions_of(target, limits.most_pages);
-    let mut openings = judge(site, book, mentions, passed);
-    openings.truncate(limits.most);
-    openings
+/// What judges openings, and on what.
+#[derive(Debug, Clone, Copy)]
+pub struct Judge<'j> {
+    pub site: &'j Site,
+    pub book: &'j PhraseBook,
+    pub ensemble: &'j Ensemble,
 }
 
-/// Openings in the text of `source`, the fittest first: one for each target, and no words twice.
-///
-/// O(words of `source` and of the pages that it mentions).
-pub fn outbound(
-    site: &Site,
-    book: &PhraseBook,
-    source: PageId,
-    passed: impl Fn(PageId, PageId) -> bool,
-    limits: Limits,
-) -> Vec<Opening> {
-    let mentions = book.mentions_by(source);
-    let mut used: Vec<TextSpan> = Vec::new();
-    let mut openings = judge(site, book, mentions, passed);
-    openings.retain(|opening| {
-        let free = !used.iter().any(|words| words.overlaps(opening.words));
-        if free {
-            used.push(opening.words);
-        }
-        free
-    });
-    openings.truncate(limits.most);
-    openings
-}
-
-/// The best opening of each pair of pages, the fittest first.
-fn judge(
-    site: &Site,
-    book: &PhraseBook,
-    mentions: Vec<Mention>,
-    passed: impl Fn(PageId, PageId) -> bool,
-) -> Vec<Opening> {
-    let mut themes: HashMap<PageId, Option<Theme>> = HashMap::new();
-    let mut named: HashSet<(PageId, PageId)> = HashSet::new();
-    let mut open: HashMap<(PageId, PageId), bool> = HashMap::new();
-    let mut best: HashMap<(PageId, PageId), Opening> = HashMap::new();
-    for mention in mentions {
-        let pair = (mention.source, mention.target);
-        let first = named.insert(pair);
-        let is_open = *open.entry(pair).or_insert_with(|| !passed(pair.0, pair.1) && !site.leads_to(pair.0, pair.1));
-        if !is_open {
-            continue;
-        }
-        for page in [mention.source, mention.target] {
-            themes.entry(page).or_insert_with(|| Theme::of(book, page));
-        }
-        let Some(opening) = weigh(site, book, &themes, &mention, first) else { continue };
-        let better = best.get(&pair).is_none_or(|known| opening.fit.total() > known.fit.total());
-        if better {
-            best.insert(pair, opening);
-        }
+impl Judge<'_> {
+    /// Openings on other pages that would lead to `target`, the fittest first, one for each page.
+    ///
+    /// Pages whose running text already leads there are left out. `passed` says which pairs the editor has set aside, or
+    /// does not want for other reasons. O(words of the pages that mention the target).
+    pub fn inbound(self, target: PageId, passed: impl Fn(PageId, PageId) -> bool, limits: Limits) -> Vec<Opening> {
+        let sources = self.book.pages_that_may_mention(target, limits.most_pages);
+        let mut openings: Vec<_> = sources
+            .into_iter()
+            .filter(|source| !passed(*source, target) && self.is_open(*source, target))
+            .filter_map(|source| {
+                let judged = judge(self.site, self.book, source, |page| page == target);
+                self.fittest(judged, limits, true).into_iter().next()
+            })
+            .map(|judged| self.opening(&judged))
+            .collect();
+        sort(&mut openings);
+        openings.truncate(limits.most);
+        openings
     }
-    let mut openings: Vec<_> = best.into_values().filter(|opening| opening.fit.total() >= WEAKEST_SHOWN).collect();
+
+    /// Openings in the text of `source`, the fittest first: one for each target, and no words twice.
+    ///
+    /// O(words of `source` and of the pages that it mentions).
+    pub fn outbound(self, source: PageId, passed: impl Fn(PageId, PageId) -> bool, limits: Limits) -> Vec<Opening> {
+        let is_open = |target| !passed(source, target) && self.is_open(source, target);
+        let judged = judge(self.site, self.book, source, is_open);
+        let chosen = self.fittest(judged, limits, limits.words_twice);
+        chosen.into_iter().take(limits.most).map(|judged| self.opening(&judged)).collect()
+    }
+
+    /// Whether neither running text nor the tray leads from one page to the other.
+    fn is_open(self, source: PageId, target: PageId) -> bool {
+        !self.book.anchors().is_linked_in_prose(source, target) && !self.site.is_planned(source, target)
+    }
+
+    /// The fittest mention of each target that is fit enough, the fittest first. Unless words may be used twice, a target
+    /// whose best words are taken gets its next best ones. O(n log n).
+    fn fittest(self, judged: Vec<Judged>, limits: Limits, words_twice: bool) -> Vec<Judged> {
+        let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
+        let odds = judged.into_iter().map(|judged| (self.ensemble.log_odds(&judged.features), judged));
+        let mut ranked: Vec<_> = odds.filter(|(odds, _)| *odds >= least).collect();
+        ranked.sort_by(|a, b| {
+            let place = |judged: &Judged| (judged.mention.target(), judged.mention.first, judged.mention.len);
+            b.0.total_cmp(&a.0).then_with(|| place(&a.1).cmp(&place(&b.1)))
+        });
+        let mut targets: FxHashSet<PageId> = FxHashSet::default();
+        let mut used: Vec<(usize, usize)> = Vec::new();
+        let mut chosen = Vec::new();
+        for (_, judged) in ranked {
+            let mention = &judged.mention;
+            let is_free =
+                words_twice || !used.iter().any(|(first, end)| mention.first < *end && *first < mention.end());
+            if is_free && targets.insert(mention.target()) {
+                used.push((mention.first, mention.end()));
+                chosen.push(judged);
+            }
+        }
+        chosen
+    }
+
+    fn opening(self, judged: &Judged) -> Opening {
+        let mention = &judged.mention;
+        let (words, sentence) = self.words_of(judged);
+        let mut fit = Fit::of(self.ensemble, &judged.features);
+        for part in &mut fit.parts {
+            part.reasons = reasons(self.site, self.book, judged, part.part);
+        }
+        Opening { source: mention.source, target: mention.target(), words, sentence, fit }
+    }
+
+    fn words_of(self, judged: &Judged) -> (TextSpan, TextSpan) {
+        let mention = &judged.mention;
+        let Some(prose) = self.book.prose(mention.source) else {
+            let nowhere = TextSpan::new(0, 0);
+            return (nowhere, nowhere);
+        };
+        let (first, last) = (prose.tokens()[mention.first], prose.tokens()[mention.end() - 1]);
+        let words = TextSpan::new(first.span().start, last.span().end);
+        let Some((block, _)) = prose.block_around(words) else { return (words, words) };
+        let in_block = TextSpan::new(words.start - block.start, words.end - block.start);
+        let sentence = prose.text().get(block.range()).map(|text| sentence_around(text, in_block)).unwrap_or(in_block);
+        (words, TextSpan::new(block.start + sentence.start, block.start + sentence.end))
+    }
+}
+
+fn sort(openings: &mut [Opening]) {
     openings.sort_by(|a, b| {
-        let order = b.fit.total().total_cmp(&a.fit.total());
+        let order = b.fit.log_odds().total_cmp(&a.fit.log_odds());
         order.then_with(|| (a.source, a.target, a.words).cmp(&(b.source, b.target, b.words)))
     });
-    openings
-}
-
-fn weigh(
-    site: &Site,
-    book: &PhraseBook,
-    themes: &HashMap<PageId, Option<Theme>>,
-    mention: &Mention,
-    first: bool,
-) -> Option<Opening> {
-    let prose = book.prose(mention.source)?;
-    let figures = site.figures(mention.target)?;
-    let theme = |page| themes.get(&page).and_then(Option::as_ref);
-    let parts = vec![
-        fit::topic(theme(mention.source), theme(mention.target)),
-        fit::wording(book, prose, mention),
-        fit::place(prose, mention, first),
-        fit::need(&figures),
-        fit::variety(book, mention),
-    ];
-    let (block, _) = prose.block_around(mention.words)?;
-    let in_block = TextSpan::new(mention.words.start - block.start, mention.words.end - block.start);
-    let sentence = sentence_around(prose.text().get(block.range())?, in_block);
-    Some(Opening {
-        source: mention.source,
-        target: mention.target,
-        words: mention.words,
-        sentence: TextSpan::new(block.start + sentence.start, block.start + sentence.end),
-        fit: Fit { parts },
-    })
 }

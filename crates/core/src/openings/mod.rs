@@ -1,12 +1,20 @@
 //! Openings: places in a page's text where a link to another page would fit, and how well.
 //!
-//! What finds them now is [`mentions`](crate::phrases::Mention) of titles and headings, judged by a first, plain
-//! [`fit`]. A trained engine will take the same two questions ([`inbound`], [`outbound`]) and give the same answer.
+//! Every [`Mention`](crate::phrases::Mention) of a page becomes a row of [`features`]; the [`Ensemble`] of trained trees makes
+//! a [`Fit`] of it, part by part; [`Judge`] asks in both directions.
 
+mod corpus;
+mod ensemble;
+pub mod features;
 mod find;
 pub mod fit;
 mod reasons;
+mod theme;
 
-pub use find::{Limits, Opening, inbound, outbound};
+pub use corpus::{Corpus, CorpusPage};
+pub use ensemble::{Ensemble, EnsembleError, Range, Tree};
+pub use features::{FEATURES, Features, Judged, judge};
+pub use find::{Judge, Limits, Opening};
 pub use fit::{Fit, Part, PartScore};
 pub use reasons::Reason;
+pub use theme::Theme;

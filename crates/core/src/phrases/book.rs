@@ -1,59 +1,94 @@
-//! The phrase book: which phrases name which pages, and where they are mentioned. One structure serves both
-//! directions and follows deltas.
+//! The phrase book: which phrases name which pages, where they stand, and how often they carry links. One structure
+//! serves both directions and follows deltas.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::anchors::{Anchor, Anchors};
 use super::lexicon::{Lexicon, TermId};
-use super::names::{Name, TitleEnds, names_of, own_title};
-use super::prose::Prose;
-use crate::document::{Document, TextSpan};
-use crate::site::{PageFacts, PageId};
+use super::mention::{Mention, Naming};
+use super::names::{MOST_WORDS, Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
+use super::prose::{Prose, TokenMarks};
+use super::trie::{PhraseId, Trie};
+use crate::document::Document;
+use crate::language::{Language, StopWords};
+use crate::site::{Address, PageFacts, PageId};
 
-/// A place where a name of `target` stands, unlinked, in the prose of `source`.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Mention {
-    pub source: PageId,
-    pub target: PageId,
-    pub name: Name,
-    /// In the text layer of the source page's document.
-    pub words: TextSpan,
-    /// Index of the first word among the tokens of the source page.
-    pub token: usize,
+/// Headings, terms and addresses with the same words on more pages than this name none of them.
+const MOST_ALIKE: usize = 5;
+
+/// Pages that one phrase is taken to name, at most.
+const MOST_NAMED: usize = 12;
+
+/// How a phrase stands in the prose of the whole site.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Standing {
+    /// Places without a link.
+    pub stands: u32,
+    /// Links in prose whose words it is.
+    pub linked: u32,
+    /// Pages on which it stands, linked or not.
+    pub pages: u32,
+}
+
+#[derive(Debug, Default)]
+struct Phrase {
+    terms: Box<[TermId]>,
+    named: Vec<(PageId, NameSource)>,
+    /// Whether the words name something only when they are written in capitals.
+    is_shouted: bool,
+    stands: u32,
+    pages: u32,
 }
 
 /// Names and prose of a whole site.
 #[derive(Debug, Default)]
 pub struct PhraseBook {
     lexicon: Lexicon,
+    trie: Trie,
+    phrases: Vec<Phrase>,
+    stop_words: FxHashMap<Language, StopWords>,
     ends: TitleEnds,
     site_name: Option<String>,
     facts: BTreeMap<PageId, PageFacts>,
-    names: HashMap<PageId, Vec<Name>>,
+    outlines: FxHashMap<PageId, Outline>,
+    names: FxHashMap<PageId, Vec<Name>>,
     /// Phrases by which pages want to be found, beyond what stands on them.
-    listed: HashMap<PageId, Vec<String>>,
-    /// Pages and the index of their name, by the name's first term.
-    by_first_term: HashMap<TermId, Vec<(PageId, usize)>>,
+    listed: FxHashMap<PageId, Vec<String>>,
+    anchors: Anchors,
     /// Pages in whose prose a term stands, ascending.
-    pages_with: HashMap<TermId, Vec<PageId>>,
-    prose: HashMap<PageId, Prose>,
+    pages_with: FxHashMap<TermId, Vec<PageId>>,
+    prose: FxHashMap<PageId, Prose>,
+    /// Whether the counts of phrases are those of the prose.
+    is_counted: bool,
 }
 
 impl PhraseBook {
     /// Takes note of a page's title and heading. O(its names), and O(pages) on the rare occasion that the name of the
     /// site becomes clear.
     pub fn put_page(&mut self, facts: &PageFacts) {
+        let mut changed = Vec::new();
         if let Some(old) = self.facts.insert(facts.id, facts.clone()) {
-            self.ends.remove(&old.title);
+            changed.extend(self.ends.remove(facts.id, &old.title));
+            self.anchors.remove_address(&old.address);
         }
-        self.ends.add(&facts.title);
+        changed.extend(self.ends.add(facts.id, &facts.title));
+        self.anchors.put_address(&facts.address, facts.id);
         let site_name = self.ends.site_name();
-        if site_name == self.site_name {
-            self.put_names(facts.id);
-        } else {
+        self.rename(facts.id, changed, site_name);
+    }
+
+    /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
+    fn rename(&mut self, page: PageId, mut changed: Vec<PageId>, site_name: Option<String>) {
+        if site_name != self.site_name {
             self.site_name = site_name;
-            let all: Vec<_> = self.facts.keys().copied().collect();
-            all.into_iter().for_each(|page| self.put_names(page));
+            changed = self.facts.keys().copied().collect();
         }
+        changed.push(page);
+        changed.sort_unstable();
+        changed.dedup();
+        changed.into_iter().for_each(|page| self.put_names(page));
     }
 
     /// Takes note of phrases by which a page wants to be found. O(its names).
@@ -67,15 +102,18 @@ impl PhraseBook {
 
     /// Forgets a page that is no longer there.
     pub fn remove_page(&mut self, page: PageId) {
-        self.put_prose(page, None);
-        if let Some(old) = self.facts.remove(&page) {
-            self.ends.remove(&old.title);
-        }
-        self.put_names(page);
+        self.put_prose(page, None, |_| None);
+        let Some(old) = self.facts.remove(&page) else { return };
+        let changed = self.ends.remove(page, &old.title);
+        self.anchors.remove_address(&old.address);
+        let site_name = self.ends.site_name();
+        self.rename(page, changed, site_name);
     }
 
-    /// Takes note of a page's source, or that it has none. O(its length + postings of its terms).
-    pub fn put_prose(&mut self, page: PageId, document: Option<&Document>) {
+    /// Takes note of a page's source, or that it has none; `follow` tells where an `href` of the page leads on the site.
+    /// O(its length + postings of its terms), once the phrases are counted also O(pages with the words of new phrases).
+    pub fn put_prose(&mut self, page: PageId, document: Option<&Document>, follow: impl Fn(&str) -> Option<Address>) {
+        self.count(page, -1);
         if let Some(old) = self.prose.remove(&page) {
             for term in old.frequencies().keys() {
                 if let Some(pages) = self.pages_with.get_mut(term)
@@ -85,15 +123,87 @@ impl PhraseBook {
                 }
             }
         }
-        let Some((document, facts)) = document.zip(self.facts.get(&page)) else { return };
-        let prose = Prose::read(document, facts.language, &mut self.lexicon);
+        self.anchors.remove_page(page);
+        self.outlines.remove(&page);
+        let Some((document, facts)) = document.zip(self.facts.get(&page)) else {
+            return self.put_names(page);
+        };
+        let language = facts.language;
+        self.outlines.insert(page, Outline::of(document));
+        let prose = Prose::read(document, language, &mut self.lexicon);
         for term in prose.frequencies().into_keys() {
             let pages = self.pages_with.entry(term).or_default();
             if let Err(at) = pages.binary_search(&page) {
                 pages.insert(at, page);
             }
         }
+        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
+        let anchors = Anchor::all_of(document, &prose, stop_words, follow);
         self.prose.insert(page, prose);
+        let mut fresh = Vec::new();
+        let anchors: Vec<_> = anchors
+            .into_iter()
+            .map(|anchor| {
+                let phrase = anchor.terms.as_ref().map(|terms| self.intern(terms, &mut fresh));
+                (anchor, phrase)
+            })
+            .collect();
+        self.anchors.put_page(page, anchors);
+        // Names before counting: what they bring is counted on this page too.
+        self.count(page, 1);
+        fresh.into_iter().for_each(|phrase| self.count_new(phrase, Some(page)));
+        self.put_names(page);
+    }
+
+    fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
+        let (phrase, is_new) = self.trie.intern(terms);
+        if is_new {
+            self.phrases.push(Phrase { terms: terms.into(), ..Phrase::default() });
+            fresh.push(phrase);
+        }
+        phrase
+    }
+
+    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right.
+    /// O(words of the site).
+    pub fn settle(&mut self) {
+        if std::mem::replace(&mut self.is_counted, true) {
+            return;
+        }
+        let pages: Vec<_> = self.prose.keys().copied().collect();
+        pages.into_iter().for_each(|page| self.count(page, 1));
+    }
+
+    /// Adds or takes off what stands on a page.
+    fn count(&mut self, page: PageId, by: i32) {
+        let Some(prose) = self.prose.get(&page).filter(|_| self.is_counted) else { return };
+        let mut found: FxHashMap<PhraseId, u32> = FxHashMap::default();
+        each_phrase(&self.trie, prose, |phrase, _, _, is_linked| {
+            *found.entry(phrase).or_default() += u32::from(!is_linked);
+        });
+        for (phrase, stands) in found {
+            let phrase = &mut self.phrases[phrase.0 as usize];
+            phrase.pages = phrase.pages.saturating_add_signed(by);
+            phrase.stands = phrase.stands.saturating_add_signed(by * stands.cast_signed());
+        }
+    }
+
+    /// Counts a phrase that was not known before, on all pages but `except`, which is counted already.
+    fn count_new(&mut self, phrase: PhraseId, except: Option<PageId>) {
+        if !self.is_counted {
+            return;
+        }
+        let terms = self.phrases[phrase.0 as usize].terms.clone();
+        let (mut pages, mut stands) = (0, 0);
+        for page in self.pages_with_all(&terms).into_iter().filter(|page| Some(*page) != except) {
+            let Some(prose) = self.prose.get(&page) else { continue };
+            let places = places_of(&terms, prose);
+            pages += u32::from(!places.is_empty());
+            stands += places.iter().filter(|(_, is_linked)| !is_linked).count();
+        }
+        let phrase = &mut self.phrases[phrase.0 as usize];
+        phrase.pages += pages;
+        phrase.stands += u32::try_from(stands).unwrap_or(u32::MAX);
     }
 
     pub fn names(&self, page: PageId) -> &[Name] {
@@ -102,6 +212,19 @@ impl PhraseBook {
 
     pub fn prose(&self, page: PageId) -> Option<&Prose> {
         self.prose.get(&page)
+    }
+
+    /// Pages with prose, in no particular order.
+    pub fn pages_with_prose(&self) -> impl Iterator<Item = PageId> {
+        self.prose.keys().copied()
+    }
+
+    pub fn facts(&self, page: PageId) -> Option<&PageFacts> {
+        self.facts.get(&page)
+    }
+
+    pub fn anchors(&self) -> &Anchors {
+        &self.anchors
     }
 
     /// A page's title without the name of the site.
@@ -119,82 +242,71 @@ impl PhraseBook {
         self.prose.len()
     }
 
-    /// Other pages that these very terms name as well.
-    pub fn also_named(&self, terms: &[TermId], except: PageId) -> Vec<PageId> {
-        let named = terms.first().and_then(|first| self.by_first_term.get(first)).into_iter().flatten();
-        named
-            .filter(|(page, name)| *page != except && self.names[page][*name].terms == terms)
-            .map(|(p, _)| *p)
-            .collect()
+    pub fn terms_of(&self, phrase: PhraseId) -> &[TermId] {
+        &self.phrases[phrase.0 as usize].terms
     }
 
-    /// What the prose of `source` mentions, in the order of its words; where names overlap, the longest counts.
-    ///
-    /// O(tokens × names that begin with the same term).
+    /// O(1). Where phrases stand is known after [`PhraseBook::settle`].
+    pub fn standing(&self, phrase: PhraseId) -> Standing {
+        let known = &self.phrases[phrase.0 as usize];
+        Standing { stands: known.stands, pages: known.pages, linked: self.anchors.linked(phrase) }
+    }
+
+    /// The pages that a phrase names or leads to, those first that it names most. O(pages that it names).
+    pub fn named_by(&self, phrase: PhraseId) -> Vec<Naming> {
+        let known = &self.phrases[phrase.0 as usize];
+        let weak = known.named.iter().filter(|(_, source)| !source.is_own()).count();
+        let mut found: Vec<Naming> = Vec::new();
+        for (page, source) in known.named.iter().filter(|(_, source)| source.is_own() || weak <= MOST_ALIKE) {
+            found.push(Naming { page: *page, source: Some(*source), anchors: 0 });
+        }
+        for (page, anchors) in self.anchors.led_to(phrase) {
+            match found.iter_mut().find(|naming| naming.page == page) {
+                Some(naming) => naming.anchors = anchors,
+                None => found.push(Naming { page, source: None, anchors }),
+            }
+        }
+        found.sort_by(|a, b| b.weight().total_cmp(&a.weight()).then(a.page.cmp(&b.page)));
+        found
+    }
+
+    /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
     pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
         let Some(prose) = self.prose.get(&source) else { return Vec::new() };
-        (0..prose.tokens().len()).flat_map(|at| self.longest_at(source, prose, at)).collect()
-    }
-
-    /// Where other pages mention `target`, by page; where names overlap, the longest counts.
-    ///
-    /// O(words of the pages that hold all terms of a name); at most `most_pages` of them are read for each name.
-    pub fn mentions_of(&self, target: PageId, most_pages: usize) -> Vec<Mention> {
+        let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
         let mut found = Vec::new();
-        for name in self.names(target) {
-            for source in self.pages_with_all(&name.terms).into_iter().filter(|s| *s != target).take(most_pages) {
-                let Some(prose) = self.prose.get(&source) else { continue };
-                let starts = (0..prose.tokens().len()).filter(|at| prose.tokens()[*at].term == name.terms[0]);
-                let mentions = starts.flat_map(|at| self.longest_at(source, prose, at));
-                found.extend(mentions.filter(|mention| mention.target == target && mention.name == *name));
+        each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
+            if is_linked || !may_carry(prose, first, len) {
+                return;
             }
-        }
-        found.sort_by_key(|mention| (mention.source, mention.token));
-        found
-    }
-
-    /// Mentions that begin at a token and that no longer one overlaps.
-    fn longest_at(&self, source: PageId, prose: &Prose, at: usize) -> Vec<Mention> {
-        let mut found: Vec<Mention> = Vec::new();
-        for (target, index) in self.matches_at(source, prose, at) {
-            let name = &self.names[&target][index];
-            let len = name.terms.len();
-            if self.longer_overlaps(source, prose, at, len) {
-                continue;
+            let shown = |token: &super::prose::Token| prose.text().get(token.span().range()).unwrap_or_default();
+            if self.phrases[phrase.0 as usize].is_shouted
+                && !prose.tokens()[first..first + len].iter().all(|token| is_shouted(shown(token)))
+            {
+                return;
             }
-            let tokens = prose.tokens();
-            let words = TextSpan::new(tokens[at].span().start, tokens[at + len - 1].span().end);
-            found.push(Mention { source, target, name: name.clone(), words, token: at });
-        }
-        found
+            let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
+            let total: f64 = named.iter().map(Naming::weight).sum();
+            for naming in named.iter().filter(|naming| naming.page != source).take(MOST_NAMED) {
+                found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
+            }
+        });
+        without_parts(found)
     }
 
-    fn matches_at<'a>(
-        &'a self,
-        source: PageId,
-        prose: &'a Prose,
-        at: usize,
-    ) -> impl Iterator<Item = (PageId, usize)> + 'a {
-        let tokens = &prose.tokens()[at..];
-        let candidates = self.by_first_term.get(&tokens[0].term).into_iter().flatten().copied();
-        candidates.filter(move |(target, index)| {
-            let terms = &self.names[target][*index].terms;
-            let stands = |(i, term): (usize, &TermId)| {
-                tokens.get(i).is_some_and(|t| t.term == *term && t.linkable && (i == 0 || t.joined))
-            };
-            *target != source && terms.iter().enumerate().all(stands)
-        })
-    }
-
-    /// Whether a name longer than `len` words overlaps the `len` words at `at`.
-    fn longer_overlaps(&self, source: PageId, prose: &Prose, at: usize, len: usize) -> bool {
-        // Names have at most eight words.
-        (at.saturating_sub(7)..at + len).any(|start| {
-            self.matches_at(source, prose, start).any(|(target, index)| {
-                let other = self.names[&target][index].terms.len();
-                other > len && start + other > at
-            })
-        })
+    /// Pages whose prose holds all words of a phrase that names or leads to `target`, each once, ascending; at most `most`
+    /// for each phrase.
+    pub fn pages_that_may_mention(&self, target: PageId, most: usize) -> Vec<PageId> {
+        let names = self.names(target).iter().map(|name| name.phrase);
+        let phrases: FxHashSet<PhraseId> = names.chain(self.anchors.phrases_to(target)).collect();
+        let pages = phrases.iter().flat_map(|phrase| {
+            let known = &self.phrases[phrase.0 as usize];
+            self.pages_with_all(&known.terms).into_iter().take(most)
+        });
+        let mut pages: Vec<_> = pages.filter(|page| *page != target).collect();
+        pages.sort_unstable();
+        pages.dedup();
+        pages
     }
 
     /// Pages whose prose holds all words of one of some rows of stems, each once, ascending. O(postings of the rarest).
@@ -216,16 +328,105 @@ impl PhraseBook {
 
     fn put_names(&mut self, page: PageId) {
         for name in self.names.remove(&page).unwrap_or_default() {
-            if let Some(named) = self.by_first_term.get_mut(&name.terms[0]) {
-                named.retain(|(p, _)| *p != page);
-            }
+            self.phrases[name.phrase.0 as usize].named.retain(|(named, _)| *named != page);
         }
         let Some(facts) = self.facts.get(&page) else { return };
+        let language = facts.language;
+        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
+        let none = Outline::default();
+        let mut namer = Namer {
+            site_name: self.site_name.as_deref(),
+            ends: &self.ends,
+            stop_words,
+            lexicon: &mut self.lexicon,
+            trie: &mut self.trie,
+        };
         let listed = self.listed.get(&page).map_or(&[][..], Vec::as_slice);
-        let names = names_of(facts, listed, self.site_name.as_deref(), &mut self.lexicon);
-        for (index, name) in names.iter().enumerate() {
-            self.by_first_term.entry(name.terms[0]).or_default().push((page, index));
+        let names = namer.names_of(facts, listed, self.outlines.get(&page).unwrap_or(&none));
+        let mut fresh = Vec::new();
+        for name in &names {
+            // Numbers are given in the order in which phrases are met.
+            if name.phrase.0 as usize >= self.phrases.len() {
+                self.phrases.resize_with(name.phrase.0 as usize + 1, Phrase::default);
+            }
+            let known = &mut self.phrases[name.phrase.0 as usize];
+            if known.terms.is_empty() {
+                known.terms = name.terms.as_slice().into();
+                known.is_shouted = !name.tells;
+                fresh.push(name.phrase);
+            }
+            known.named.push((page, name.source));
         }
         self.names.insert(page, names);
+        fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
+}
+
+/// Without the mentions that are a part of the whole name of the same page. O(n).
+fn without_parts(mentions: Vec<Mention>) -> Vec<Mention> {
+    let is_whole = |mention: &&Mention| mention.naming.source.is_some_and(NameSource::is_own) && mention.len > 1;
+    let mut wholes: FxHashMap<PageId, Vec<(usize, usize)>> = FxHashMap::default();
+    for mention in mentions.iter().filter(is_whole) {
+        wholes.entry(mention.target()).or_default().push((mention.first, mention.end()));
+    }
+    let is_part = |mention: &Mention| {
+        // Names are short, so what covers a mention begins shortly before it.
+        let of_page = wholes.get(&mention.target()).map_or(&[][..], Vec::as_slice);
+        let end = of_page.partition_point(|(first, _)| *first <= mention.first);
+        of_page[..end]
+            .iter()
+            .rev()
+            .take(MOST_WORDS)
+            .any(|(first, end)| *end >= mention.end() && end - first > mention.len)
+    };
+    mentions.iter().filter(|mention| !is_part(mention)).copied().collect()
+}
+
+/// Calls back for each place at which a phrase stands: the phrase, its first token, how many tokens, and whether one of
+/// them carries a link.
+fn each_phrase(trie: &Trie, prose: &Prose, mut visit: impl FnMut(PhraseId, usize, usize, bool)) {
+    let tokens = prose.tokens();
+    for first in 0..tokens.len() {
+        let mut node = Trie::START;
+        let mut is_linked = false;
+        for (len, token) in (1..).zip(&tokens[first..]) {
+            // What is linked is joined in its own way; there the words alone count.
+            if len > 1 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)) {
+                break;
+            }
+            let Some(next) = trie.step(node, token.term) else { break };
+            node = next;
+            is_linked |= token.has(TokenMarks::LINKED);
+            if let Some(phrase) = trie.phrase(node) {
+                visit(phrase, first, len, is_linked);
+            }
+        }
+    }
+}
+
+/// Where a phrase stands in a page's prose, and whether it carries a link there.
+fn places_of(terms: &[TermId], prose: &Prose) -> Vec<(usize, bool)> {
+    let tokens = prose.tokens();
+    let stands_at = |first: usize| {
+        let mut is_linked = false;
+        for (at, term) in terms.iter().enumerate() {
+            let token = tokens.get(first + at)?;
+            if token.term != *term
+                || (at > 0 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)))
+            {
+                return None;
+            }
+            is_linked |= token.has(TokenMarks::LINKED);
+        }
+        Some((first, is_linked))
+    };
+    (0..tokens.len()).filter_map(stands_at).collect()
+}
+
+/// Whether words may carry a link: a piece of code only as a whole.
+fn may_carry(prose: &Prose, first: usize, len: usize) -> bool {
+    let tokens = &prose.tokens()[first..first + len];
+    let starts = !tokens[0].has(TokenMarks::CODE) || tokens[0].has(TokenMarks::CODE_STARTS);
+    let ends = !tokens[len - 1].has(TokenMarks::CODE) || tokens[len - 1].has(TokenMarks::CODE_ENDS);
+    starts && ends && tokens.iter().all(|token| token.has(TokenMarks::LINKABLE))
 }

@@ -1,11 +1,17 @@
 //! The phrases by which pages are named, and where those phrases stand in the prose of other pages.
 
+mod anchors;
 mod book;
 mod lexicon;
+mod mention;
 mod names;
 mod prose;
+mod trie;
 
-pub use book::{Mention, PhraseBook};
+pub use anchors::{Anchor, Anchors};
+pub use book::{PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId};
-pub use names::{Name, NameSource};
-pub use prose::{Prose, Token};
+pub use mention::{Mention, Naming};
+pub use names::{Name, NameSource, Outline};
+pub use prose::{Prose, Stretch, Token, TokenMarks};
+pub use trie::{PhraseId, Trie};

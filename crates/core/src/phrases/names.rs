@@ -1,56 +1,157 @@
-//! The names of a page: its title without the site's name, and its main heading.
+//! The names of a page: its title without the site's name, its headings, what it defines, its address, and the parts
+//! of all these.
 
 use std::collections::HashMap;
 
+use percent_encoding::percent_decode_str;
+use rustc_hash::{FxHashMap, FxHashSet};
+
 use super::lexicon::{Lexicon, TermId};
-use crate::language::{Stemmer, fold, is_stop_word, words};
-use crate::site::PageFacts;
+use super::trie::{PhraseId, Trie};
+use crate::document::text::fold_space;
+use crate::document::{BlockKind, Document, Region};
+use crate::language::{Stemmer, StopWords, Word, fold, words};
+use crate::site::{PageFacts, PageId};
 
 /// Longer names are sentences, and sentences are not repeated word by word elsewhere.
-const MOST_WORDS: usize = 8;
+pub(super) const MOST_WORDS: usize = 8;
 
+/// Longer titles have too many parts.
+const MOST_STRETCHED: usize = 6;
+
+/// Further headings and terms of one page are not taken for names.
+const MOST_WEAK_NAMES: usize = 400;
+
+/// Where a name comes from, the most telling first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum NameSource {
-    Title,
-    Heading,
     /// A phrase by which whoever owns the page wants it to be found.
     Listed,
+    Title,
+    Heading,
+    /// A part of the title or of the main heading, such as what stands before a dash.
+    Part,
+    /// A heading of a section.
+    Section,
+    /// A term that the page defines.
+    Term,
+    /// The last part of the address.
+    Slug,
+}
+
+impl NameSource {
+    /// Whether it is about the page as a whole, so that many pages with the same name are ambiguous and not just alike.
+    pub const fn is_own(self) -> bool {
+        matches!(self, Self::Listed | Self::Title | Self::Heading)
+    }
 }
 
 /// A phrase that names a page.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Name {
+    pub phrase: PhraseId,
     pub terms: Vec<TermId>,
     /// As it is written where it comes from.
     pub text: String,
     pub source: NameSource,
+    /// Whether the words say something by themselves, and not in capitals alone.
+    pub tells: bool,
+}
+
+/// What a page says in its headings and lists of terms, from which names come.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Outline {
+    pub sections: Vec<String>,
+    pub terms: Vec<String>,
+}
+
+impl Outline {
+    /// O(blocks).
+    pub fn of(document: &Document) -> Self {
+        let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+        let mut outline = Self::default();
+        let mut is_first = true;
+        for block in content {
+            let list = match block.kind {
+                // The first main heading names the page itself.
+                BlockKind::Heading(1) if std::mem::take(&mut is_first) => continue,
+                BlockKind::Heading(_) => &mut outline.sections,
+                BlockKind::Term => &mut outline.terms,
+                _ => continue,
+            };
+            if list.len() < MOST_WEAK_NAMES && block.text.len() < 200 {
+                list.push(fold_space(document.text().slice(block.text)));
+            }
+        }
+        outline
+    }
 }
 
 /// What separates a page's title from the name of its site.
 const SEPARATORS: [&str; 7] = [" | ", " – ", " — ", " · ", " - ", " :: ", " » "];
 
-/// Counts how titles end, to find out what in them is the name of the site.
+/// Counts how titles begin and end, to find out what in them is the name of the site, and what says only what kind of
+/// thing they are about.
 #[derive(Debug, Default)]
 pub(super) struct TitleEnds {
     ends: HashMap<String, u32>,
+    /// Pages by the first and the last word of their titles.
+    first_words: FxHashMap<String, Vec<PageId>>,
+    last_words: FxHashMap<String, Vec<PageId>>,
     titles: u32,
 }
 
+/// A word with which at least so many titles begin or end says what kind of thing they are about.
+const LEAST_OF_A_KIND: usize = 5;
+
 impl TitleEnds {
-    pub fn add(&mut self, title: &str) {
+    /// Takes note of a title. Gives the other pages whose names it changes: a word became one that only says a kind.
+    pub fn add(&mut self, page: PageId, title: &str) -> Vec<PageId> {
         self.titles += 1;
-        if let Some((_, end)) = split_end(title) {
+        let (own, end) = split_end(title).unwrap_or((title, ""));
+        if !end.is_empty() {
             *self.ends.entry(end.to_owned()).or_default() += 1;
         }
+        let (first, last) = ends_of(own);
+        let mut changed = Vec::new();
+        for pages in [self.first_words.entry(first).or_default(), self.last_words.entry(last).or_default()] {
+            pages.push(page);
+            if pages.len() == LEAST_OF_A_KIND {
+                changed.extend(pages.iter().copied());
+            }
+        }
+        changed
     }
 
-    pub fn remove(&mut self, title: &str) {
+    /// Forgets a title. Gives the other pages whose names that changes.
+    pub fn remove(&mut self, page: PageId, title: &str) -> Vec<PageId> {
         self.titles = self.titles.saturating_sub(1);
-        if let Some((_, end)) = split_end(title)
-            && let Some(count) = self.ends.get_mut(end)
-        {
+        let (own, end) = split_end(title).unwrap_or((title, ""));
+        if let Some(count) = self.ends.get_mut(end) {
             *count = count.saturating_sub(1);
         }
+        let (first, last) = ends_of(own);
+        let mut changed = Vec::new();
+        for pages in [self.first_words.get_mut(&first), self.last_words.get_mut(&last)].into_iter().flatten() {
+            pages.retain(|other| *other != page);
+            if pages.len() + 1 == LEAST_OF_A_KIND {
+                changed.extend(pages.iter().copied());
+            }
+        }
+        changed
+    }
+
+    /// A title without a first or last word that says only what kind of thing it is about, such as “function”.
+    fn without_kind<'t>(&self, title: &'t str) -> Option<&'t str> {
+        let is_kind = |pages: &FxHashMap<String, Vec<PageId>>, word: &str| {
+            pages.get(&fold(word)).is_some_and(|pages| pages.len() >= LEAST_OF_A_KIND)
+        };
+        let (first, after) = title.split_once(char::is_whitespace)?;
+        let (before, last) = title.rsplit_once(char::is_whitespace)?;
+        if is_kind(&self.last_words, last) {
+            return Some(before);
+        }
+        is_kind(&self.first_words, first).then_some(after)
     }
 
     /// The end that more than half of the titles share, once there are at least four.
@@ -58,6 +159,13 @@ impl TitleEnds {
         let (end, count) = self.ends.iter().max_by_key(|(end, count)| (**count, *end))?;
         (self.titles >= 4 && count * 2 > self.titles).then(|| end.clone())
     }
+}
+
+fn ends_of(title: &str) -> (String, String) {
+    let mut words = title.split_whitespace();
+    let first = words.next().map(fold).unwrap_or_default();
+    let last = words.next_back().map(fold).unwrap_or_default();
+    (first, last)
 }
 
 fn split_end(title: &str) -> Option<(&str, &str)> {
@@ -74,34 +182,173 @@ pub(super) fn own_title<'t>(title: &'t str, site_name: Option<&str>) -> &'t str 
     }
 }
 
-/// The names of a page, longest first, none twice.
-///
-/// A name of nothing but stop words, of a single character, or of more than eight words names nothing.
-pub(super) fn names_of(
-    page: &PageFacts,
-    listed: &[String],
-    site_name: Option<&str>,
-    lexicon: &mut Lexicon,
-) -> Vec<Name> {
-    let stemmer = Stemmer::new(page.language);
-    let title = own_title(&page.title, site_name);
-    let written = [(Some(title), NameSource::Title), (page.heading.as_deref(), NameSource::Heading)];
-    let mut names: Vec<Name> = Vec::new();
-    let listed = listed.iter().map(|phrase| (Some(phrase.as_str()), NameSource::Listed));
-    for (text, source) in written.into_iter().chain(listed) {
-        let Some(text) = text else { continue };
-        let found: Vec<_> = words(text).map(|word| word.text).collect();
-        let tells = |word: &&str| word.chars().count() > 1 && !is_stop_word(page.language, &fold(word));
-        if found.len() > MOST_WORDS || !found.iter().any(tells) {
-            continue;
+/// What makes names of what is written about a page.
+pub(super) struct Namer<'n> {
+    pub site_name: Option<&'n str>,
+    pub ends: &'n TitleEnds,
+    pub stop_words: &'n StopWords,
+    pub lexicon: &'n mut Lexicon,
+    pub trie: &'n mut Trie,
+}
+
+impl Namer<'_> {
+    /// The names of a page, longest first, no phrase twice: of two sources the more telling one counts.
+    ///
+    /// A name of nothing but stop words and numbers, of a single character, or of more than eight words names nothing.
+    pub fn names_of(&mut self, page: &PageFacts, listed: &[String], outline: &Outline) -> Vec<Name> {
+        let stemmer = Stemmer::new(page.language);
+        let title = own_title(&page.title, self.site_name);
+        let heading = page.heading.as_deref();
+        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default() };
+        listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
+        names.add(without_number(title), NameSource::Title);
+        heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
+        for whole in [Some(title), heading].into_iter().flatten() {
+            let whole = without_number(whole);
+            names.add_parts(whole, NameSource::Part);
+            let kindless = names.namer.ends.without_kind(whole).map(str::to_owned);
+            kindless.into_iter().for_each(|kindless| names.add(&kindless, NameSource::Part));
+            names.add_stretches(whole);
         }
-        let terms: Vec<_> = found.iter().map(|word| lexicon.intern(&stemmer.stem(word))).collect();
-        if names.iter().all(|name| name.terms != terms) {
-            names.push(Name { terms, text: text.to_owned(), source });
+        for section in &outline.sections {
+            names.add(without_number(section), NameSource::Section);
+            names.add_parts(without_number(section), NameSource::Section);
+        }
+        for term in &outline.terms {
+            names.add(term, NameSource::Term);
+            names.add_parts(term, NameSource::Term);
+        }
+        names.add(&slug(page), NameSource::Slug);
+        let mut found = names.found;
+        found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
+        found
+    }
+}
+
+struct Names<'n, 'l> {
+    namer: &'n mut Namer<'l>,
+    stemmer: Stemmer,
+    found: Vec<Name>,
+    known: FxHashSet<PhraseId>,
+}
+
+impl Names<'_, '_> {
+    fn add(&mut self, text: &str, source: NameSource) {
+        let text = text.trim();
+        let found: Vec<_> = words(text).map(|word| word.text).take(MOST_WORDS + 1).collect();
+        let tells = found.iter().any(|word| self.namer.stop_words.tells(word));
+        // A command may be called DO. Words in capitals name it, and no others.
+        let is_shouted = source.is_own() && found.iter().all(|word| is_shouted(word));
+        if found.len() > MOST_WORDS || !(tells || is_shouted) {
+            return;
+        }
+        let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&self.stemmer.stem(word))).collect();
+        let (phrase, _) = self.namer.trie.intern(&terms);
+        if self.known.insert(phrase) {
+            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells });
         }
     }
-    names.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
-    names
+
+    /// What stands before and after the first mark that parts a name, without the stop words at its ends; and of a name
+    /// without spaces, such as `os.path`, its last piece.
+    fn add_parts(&mut self, text: &str, source: NameSource) {
+        let parting = |(at, c): (usize, char)| {
+            let is_mark =
+                matches!(c, '(' | '[' | '{' | ',' | ';' | ':' | '=' | '<' | '¶' | '–' | '—' | '|' | '/' | '：' | '（');
+            let is_dash = c == '-' && text[..at].ends_with(' ');
+            (is_mark && !text[at..].starts_with("::") && !text[..at].ends_with(':') || is_dash).then_some(at)
+        };
+        let at = text.char_indices().find_map(parting);
+        if let Some(at) = at {
+            self.add(&text[..at], source);
+            self.add_trimmed(&text[..at], source);
+            let rest = text[at..].trim_start_matches(|c: char| !c.is_alphanumeric());
+            let end = rest.find([')', ']', '}', ',', ';', '>', '）']).unwrap_or(rest.len());
+            self.add(&rest[..end], source);
+        } else {
+            self.add_trimmed(text, source);
+        }
+        if !text.contains(char::is_whitespace) {
+            let text = text.trim_end_matches("()");
+            if let Some((_, last)) = text.rsplit_once(['.', ':', '/', '#']) {
+                self.add(last, source);
+            }
+        }
+    }
+
+    /// Two words and more of a short title, from one that tells to one that does: “List of regular expressions” is about
+    /// “regular expressions”.
+    fn add_stretches(&mut self, text: &str) {
+        let found: Vec<_> = words(text).take(MOST_STRETCHED + 1).collect();
+        if !(3..=MOST_STRETCHED).contains(&found.len()) {
+            return;
+        }
+        let tells: Vec<_> = found.iter().map(|word| self.namer.stop_words.tells(word.text)).collect();
+        for first in (0..found.len()).filter(|at| tells[*at]) {
+            for last in (first + 1..found.len()).filter(|at| tells[*at]) {
+                if found[first + 1..=last].iter().all(|word| word.joined) {
+                    self.add(&text[found[first].span.start..found[last].span.end], NameSource::Part);
+                }
+            }
+        }
+    }
+
+    /// Without stop words at the ends: “How to clean a mirror” is about “clean a mirror”.
+    fn add_trimmed(&mut self, text: &str, source: NameSource) {
+        let found: Vec<_> = words(text).take(MOST_WORDS * 2).collect();
+        let tells = |word: &Word<'_>| !self.namer.stop_words.holds(&fold(word.text));
+        let Some(first) = found.iter().position(tells) else { return };
+        let last = found.iter().rposition(tells).unwrap_or(first);
+        if first > 0 || last + 1 < found.len() {
+            self.add(&text[found[first].span.start..found[last].span.end], source);
+        }
+    }
+}
+
+/// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2 Seeing” or “第4章 Seeing”.
+fn without_number(title: &str) -> &str {
+    let title = title.trim();
+    let mut rest = title;
+    for _ in 0..2 {
+        let (word, after) = rest.split_once(char::is_whitespace).unwrap_or((rest, ""));
+        let after = after.trim_start();
+        if after.is_empty() {
+            return title;
+        }
+        let is_number = word.contains(|c: char| c.is_ascii_digit()) || word.chars().count() <= 2 || is_roman(word);
+        let is_numbering = is_number
+            && word.ends_with(['.', ':', ')', '章', '節'])
+            && word.chars().all(|c| c.is_ascii_digit() || ".:)第章節".contains(c) || c.is_ascii_uppercase());
+        let is_plain_number = word.split('.').all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()));
+        if is_numbering || (is_plain_number && word.len() < title.len()) {
+            return after;
+        }
+        // A word such as “Chapter” may come first, in any language.
+        if !word.chars().all(char::is_alphabetic) || word.chars().count() > 12 {
+            return title;
+        }
+        rest = after;
+    }
+    title
+}
+
+/// Whether a word is written in capitals throughout.
+pub(super) fn is_shouted(word: &str) -> bool {
+    word.chars().count() > 1 && !word.contains(char::is_lowercase) && word.contains(char::is_uppercase)
+}
+
+fn is_roman(word: &str) -> bool {
+    let word = word.trim_end_matches(['.', ':', ')']);
+    !word.is_empty() && word.chars().all(|c| "IVXLC".contains(c))
+}
+
+/// The words of the last part of an address.
+fn slug(page: &PageFacts) -> String {
+    let path = page.address.as_url().path();
+    let part = path.rsplit('/').find(|part| !part.is_empty() && !part.starts_with("index.")).unwrap_or_default();
+    let part = percent_decode_str(part).decode_utf8_lossy();
+    let stem = part.rsplit_once('.').map_or(&*part, |(stem, _)| stem);
+    stem.replace(['-', '_', '+', '.'], " ")
 }
 
 #[cfg(test)]
@@ -111,8 +358,9 @@ mod tests {
     #[test]
     fn the_name_of_the_site_is_no_part_of_a_page_s_name() {
         let mut ends = TitleEnds::default();
-        for title in ["Moon | Sky Club", "Sun – and its spots | Sky Club", "Stars | Sky Club", "About us"] {
-            ends.add(title);
+        let titles = ["Moon | Sky Club", "Sun – and its spots | Sky Club", "Stars | Sky Club", "About us"];
+        for (number, title) in (1..).zip(titles) {
+            assert_eq!(ends.add(PageId(number), title), []);
         }
         let site = ends.site_name();
         assert_eq!(site.as_deref(), Some("Sky Club"));

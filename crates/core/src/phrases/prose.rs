@@ -1,10 +1,39 @@
 //! The words of a page as terms, each with its place and whether it may carry a link.
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 
 use super::lexicon::{Lexicon, TermId};
 use crate::document::{BlockKind, Document, Region, TextSpan};
 use crate::language::{Language, Stemmer, words};
+
+/// What a token is besides its term.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct TokenMarks(u8);
+
+impl TokenMarks {
+    pub const LINKABLE: Self = Self(1);
+    /// It may follow the token before it in one linked phrase.
+    pub const JOINED: Self = Self(2);
+    /// It carries a link.
+    pub const LINKED: Self = Self(4);
+    /// It is the first, or the last, of a piece of code; one in the midst of code is neither.
+    pub const CODE: Self = Self(8);
+    pub const CODE_STARTS: Self = Self(16);
+    pub const CODE_ENDS: Self = Self(32);
+    pub const EMPHASISED: Self = Self(64);
+    /// It begins with a capital letter, and no sentence begins with it.
+    pub const CAPITAL: Self = Self(128);
+
+    pub const fn has(self, mark: Self) -> bool {
+        self.0 & mark.0 == mark.0
+    }
+
+    fn set(&mut self, mark: Self, is: bool) {
+        if is {
+            self.0 |= mark.0;
+        }
+    }
+}
 
 /// A word of a page's prose.
 #[derive(Debug, Clone, Copy)]
@@ -12,26 +41,34 @@ pub struct Token {
     pub term: TermId,
     start: u32,
     len: u16,
-    /// Whether it may follow the token before it in one linked phrase.
-    pub joined: bool,
-    pub linkable: bool,
+    pub marks: TokenMarks,
 }
 
 impl Token {
-    /// Place in [`Prose::text`].
+    /// Place in [`Prose::text`]. Of a piece of code the marks at its ends belong to the words.
     pub fn span(self) -> TextSpan {
         let start = self.start as usize;
         TextSpan::new(start, start + usize::from(self.len))
     }
+
+    pub fn has(self, mark: TokenMarks) -> bool {
+        self.marks.has(mark)
+    }
 }
 
+/// A block of prose.
 #[derive(Debug, Clone, Copy)]
-struct Stretch {
-    text: TextSpan,
-    kind: BlockKind,
+pub struct Stretch {
+    pub text: TextSpan,
+    pub kind: BlockKind,
+    /// Its tokens, as a range among those of the page.
+    pub first: u32,
+    pub end: u32,
+    /// How many of them carry links.
+    pub linked: u32,
 }
 
-/// The text of a page with its terms. About 16 bytes a word beside the text.
+/// The text of a page with its terms. About 12 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
     text: String,
@@ -43,13 +80,20 @@ impl Prose {
     /// Reads the content of a document; furniture is left out. O(n).
     pub fn read(document: &Document, language: Language, lexicon: &mut Lexicon) -> Self {
         let stemmer = Stemmer::new(language);
-        let mut known: HashMap<String, TermId> = HashMap::new();
+        let mut known: FxHashMap<String, TermId> = FxHashMap::default();
         let mut tokens: Vec<Token> = Vec::new();
         let mut blocks = Vec::new();
+        let inlines = document.inlines();
+        let mut next_inline = 0;
+        let mut links = document.links().iter().map(|link| link.text).filter(|text| !text.is_empty()).peekable();
         for block in document.blocks().iter().filter(|block| block.region == Region::Content) {
-            blocks.push(Stretch { text: block.text, kind: block.kind });
+            let first = tokens.len();
+            // The token before, with the code that it stands in.
             let mut before: Option<TextSpan> = None;
-            for word in words(document.text().slice(block.text)) {
+            let mut sentence_starts = true;
+            let text = document.text().slice(block.text);
+            let mut last_end = 0;
+            for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
                 let term = match known.get(word.text) {
                     Some(term) => *term,
@@ -59,13 +103,55 @@ impl Prose {
                         term
                     }
                 };
-                let linkable = block.kind.is_prose() && document.may_link(at).is_ok();
-                let pair = before.filter(|_| word.joined && linkable).map(|before| TextSpan::new(before.start, at.end));
-                let joined = pair.is_some_and(|pair| document.may_link(pair).is_ok());
-                let (Ok(start), Ok(len)) = (u32::try_from(at.start), u16::try_from(at.len())) else { break };
-                tokens.push(Token { term, start, len, joined, linkable });
-                before = Some(at);
+                while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {
+                    next_inline += 1;
+                }
+                while links.peek().is_some_and(|link| link.end <= at.start) {
+                    links.next();
+                }
+                let inline = inlines.get(next_inline).filter(|inline| inline.text.overlaps(at));
+                let code = inline.and_then(|inline| inline.code);
+                let mut marks = TokenMarks::default();
+                marks.set(TokenMarks::LINKED, links.peek().is_some_and(|link| link.overlaps(at)));
+                marks.set(TokenMarks::EMPHASISED, inline.is_some_and(|inline| inline.emphasised));
+                sentence_starts |= text[last_end..word.span.start].contains(['.', '!', '?', ':']);
+                let is_capital = word.text.starts_with(char::is_uppercase) && !std::mem::take(&mut sentence_starts);
+                marks.set(TokenMarks::CAPITAL, is_capital);
+                let mut span = at;
+                if let Some(code) = code {
+                    marks.set(TokenMarks::CODE, true);
+                    let is_mere = |start: usize, end: usize| {
+                        !document.text().slice(TextSpan::new(start, end)).contains(char::is_alphanumeric)
+                    };
+                    if code.start <= at.start && is_mere(code.start, at.start) {
+                        marks.set(TokenMarks::CODE_STARTS, true);
+                        span = TextSpan::new(code.start, span.end);
+                    }
+                    if code.end >= at.end && is_mere(at.end, code.end) {
+                        marks.set(TokenMarks::CODE_ENDS, true);
+                        span = TextSpan::new(span.start, code.end);
+                    }
+                }
+                // What a link would have to go around.
+                let unit = code.map_or(at, |code| TextSpan::new(code.start.min(at.start), code.end.max(at.end)));
+                let linkable = block.kind.is_prose() && document.may_link(unit).is_ok();
+                let pair =
+                    before.filter(|_| word.joined && linkable).map(|before| TextSpan::new(before.start, unit.end));
+                marks.set(TokenMarks::LINKABLE, linkable);
+                marks.set(TokenMarks::JOINED, pair.is_some_and(|pair| document.may_link(pair).is_ok()));
+                let (Ok(start), Ok(len)) = (u32::try_from(span.start), u16::try_from(span.len())) else { break };
+                tokens.push(Token { term, start, len, marks });
+                before = Some(unit);
+                last_end = word.span.end;
             }
+            let linked = tokens[first..].iter().filter(|token| token.has(TokenMarks::LINKED)).count();
+            blocks.push(Stretch {
+                text: block.text,
+                kind: block.kind,
+                first: number(first),
+                end: number(tokens.len()),
+                linked: number(linked),
+            });
         }
         Self { text: document.text().as_str().to_owned(), tokens, blocks }
     }
@@ -78,6 +164,16 @@ impl Prose {
         &self.tokens
     }
 
+    pub fn blocks(&self) -> &[Stretch] {
+        &self.blocks
+    }
+
+    /// The block of a token. O(log blocks).
+    pub fn block_of(&self, token: usize) -> Option<&Stretch> {
+        let index = self.blocks.partition_point(|block| block.end as usize <= token);
+        self.blocks.get(index)
+    }
+
     /// The block in which a span stands, and its kind. O(log blocks).
     pub fn block_around(&self, span: TextSpan) -> Option<(TextSpan, BlockKind)> {
         let index = self.blocks.partition_point(|block| block.text.end <= span.start);
@@ -85,9 +181,13 @@ impl Prose {
     }
 
     /// How often each term stands here. O(tokens).
-    pub fn frequencies(&self) -> HashMap<TermId, u32> {
-        let mut counts = HashMap::new();
+    pub fn frequencies(&self) -> FxHashMap<TermId, u32> {
+        let mut counts = FxHashMap::default();
         self.tokens.iter().for_each(|token| *counts.entry(token.term).or_default() += 1);
         counts
     }
+}
+
+fn number(count: usize) -> u32 {
+    u32::try_from(count).unwrap_or(u32::MAX)
 }

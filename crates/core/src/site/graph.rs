@@ -419,10 +419,14 @@ impl Site {
         inbound
     }
 
+    /// Whether a link in the tray leads from `source` to `target`.
+    pub fn is_planned(&self, source: PageId, target: PageId) -> bool {
+        self.planned_out.get(&source).is_some_and(|targets| targets.contains(&target))
+    }
+
     /// Whether the content of `source`, or the tray, already leads to `target`. O(links of `source`).
     pub fn leads_to(&self, source: PageId, target: PageId) -> bool {
-        let planned = self.planned_out.get(&source).is_some_and(|targets| targets.contains(&target));
-        planned
+        self.is_planned(source, target)
             || self.record(source).is_some_and(|record| {
                 self.counted_content(source, record).any(|to| self.page_behind(to) == Some(target))
             })

@@ -1,6 +1,9 @@
 //! Addresses that differ and are the same page, and addresses that never end.
 
 use std::collections::{HashMap, HashSet};
+use std::hash::BuildHasher;
+
+use rustc_hash::FxBuildHasher;
 
 use super::address::Address;
 use super::page::PageId;
@@ -107,8 +110,12 @@ impl Address {
     }
 }
 
-/// Addresses of one shape that are followed; further ones that nobody listed are a trap.
+/// Addresses of one shape that are followed in any case. Further ones are a trap when they combine several parameters,
+/// or when they lead from one to the next without end.
 const MOST_OF_A_SHAPE: u32 = 3000;
+
+/// A list of posts and its next pages is shorter than this, a calendar is not.
+const LONGEST_ROW: u32 = 150;
 
 /// Deeper paths, and parts that come again and again, are loops of relative links.
 const MOST_PARTS: usize = 24;
@@ -116,15 +123,18 @@ const MOST_REPEATS: usize = 4;
 
 /// Tells calendars, filters and loops, which make new addresses without end, from pages.
 ///
-/// Two addresses have the same shape when they differ in numbers and in the values of their parameters alone.
+/// Two addresses have the same shape when they differ in numbers and in the values of their parameters alone. A site may
+/// have any number of pages of one shape, as long as other pages lead to them. Memory: O(addresses).
 #[derive(Debug, Default)]
 pub struct Traps {
-    shapes: HashMap<String, u32>,
+    shapes: HashMap<String, (u32, u32)>,
+    /// The shape of an address, and how many of that shape led from one to the next until it was met.
+    rows: HashMap<u64, (u32, u32)>,
 }
 
 impl Traps {
-    /// Whether an address that pages lead to is one too many. Each address is to be shown once. O(length).
-    pub fn is_trap(&mut self, address: &Address) -> bool {
+    /// Whether an address to which the page at `from` leads is one too many. Each address is to be shown once. O(length).
+    pub fn is_trap(&mut self, address: &Address, from: &Address) -> bool {
         let url = address.as_url();
         let parts: Vec<_> = url.path().split('/').filter(|part| !part.is_empty()).collect();
         if parts.len() > MOST_PARTS {
@@ -146,10 +156,20 @@ impl Traps {
         }
         shape.push('?');
         shape.push_str(&names.join("&"));
-        let count = self.shapes.entry(shape).or_default();
+        let number = u32::try_from(self.shapes.len()).unwrap_or(u32::MAX);
+        let (shape, count) = self.shapes.entry(shape).or_insert((number, 0));
         *count += 1;
-        *count > MOST_OF_A_SHAPE
+        let row = match self.rows.get(&key(from)) {
+            Some((other, row)) if other == shape => row + 1,
+            _ => 0,
+        };
+        self.rows.insert(key(address), (*shape, row));
+        *count > MOST_OF_A_SHAPE && (names.len() > 1 || row > LONGEST_ROW)
     }
+}
+
+fn key(address: &Address) -> u64 {
+    FxBuildHasher.hash_one(address)
 }
 
 #[cfg(test)]
@@ -193,14 +213,20 @@ mod tests {
     fn calendars_and_loops_end_and_pages_with_names_do_not() {
         let mut traps = Traps::default();
         let address = |path: &str| Address::parse(&format!("http://a.example{path}")).unwrap();
-        let months =
-            (0..10_000).filter(|n| !traps.is_trap(&address(&format!("/calendar/{}/{}", n / 12, n % 12)))).count();
-        assert_eq!(months, MOST_OF_A_SHAPE as usize);
-        let filters = (0..10_000).filter(|n| !traps.is_trap(&address(&format!("/shop?page={n}&sort=a{n}")))).count();
+        let home = address("/");
+        let month = |n: usize| address(&format!("/calendar/{}/{}", n / 12, n % 12));
+        assert!(!traps.is_trap(&month(0), &home));
+        let months = (1..10_000).filter(|n| !traps.is_trap(&month(*n), &month(n - 1))).count();
+        assert_eq!(months + 1, MOST_OF_A_SHAPE as usize);
+        let filters =
+            (0..10_000).filter(|n| !traps.is_trap(&address(&format!("/shop?page={n}&sort=a{n}")), &home)).count();
         assert_eq!(filters, MOST_OF_A_SHAPE as usize);
+        // Numbered pages without end, to which lists lead.
+        let list = |n: usize| address(&format!("/archive/{}/", n / 1000));
+        assert!((0..50_000).all(|n| !traps.is_trap(&address(&format!("/?p={n}")), &list(n))));
         let name =
             |n: usize| -> String { n.to_string().chars().map(|c| char::from(b'a' + (c as u8 - b'0'))).collect() };
-        assert!((0..10_000).all(|n| !traps.is_trap(&address(&format!("/posts/{}", name(n))))));
-        assert!(traps.is_trap(&address("/a/b/a/b/a/b/a/b/a/b/")));
+        assert!((0..10_000).all(|n| !traps.is_trap(&address(&format!("/posts/{}", name(n))), &home)));
+        assert!(traps.is_trap(&address("/a/b/a/b/a/b/a/b/a/b/"), &home));
     }
 }

@@ -1,9 +1,9 @@
 //! From journal entries to changes of a model: what to look up, and how it is put in.
 
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::Document;
+use strelm_core::document::{Document, Region};
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
@@ -123,6 +123,7 @@ impl Delta {
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
         self.passed.into_iter().for_each(|(source, target, is)| model.put_passed(source, target, is));
         model.site.settle();
+        model.book.settle();
         model.seq = self.seq;
         model.kept = Kept::default();
     }
@@ -132,9 +133,13 @@ async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<
     let known = page::facts(pool, site, which).await?;
     let mut links: BTreeMap<PageId, Vec<OutLink>> = BTreeMap::new();
     let mut fragments: BTreeMap<PageId, Vec<(Address, String)>> = BTreeMap::new();
+    let mut hrefs: BTreeMap<PageId, HashMap<String, Address>> = BTreeMap::new();
     for link in page::links(pool, site, which).await? {
         if let Some(fragment) = link.fragment {
             fragments.entry(link.page).or_default().push((link.to.clone(), fragment));
+        }
+        if link.region == Region::Content {
+            hrefs.entry(link.page).or_default().insert(link.href, link.to.clone());
         }
         links.entry(link.page).or_default().push(OutLink { to: link.to, region: link.region });
     }
@@ -159,6 +164,7 @@ async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<
         PageDelta {
             links: links.remove(&id).unwrap_or_default(),
             fragments: fragments.remove(&id).unwrap_or_default(),
+            hrefs: hrefs.remove(&id).unwrap_or_default(),
             source,
             ids,
             known,

@@ -2,10 +2,11 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::hash::{DefaultHasher, Hash, Hasher};
+use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
 use strelm_core::document::{ContentHash, Document};
-use strelm_core::openings::{self, Limits, Opening};
+use strelm_core::openings::{Ensemble, Judge, Limits, Opening};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId, Site};
 use strelm_store::Seq;
@@ -30,6 +31,8 @@ pub struct Model {
     pub dead: BTreeMap<Address, Absence>,
     pub latest: Option<Latest>,
     first_readings: HashMap<PageId, ReadingId>,
+    /// What judges openings.
+    ensemble: Arc<Ensemble>,
     /// Names by which listed pages want to be found.
     listed: HashMap<Address, Vec<String>>,
     /// Links to places on pages.
@@ -46,6 +49,8 @@ pub struct PageDelta {
     pub known: KnownPage,
     pub links: Vec<OutLink>,
     pub fragments: Vec<(Address, String)>,
+    /// Where what is written on the page leads.
+    pub hrefs: HashMap<String, Address>,
     pub source: Option<(Document, ContentHash)>,
     pub ids: Vec<String>,
 }
@@ -59,7 +64,7 @@ pub struct Latest {
 }
 
 impl Model {
-    pub fn new(entry: Address) -> Self {
+    pub fn new(entry: Address, ensemble: Arc<Ensemble>) -> Self {
         Self {
             site: Site::new(entry),
             book: PhraseBook::default(),
@@ -70,12 +75,18 @@ impl Model {
             dead: BTreeMap::new(),
             latest: None,
             first_readings: HashMap::new(),
+            ensemble,
             listed: HashMap::new(),
             fragments: BTreeMap::new(),
             ids: HashMap::new(),
             seq: Seq::default(),
             kept: Kept::default(),
         }
+    }
+
+    /// A model of the same site that knows nothing yet.
+    pub fn emptied(&self) -> Self {
+        Self::new(self.site.entry().clone(), Arc::clone(&self.ensemble))
     }
 
     pub fn put_page(&mut self, delta: PageDelta) {
@@ -90,7 +101,8 @@ impl Model {
         self.book.put_page(&facts);
         let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
         self.book.put_phrases(id, names);
-        self.book.put_prose(id, delta.source.as_ref().map(|(document, _)| document));
+        self.book
+            .put_prose(id, delta.source.as_ref().map(|(document, _)| document), |href| delta.hrefs.get(href).cloned());
         match delta.source {
             Some((_, hash)) => self.versions.insert(id, hash),
             None => self.versions.remove(&id),
@@ -178,17 +190,39 @@ impl Model {
     }
 
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
-        let mut found =
-            openings::inbound(&self.site, &self.book, target, |s, t| self.is_passed(s, t), Limits::default());
+        let mut found = self.judge().inbound(target, |s, t| self.is_unwanted(s, t), Limits::default());
         found.retain(|opening| !self.is_used(opening));
         found
     }
 
     pub fn openings_out(&self, source: PageId) -> Vec<Opening> {
-        let mut found =
-            openings::outbound(&self.site, &self.book, source, |s, t| self.is_passed(s, t), Limits::default());
+        let mut found = self.judge().outbound(source, |s, t| self.is_unwanted(s, t), Limits::default());
         found.retain(|opening| !self.is_used(opening));
         found
+    }
+
+    fn judge(&self) -> Judge<'_> {
+        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble }
+    }
+
+    /// What the editor passed, what is linked already, and pages to which nobody should be led.
+    fn is_unwanted(&self, source: PageId, target: PageId) -> bool {
+        let is_version = |page: PageId, other: PageId| {
+            let standing = self.site.page(page).map(|page| &page.standing);
+            standing.is_some_and(|standing| {
+                standing.versions.iter().any(|version| self.site.page_at(&version.address) == Some(other))
+            })
+        };
+        let standing = self.site.page(target).map(|page| &page.standing);
+        let stands_in = standing.is_some_and(|standing| {
+            let canonical = standing.canonical.as_ref().and_then(|canonical| self.site.page_at(canonical));
+            canonical.is_some_and(|canonical| canonical != target)
+        });
+        self.is_passed(source, target)
+            || self.site.leads_to(source, target)
+            || stands_in
+            || is_version(source, target)
+            || is_version(target, source)
     }
 
     fn is_passed(&self, source: PageId, target: PageId) -> bool {

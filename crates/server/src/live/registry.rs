@@ -4,6 +4,7 @@ use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard};
 
+use strelm_core::openings::{Ensemble, EnsembleError};
 use strelm_store::{PgPool, SiteId, StoreError, journal, site};
 use thiserror::Error;
 use tokio::sync::Mutex;
@@ -52,7 +53,7 @@ impl LiveSite {
             }
             // Too far behind: the entries are no longer kept.
             None => {
-                let mut model = Model::new(self.read().site.entry().clone());
+                let mut model = self.read().emptied();
                 Delta::everything(pool, self.id, end).await?.apply(&mut model);
                 *self.model.write().unwrap_or_else(PoisonError::into_inner) = model;
             }
@@ -66,12 +67,17 @@ pub struct LiveSites {
     loading: Mutex<()>,
     uses: AtomicU64,
     most_bytes: usize,
+    ensemble: Arc<Ensemble>,
 }
 
 impl LiveSites {
     /// Models that together stay below `most_bytes`, but for the one that is in use.
-    pub fn new(most_bytes: usize) -> Self {
-        Self { sites: RwLock::default(), loading: Mutex::default(), uses: AtomicU64::default(), most_bytes }
+    ///
+    /// # Errors
+    /// When the judge of openings that was built in cannot be read.
+    pub fn new(most_bytes: usize) -> Result<Self, EnsembleError> {
+        let (sites, loading, uses) = Default::default();
+        Ok(Self { sites, loading, uses, most_bytes, ensemble: Arc::new(Ensemble::shipped()?) })
     }
 
     /// How many models are in memory, and about how many bytes they take.
@@ -116,7 +122,7 @@ impl LiveSites {
         let site = site::get(pool, id).await?.ok_or(LiveError::NoSite)?;
         // The end first: entries that come while the rest is loaded are read again, which does no harm.
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
-        let mut model = Model::new(site.entry);
+        let mut model = Model::new(site.entry, Arc::clone(&self.ensemble));
         Delta::everything(pool, id, seq).await?.apply(&mut model);
         let live = Arc::new(LiveSite {
             id,

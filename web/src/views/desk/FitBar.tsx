@@ -9,7 +9,7 @@ interface Props {
 /** Five cells, one for each part of the fit, filled to that part's strength. A press opens the reasons. */
 export function FitBar({ opening, isOpen, toggle }: Props) {
   const fit = Math.round(opening.fit);
-  const parts = opening.parts.map((part) => `${part.part} ${Math.round(part.adds)} of ${part.most}`).join(', ');
+  const parts = opening.parts.map((part) => `${part.part} ${Math.round(part.strength * 100)} %`).join(', ');
   return (
     <button
       type="button"
@@ -41,12 +41,14 @@ export function FitReasons({ opening }: { opening: Opening }) {
             <dt className="font-semibold">{part.part}</dt>
             <dd>{part.reasons.join(' ')}</dd>
             <dd className="figures whitespace-nowrap text-secondary">
-              {Math.round(part.adds)} of {part.most}
+              {Math.round(part.strength * 100)} %
             </dd>
           </div>
         ))}
       </dl>
-      <p className="text-secondary">A first estimate: it orders openings, and is not yet learnt from decisions.</p>
+      <p className="text-secondary">
+        Learnt from links that authors made: of a hundred openings with this fit, about as many are kept.
+      </p>
     </div>
   );
 }

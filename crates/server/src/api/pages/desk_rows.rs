@@ -38,11 +38,8 @@ pub struct LinkRow {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PartRow {
     pub part: String,
-    /// 0 to 1.
+    /// 0 to 1: how much it speaks for the opening, among all that is found.
     pub strength: f64,
-    /// What the part adds to the fit, and the most that it could add.
-    pub adds: f64,
-    pub most: f64,
     /// In plain words.
     pub reasons: Vec<String>,
 }
@@ -146,8 +143,6 @@ fn parts(fit: &Fit) -> Vec<PartRow> {
     let row = |score: &strelm_core::openings::PartScore| PartRow {
         part: score.part.as_str().to_owned(),
         strength: score.strength,
-        adds: score.strength * score.part.weight(),
-        most: score.part.weight(),
         reasons: score.reasons.iter().map(ToString::to_string).collect(),
     };
     fit.parts.iter().map(row).collect()

@@ -1,0 +1,33 @@
+//! The language of a text that does not say it.
+
+use super::Language;
+
+/// A longer stretch tells no more.
+const ENOUGH: usize = 4000;
+
+/// The language in which a text is most likely written; `None` when that is not clear. O(1): looks at the beginning.
+pub fn recognise(text: &str) -> Option<Language> {
+    let end = (0..=ENOUGH.min(text.len())).rev().find(|end| text.is_char_boundary(*end))?;
+    let found = whatlang::detect(&text[..end]).filter(whatlang::Info::is_reliable)?;
+    Some(match found.lang() {
+        whatlang::Lang::Ara => Language::Arabic,
+        whatlang::Lang::Dan => Language::Danish,
+        whatlang::Lang::Nld => Language::Dutch,
+        whatlang::Lang::Eng => Language::English,
+        whatlang::Lang::Fin => Language::Finnish,
+        whatlang::Lang::Fra => Language::French,
+        whatlang::Lang::Deu => Language::German,
+        whatlang::Lang::Ell => Language::Greek,
+        whatlang::Lang::Hun => Language::Hungarian,
+        whatlang::Lang::Ita => Language::Italian,
+        whatlang::Lang::Nob => Language::Norwegian,
+        whatlang::Lang::Por => Language::Portuguese,
+        whatlang::Lang::Ron => Language::Romanian,
+        whatlang::Lang::Rus => Language::Russian,
+        whatlang::Lang::Spa => Language::Spanish,
+        whatlang::Lang::Swe => Language::Swedish,
+        whatlang::Lang::Tam => Language::Tamil,
+        whatlang::Lang::Tur => Language::Turkish,
+        _ => Language::Other,
+    })
+}

@@ -1,0 +1,200 @@
+//! The trained judge: small trees for each part of a fit, whose answers only add up. `cargo xtask train` writes the file
+//! that is read here.
+
+use std::fmt::Write;
+
+use thiserror::Error;
+
+use super::features::{FEATURES, Features};
+use super::fit::Part;
+
+/// Deeper trees are a damaged file.
+const MOST_DEPTH: usize = 12;
+
+#[derive(Debug, Clone, PartialEq)]
+pub enum Tree {
+    Leaf(f32),
+    /// Smaller values go left.
+    Split {
+        feature: usize,
+        below: f32,
+        left: Box<Tree>,
+        right: Box<Tree>,
+    },
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum EnsembleError {
+    #[error("line {0} of the weights cannot be understood")]
+    Line(usize),
+    #[error("line {0} of the weights lets a part judge what belongs to another")]
+    Part(usize),
+}
+
+/// What a part adds to the log-odds: from little to much among all that is found.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Range {
+    pub low: f32,
+    pub high: f32,
+}
+
+#[derive(Debug, Clone, PartialEq)]
+pub struct Ensemble {
+    /// Log-odds before anything is known.
+    pub bias: f32,
+    pub ranges: [Range; 5],
+    pub trees: [Vec<Tree>; 5],
+}
+
+impl Tree {
+    fn answer(&self, features: &Features) -> f32 {
+        let mut at = self;
+        loop {
+            match at {
+                Self::Leaf(value) => return *value,
+                Self::Split { feature, below, left, right } => {
+                    at = if features[*feature] < *below { left } else { right };
+                }
+            }
+        }
+    }
+
+    fn write(&self, into: &mut String) {
+        // Writing to a string cannot fail.
+        let _ = match self {
+            Self::Leaf(value) => write!(into, " ={value}"),
+            Self::Split { feature, below, left, right } => {
+                let _ = write!(into, " {feature}:{below}");
+                left.write(into);
+                right.write(into);
+                Ok(())
+            }
+        };
+    }
+
+    fn read<'w>(words: &mut impl Iterator<Item = &'w str>, part: Part, depth: usize) -> Option<Result<Self, ()>> {
+        let word = words.next().filter(|_| depth < MOST_DEPTH)?;
+        if let Some(value) = word.strip_prefix('=') {
+            return Some(Ok(Self::Leaf(value.parse().ok()?)));
+        }
+        let (feature, below) = word.split_once(':')?;
+        let (feature, below): (usize, f32) = (feature.parse().ok()?, below.parse().ok()?);
+        if super::features::NAMES.get(feature)?.1 != part {
+            return Some(Err(()));
+        }
+        let left = match Self::read(words, part, depth + 1)? {
+            Ok(left) => Box::new(left),
+            Err(()) => return Some(Err(())),
+        };
+        let right = match Self::read(words, part, depth + 1)? {
+            Ok(right) => Box::new(right),
+            Err(()) => return Some(Err(())),
+        };
+        Some(Ok(Self::Split { feature, below, left, right }))
+    }
+}
+
+impl Ensemble {
+    /// What the five parts add to the log-odds. O(trees × depth).
+    pub fn parts(&self, features: &Features) -> [f32; 5] {
+        std::array::from_fn(|part| self.trees[part].iter().map(|tree| tree.answer(features)).sum())
+    }
+
+    /// The log-odds that an editor keeps what has these features.
+    pub fn log_odds(&self, features: &Features) -> f32 {
+        self.bias + self.parts(features).iter().sum::<f32>()
+    }
+
+    /// The judge that comes with Strelm.
+    ///
+    /// # Errors
+    /// [`EnsembleError`] when the file was damaged before it was built in.
+    pub fn shipped() -> Result<Self, EnsembleError> {
+        Self::parse(include_str!("weights.txt"))
+    }
+
+    /// As the weights are kept: one tree a line.
+    pub fn to_text(&self) -> String {
+        let mut text = format!("features {FEATURES}\nbias {}\n", self.bias);
+        for (part, range) in Part::ALL.iter().zip(&self.ranges) {
+            let _ = writeln!(text, "range {} {} {}", part.as_str(), range.low, range.high);
+        }
+        for (part, trees) in Part::ALL.iter().zip(&self.trees) {
+            for tree in trees {
+                text.push_str(part.as_str());
+                tree.write(&mut text);
+                text.push('\n');
+            }
+        }
+        text
+    }
+
+    /// Reads what [`Ensemble::to_text`] wrote. Lines that begin with `#` say what was trained on. O(n).
+    ///
+    /// # Errors
+    /// [`EnsembleError`] names the line.
+    pub fn parse(text: &str) -> Result<Self, EnsembleError> {
+        let mut ensemble =
+            Self { bias: 0.0, ranges: [Range { low: 0.0, high: 1.0 }; 5], trees: std::array::from_fn(|_| Vec::new()) };
+        for (number, line) in (1..).zip(text.lines()) {
+            let wrong = EnsembleError::Line(number);
+            let mut words = line.split_ascii_whitespace();
+            let part_of = |word: &str| Part::ALL.iter().position(|part| part.as_str() == word);
+            let value = |words: &mut std::str::SplitAsciiWhitespace<'_>| -> Option<f32> { words.next()?.parse().ok() };
+            match words.next() {
+                None => {}
+                Some(word) if word.starts_with('#') => {}
+                Some("features") if words.next() == Some(&FEATURES.to_string()) => {}
+                Some("bias") => ensemble.bias = value(&mut words).ok_or(wrong)?,
+                Some("range") => {
+                    let part = words.next().and_then(part_of).ok_or(wrong.clone())?;
+                    let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
+                    ensemble.ranges[part] = Range { low, high };
+                }
+                Some(word) => {
+                    let part = part_of(word).ok_or(wrong.clone())?;
+                    let tree = Tree::read(&mut words, Part::ALL[part], 0).ok_or(wrong)?;
+                    ensemble.trees[part].push(tree.map_err(|()| EnsembleError::Part(number))?);
+                }
+            }
+        }
+        Ok(ensemble)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_written_is_read_again_and_answers_alike() {
+        let leaf = |value| Box::new(Tree::Leaf(value));
+        let tree = Tree::Split { feature: 1, below: 0.5, left: leaf(-1.25), right: leaf(2.0) };
+        let mut ensemble = Ensemble {
+            bias: -3.5,
+            ranges: [Range { low: -1.0, high: 2.5 }; 5],
+            trees: std::array::from_fn(|_| Vec::new()),
+        };
+        ensemble.trees[0].push(tree);
+        let text = ensemble.to_text();
+        assert_eq!(Ensemble::parse(&format!("# trained on nothing\n{text}")), Ok(ensemble.clone()));
+        let mut features = [0.0; FEATURES];
+        assert_eq!(ensemble.log_odds(&features), -4.75);
+        features[1] = 0.5;
+        assert_eq!(ensemble.log_odds(&features), -1.5);
+        assert_eq!(ensemble.parts(&features), [2.0, 0.0, 0.0, 0.0, 0.0]);
+    }
+
+    #[test]
+    fn the_shipped_weights_can_be_read() {
+        assert!(Ensemble::shipped().unwrap().trees.iter().all(|trees| !trees.is_empty()));
+    }
+
+    #[test]
+    fn parts_keep_to_their_own_and_damage_is_told() {
+        assert_eq!(Ensemble::parse("bias 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(2)));
+        for damaged in ["bias x", "tree 1", "topic 1:0.5 =1", "topic 99:0 =1 =1", "range topic 1", "features 3"] {
+            assert_eq!(Ensemble::parse(damaged), Err(EnsembleError::Line(1)), "{damaged}");
+        }
+    }
+}

@@ -1,0 +1,430 @@
+//! What is known of a mention that may tell whether an editor would link it, as numbers, in the five parts of a fit.
+
+use rustc_hash::FxHashMap;
+
+use super::fit::Part;
+use super::theme::{Theme, Themes};
+use crate::document::BlockKind;
+use crate::language::{fold, words};
+use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, TokenMarks};
+use crate::site::{PageId, Site};
+
+/// How many numbers there are.
+pub const FEATURES: usize = 50;
+
+/// Names of the numbers, for the record of a training, and the part to which each belongs.
+pub const NAMES: [(&str, Part); FEATURES] = [
+    ("likeness of block and target", Part::Topic),
+    ("likeness of page and target", Part::Topic),
+    ("rank of the target by likeness of page", Part::Topic),
+    ("rank of the target by likeness of block", Part::Topic),
+    ("target links here", Part::Topic),
+    ("same folder", Part::Topic),
+    ("share of links to the target from this folder", Part::Topic),
+    ("pages linked here that link to the target", Part::Topic),
+    ("mentions of the target on the page", Part::Topic),
+    ("names of the target on the page", Part::Topic),
+    ("likeness beside the best of the page", Part::Topic),
+    ("share of the folder's pages among linking ones", Part::Topic),
+    ("in a list of links here", Part::Topic),
+    ("title words of the target on the page", Part::Topic),
+    ("title words of the target in the block", Part::Topic),
+    ("how often linked where it stands", Part::Wording),
+    ("links with these words", Part::Wording),
+    ("share of the target among what the words name", Part::Wording),
+    ("links with these words to the target", Part::Wording),
+    ("rarity of the words", Part::Wording),
+    ("words", Part::Wording),
+    ("letters", Part::Wording),
+    ("source of the name", Part::Wording),
+    ("pages that the words name", Part::Wording),
+    ("form", Part::Wording),
+    ("capital", Part::Wording),
+    ("shape", Part::Wording),
+    ("rarest word", Part::Wording),
+    ("most common word", Part::Wording),
+    ("part of the title", Part::Wording),
+    ("written as code", Part::Wording),
+    ("places per page", Part::Wording),
+    ("how often the target is linked where it is named", Part::Wording),
+    ("pages with the words beside those that link", Part::Wording),
+    ("before on the page", Part::Place),
+    ("share of the page before", Part::Place),
+    ("kind of block", Part::Place),
+    ("how often linked after the word before", Part::Place),
+    ("emphasised", Part::Place),
+    ("inside a longer name", Part::Place),
+    ("linked share of the block", Part::Place),
+    ("words of the block", Part::Place),
+    ("mark before", Part::Place),
+    ("words of the block before", Part::Place),
+    ("blocks of the page with the words", Part::Place),
+    ("content links to the target", Part::Need),
+    ("click depth of the target", Part::Need),
+    ("pages that link to the target", Part::Need),
+    ("links of the site in prose, for each page", Part::Variety),
+    ("share of the words among links to the target", Part::Variety),
+];
+
+pub type Features = [f32; FEATURES];
+
+/// A mention with what is known of it.
+#[derive(Debug, Clone)]
+pub struct Judged {
+    pub mention: Mention,
+    pub features: Features,
+}
+
+impl Judged {
+    /// The feature of this name, or 0 when there is none.
+    pub fn of(&self, name: &str) -> f32 {
+        NAMES.iter().position(|(known, _)| *known == name).map_or(0.0, |at| self.features[at])
+    }
+}
+
+/// All mentions of a page with what is known of them. `wanted` narrows to targets that are asked for; ranks are among
+/// all. O(tokens + mentions × words of the targets).
+pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Judged> {
+    let mentions = book.mentions_by(source);
+    let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return Vec::new() };
+    let page = Page::of(site, book, source, prose, &mentions);
+    let mut seen: FxHashMap<PageId, (u32, bool)> = FxHashMap::default();
+    let mut judged = Vec::new();
+    for mention in &mentions {
+        let (before, is_wanted) = seen.entry(mention.target()).or_insert_with(|| (0, wanted(mention.target())));
+        if *is_wanted {
+            judged.push(Judged { mention: *mention, features: page.features(mention, *before) });
+        }
+        *before += 1;
+    }
+    judged
+}
+
+/// What the mentions of one page have in common.
+struct Page<'p> {
+    book: &'p PhraseBook,
+    prose: &'p Prose,
+    targets: FxHashMap<PageId, Target>,
+    /// Likeness of blocks and targets, and the rank of the target in it.
+    blocks: FxHashMap<(u32, PageId), (f32, f32)>,
+    best_likeness: f32,
+    /// The longest mention that covers a token: its first token and its end.
+    covers: Vec<(u32, u32)>,
+    links_a_page: f32,
+    blocks_with: FxHashMap<PhraseId, u32>,
+}
+
+/// What is known of a target from one page.
+#[derive(Default)]
+struct Target {
+    likeness: f32,
+    rank: f32,
+    mentions: u32,
+    names: u32,
+    links_back: bool,
+    folder: f32,
+    from_folder: f32,
+    folder_share: f32,
+    through: f32,
+    to_page: u32,
+    links_in: u32,
+    depth: f32,
+    title_words: usize,
+    named_on: u32,
+    is_listed: bool,
+    title: Vec<(TermId, f32)>,
+    title_on_page: f32,
+}
+
+impl<'p> Page<'p> {
+    /// How much of the target's title stands in a block, weighed by how telling the words are.
+    fn title_in_block(&self, block: u32, target: PageId) -> f32 {
+        let (Some(target), Some(block)) = (self.targets.get(&target), self.prose.block_of(block as usize)) else {
+            return 0.0;
+        };
+        let tokens = &self.prose.tokens()[block.first as usize..block.end as usize];
+        covered(&target.title, |term| tokens.iter().any(|token| token.term == term))
+    }
+
+    fn of(site: &Site, book: &'p PhraseBook, source: PageId, prose: &'p Prose, mentions: &[Mention]) -> Self {
+        let out = book.anchors().out_of(source);
+        let mut themes = Themes::new(book);
+        let own_terms = prose.frequencies();
+        let own = Theme::of(book, source);
+        let mut targets: FxHashMap<PageId, Target> = FxHashMap::default();
+        let mut named: FxHashMap<PageId, Vec<PhraseId>> = FxHashMap::default();
+        let mut covers = vec![(0, 0); prose.tokens().len()];
+        for mention in mentions {
+            targets.entry(mention.target()).or_default().mentions += 1;
+            let phrases = named.entry(mention.target()).or_default();
+            if !phrases.contains(&mention.phrase) {
+                phrases.push(mention.phrase);
+            }
+            for cover in &mut covers[mention.first..mention.end()] {
+                if mention.len > (cover.1 - cover.0) as usize {
+                    *cover = (number(mention.first), number(mention.end()));
+                }
+            }
+        }
+        let next: Vec<_> = out.iter().map(|page| book.anchors().out_of(*page)).collect();
+        for (id, target) in &mut targets {
+            target.names = number(named[id].len());
+            target.likeness = own.as_ref().zip(themes.of(*id)).map_or(0.0, |(own, theme)| own.likeness(theme));
+            target.links_back = book.anchors().out_of(*id).binary_search(&source).is_ok();
+            target.to_page = book.anchors().to_page(*id);
+            target.folder = folder_likeness(book, source, *id);
+            let from_folder = book.anchors().from_folder_of(source, *id);
+            target.from_folder = from_folder as f32 / (target.to_page as f32 + 1.0);
+            target.folder_share = (from_folder as f32).ln_1p();
+            target.through =
+                next.iter().filter(|out| out.binary_search(id).is_ok()).count() as f32 / (next.len() as f32 + 2.0);
+            if let Some(figures) = site.figures(*id) {
+                target.links_in = figures.links_in;
+                target.depth = figures.depth.map_or(20.0, |depth| depth.min(20) as f32);
+            }
+            let title = book.names(*id).iter().find(|name| name.source == NameSource::Title);
+            target.title_words = title.map_or(8, |name| name.terms.len());
+            let pages = book.prose_count() as f32;
+            let weight = |term: &TermId| (1.0 + pages / book.document_frequency(*term).max(1) as f32).ln();
+            target.title =
+                title.map(|name| name.terms.iter().map(|term| (*term, weight(term))).collect()).unwrap_or_default();
+            target.title_on_page = covered(&target.title, |term| own_terms.contains_key(&term));
+            let own_names = book.names(*id).iter().filter(|name| name.source.is_own());
+            target.named_on = own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default();
+            target.is_listed = out.binary_search(id).is_ok();
+        }
+        let mut order: Vec<_> = targets.iter().map(|(id, target)| (target.likeness, *id)).collect();
+        order.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let best_likeness = order.first().map_or(0.0, |(likeness, _)| *likeness);
+        for (rank, (_, id)) in order.iter().enumerate() {
+            if let Some(target) = targets.get_mut(id) {
+                target.rank = (rank as f32).ln_1p();
+            }
+        }
+        let blocks = Self::blocks(book, prose, mentions, &mut themes);
+        let mut blocks_with: FxHashMap<PhraseId, u32> = FxHashMap::default();
+        let mut last: FxHashMap<PhraseId, u32> = FxHashMap::default();
+        for mention in mentions {
+            let block = prose.block_of(mention.first).map_or(0, |block| block.first + 1);
+            if last.insert(mention.phrase, block) != Some(block) {
+                *blocks_with.entry(mention.phrase).or_default() += 1;
+            }
+        }
+        let links_a_page = book.anchors().in_prose() as f32 / book.prose_count().max(1) as f32;
+        Self { book, prose, targets, blocks, best_likeness, covers, links_a_page, blocks_with }
+    }
+
+    fn blocks(
+        book: &PhraseBook,
+        prose: &Prose,
+        mentions: &[Mention],
+        themes: &mut Themes<'_>,
+    ) -> FxHashMap<(u32, PageId), (f32, f32)> {
+        let mut blocks = FxHashMap::default();
+        let mut at = 0;
+        while at < mentions.len() {
+            let Some(block) = prose.block_of(mentions[at].first) else { break };
+            let end = at + mentions[at..].iter().take_while(|mention| mention.first < block.end as usize).count();
+            let theme = Theme::of_tokens(book, &prose.tokens()[block.first as usize..block.end as usize]);
+            let mut here: Vec<(f32, PageId)> = Vec::new();
+            let mut known: Vec<PageId> = mentions[at..end].iter().map(Mention::target).collect();
+            known.sort_unstable();
+            known.dedup();
+            for target in known {
+                let likeness = themes.of(target).map_or(0.0, |target| theme.likeness(target));
+                here.push((likeness, target));
+            }
+            here.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+            for (rank, (likeness, target)) in here.into_iter().enumerate() {
+                blocks.insert((block.first, target), (likeness, (rank as f32).ln_1p()));
+            }
+            at = end.max(at + 1);
+        }
+        blocks
+    }
+
+    fn features(&self, mention: &Mention, before: u32) -> Features {
+        let mut all = [0.0; FEATURES];
+        let (topic, rest) = all.split_at_mut(15);
+        let (wording, rest) = rest.split_at_mut(19);
+        let (place, rest) = rest.split_at_mut(11);
+        let (need, variety) = rest.split_at_mut(3);
+        let Some(target) = self.targets.get(&mention.target()) else { return all };
+        self.topic(mention, target, topic);
+        self.wording(mention, target, wording);
+        self.place(mention, before, place);
+        need.copy_from_slice(&[(target.to_page as f32).ln_1p(), target.depth, (target.links_in as f32).ln_1p()]);
+        let share = mention.naming.anchors as f32 / (target.to_page as f32 + 1.0);
+        variety.copy_from_slice(&[self.links_a_page, share]);
+        all
+    }
+
+    fn topic(&self, mention: &Mention, target: &Target, into: &mut [f32]) {
+        let block = self.prose.block_of(mention.first).map_or(0, |block| block.first);
+        let (in_block, block_rank) = self.blocks.get(&(block, mention.target())).copied().unwrap_or_default();
+        into.copy_from_slice(&[
+            in_block,
+            target.likeness,
+            target.rank,
+            block_rank,
+            f32::from(u8::from(target.links_back)),
+            target.folder,
+            target.from_folder,
+            target.through,
+            (target.mentions as f32).ln_1p(),
+            target.names as f32,
+            if self.best_likeness > 0.0 { target.likeness / self.best_likeness } else { 0.0 },
+            target.folder_share,
+            f32::from(u8::from(target.is_listed)),
+            target.title_on_page,
+            self.title_in_block(block, mention.target()),
+        ]);
+    }
+
+    fn wording(&self, mention: &Mention, target: &Target, into: &mut [f32]) {
+        let book = self.book;
+        let standing = book.standing(mention.phrase);
+        let pages = book.prose_count().max(1) as f32;
+        let tokens = &self.prose.tokens()[mention.first..mention.end()];
+        let linked = (standing.linked as f32 + 0.1) / (standing.linked as f32 + standing.stands as f32 + 1.0);
+        let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term) as f32 / pages;
+        let rarest = tokens.iter().map(frequency).fold(1.0, f32::min);
+        let commonest = tokens.iter().map(frequency).fold(0.0, f32::max);
+        let shown =
+            self.prose.text().get(tokens[0].span().start..tokens[tokens.len() - 1].span().end).unwrap_or_default();
+        let source = match mention.naming.source {
+            Some(NameSource::Listed | NameSource::Title) => 6.0,
+            Some(NameSource::Heading) => 5.0,
+            Some(NameSource::Part) => 4.0,
+            Some(NameSource::Section) => 3.0,
+            Some(NameSource::Term) => 2.0,
+            Some(NameSource::Slug) => 1.0,
+            None => 0.0,
+        };
+        into.copy_from_slice(&[
+            linked.ln(),
+            (standing.linked as f32).ln_1p(),
+            mention.share as f32,
+            (mention.naming.anchors as f32).ln_1p(),
+            (pages / standing.pages.max(1) as f32).ln(),
+            mention.len as f32,
+            shown.chars().count() as f32,
+            source,
+            (book.named_by(mention.phrase).len() as f32).ln_1p(),
+            form(book, mention, shown),
+            f32::from(u8::from(tokens[0].has(TokenMarks::CAPITAL))),
+            shape(shown),
+            rarest.max(1e-6).ln(),
+            commonest,
+            mention.len as f32 / target.title_words.max(1) as f32,
+            f32::from(u8::from(tokens[0].has(TokenMarks::CODE))),
+            standing.stands as f32 / standing.pages.max(1) as f32,
+            (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln() - (target.named_on as f32 + 1.0).ln(),
+            (standing.pages as f32).ln_1p(),
+        ]);
+    }
+
+    fn place(&self, mention: &Mention, before: u32, into: &mut [f32]) {
+        let tokens = self.prose.tokens();
+        let block = self.prose.block_of(mention.first);
+        let (first, end, linked) = block.map_or((0, 1, 0), |block| (block.first, block.end, block.linked));
+        let kind = match block.map(|block| block.kind) {
+            Some(BlockKind::Paragraph) => 4.0,
+            Some(BlockKind::ListItem) => 3.0,
+            Some(BlockKind::Quote) => 2.0,
+            Some(BlockKind::Cell) => 1.0,
+            _ => 0.0,
+        };
+        let after = tokens.get(mention.first.wrapping_sub(1)).filter(|_| mention.first > first as usize);
+        let anchors = self.book.anchors();
+        let cue = after.map_or(0.0, |token| {
+            let (linked, all) = (anchors.after(token.term) as f32, self.book.document_frequency(token.term) as f32);
+            ((linked + 0.2) / (linked + all + 10.0)).ln()
+        });
+        let span = tokens[mention.first].span();
+        let mark = match self.prose.text().get(..span.start).and_then(|text| text.chars().next_back()) {
+            Some('(' | '[') => 1.0,
+            Some('"' | '\'' | '“' | '‘' | '«' | '„') => 2.0,
+            Some(c) if !c.is_whitespace() => 3.0,
+            _ => 0.0,
+        };
+        let (cover_first, cover_end) = self.covers[mention.first];
+        let is_inside = (cover_end - cover_first) as usize > mention.len;
+        into.copy_from_slice(&[
+            (before as f32).ln_1p(),
+            mention.first as f32 / tokens.len().max(1) as f32,
+            kind,
+            cue,
+            f32::from(u8::from(tokens[mention.first].has(TokenMarks::EMPHASISED))),
+            f32::from(u8::from(is_inside)),
+            linked as f32 / (end - first).max(1) as f32,
+            ((end - first) as f32).ln_1p(),
+            mark,
+            ((mention.first as u32).saturating_sub(first) as f32).ln_1p(),
+            (self.blocks_with.get(&mention.phrase).copied().unwrap_or_default() as f32).ln_1p(),
+        ]);
+    }
+}
+
+/// The share of weighed terms that are there.
+fn covered(terms: &[(TermId, f32)], is_there: impl Fn(TermId) -> bool) -> f32 {
+    let all: f32 = terms.iter().map(|(_, weight)| weight).sum();
+    let there: f32 = terms.iter().filter(|(term, _)| is_there(*term)).map(|(_, weight)| weight).sum();
+    if all > 0.0 { there / all } else { 0.0 }
+}
+
+/// 2 for two pages in the same folder, 1 for folders of which one holds the other.
+fn folder_likeness(book: &PhraseBook, one: PageId, other: PageId) -> f32 {
+    if book.anchors().folder_of(one) == book.anchors().folder_of(other) {
+        return 2.0;
+    }
+    let path = |page: PageId| book.facts(page).map(|facts| facts.address.as_url().path());
+    let folder = |path: &str| path.rsplit_once('/').map_or(String::new(), |(folder, _)| format!("{folder}/"));
+    match path(one).zip(path(other)) {
+        Some((one, other)) if other.starts_with(&folder(one)) || one.starts_with(&folder(other)) => 1.0,
+        _ => 0.0,
+    }
+}
+
+/// 2 when the words stand as in the name, 1 when only case and accents differ, 0 for another form.
+fn form(book: &PhraseBook, mention: &Mention, shown: &str) -> f32 {
+    let names = book.names(mention.target()).iter().filter(|name| name.phrase == mention.phrase);
+    let none: f32 = if mention.naming.source.is_none() { 1.0 } else { 0.0 };
+    names
+        .map(
+            |name| {
+                if holds_words(&name.text, shown) { 2.0 } else { f32::from(u8::from(has_form_of(&name.text, shown))) }
+            },
+        )
+        .fold(none, f32::max)
+}
+
+/// Whether a name holds words in this very form, but for case and accents. O(length).
+pub(super) fn has_form_of(name: &str, shown: &str) -> bool {
+    holds_words(&fold(name), &fold(shown))
+}
+
+fn holds_words(text: &str, shown: &str) -> bool {
+    let spaced = |text: &str| words(text).fold(" ".to_owned(), |all, word| all + word.text + " ");
+    spaced(text).contains(&spaced(shown))
+}
+
+/// 3 for words that hold marks or digits, 2 for capitals throughout, 1 for capitals inside, 0 for plain words.
+fn shape(shown: &str) -> f32 {
+    let has = |test: fn(char) -> bool| shown.contains(test);
+    if has(|c| c == '_' || c.is_ascii_digit() || "().:/<>$%".contains(c)) {
+        return 3.0;
+    }
+    let letters = shown.chars().filter(|c| c.is_alphabetic()).count();
+    let capitals = shown.chars().filter(|c| c.is_uppercase()).count();
+    match capitals {
+        0 => 0.0,
+        all if all == letters && letters > 1 => 2.0,
+        _ if shown.chars().skip(1).any(char::is_uppercase) => 1.0,
+        _ => 0.5,
+    }
+}
+
+fn number(count: usize) -> u32 {
+    u32::try_from(count).unwrap_or(u32::MAX)
+}

@@ -1,0 +1,60 @@
+//! Phrases as numbers, found in running text by walking from term to term.
+
+use rustc_hash::FxHashMap;
+
+use super::lexicon::TermId;
+
+/// A row of terms that names a page, or carries a link somewhere.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PhraseId(pub u32);
+
+/// A place among the beginnings of phrases.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Node(u32);
+
+/// Numbers for phrases, which are never forgotten. Memory: O(terms of all phrases).
+#[derive(Debug)]
+pub struct Trie {
+    next: FxHashMap<(Node, TermId), Node>,
+    phrases: Vec<Option<PhraseId>>,
+    count: u32,
+}
+
+impl Default for Trie {
+    fn default() -> Self {
+        Self { next: FxHashMap::default(), phrases: vec![None], count: 0 }
+    }
+}
+
+impl Trie {
+    pub const START: Node = Node(0);
+
+    /// The number of a phrase, and whether it is new. O(terms).
+    pub fn intern(&mut self, terms: &[TermId]) -> (PhraseId, bool) {
+        let mut at = Self::START;
+        for term in terms {
+            let fresh = Node(u32::try_from(self.phrases.len()).unwrap_or(u32::MAX));
+            at = *self.next.entry((at, *term)).or_insert(fresh);
+            if at == fresh {
+                self.phrases.push(None);
+            }
+        }
+        let phrase = &mut self.phrases[at.0 as usize];
+        let is_new = phrase.is_none();
+        let id = *phrase.get_or_insert_with(|| {
+            self.count += 1;
+            PhraseId(self.count - 1)
+        });
+        (id, is_new)
+    }
+
+    /// O(1).
+    pub fn step(&self, from: Node, term: TermId) -> Option<Node> {
+        self.next.get(&(from, term)).copied()
+    }
+
+    /// The phrase that ends here.
+    pub fn phrase(&self, at: Node) -> Option<PhraseId> {
+        self.phrases[at.0 as usize]
+    }
+}

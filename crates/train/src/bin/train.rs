@@ -1,0 +1,133 @@
+//! Trains the judge of openings on folders of sites and says how well it finds links of a site that it did not see.
+
+use std::path::{Path, PathBuf};
+
+use anyhow::Context;
+use strelm_core::openings::Ensemble;
+use strelm_train::boost::{Example, Settings, train};
+use strelm_train::hidden::{HiddenSite, Hide, hide, read};
+use strelm_train::measure::{Figures, measure};
+use strelm_train::rows::{Row, rows};
+
+/// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
+const LINKS_A_SITE: f64 = 1500.0;
+
+/// Of mentions that are no links, so many are learnt from.
+const ONE_IN: usize = 6;
+
+struct Known {
+    name: String,
+    variants: Vec<(Hide, HiddenSite, Vec<Row>)>,
+}
+
+fn main() -> anyhow::Result<()> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    let mut held_out: Vec<String> = Vec::new();
+    let mut folders: Vec<PathBuf> = Vec::new();
+    let mut out = None;
+    let mut weights_to = None;
+    let mut words = arguments.iter();
+    while let Some(word) = words.next() {
+        match word.as_str() {
+            "--without" => held_out.extend(words.next().cloned()),
+            "--weights-to" => weights_to = words.next().cloned(),
+            "--out" => out = words.next().cloned(),
+            folder => folders.push(PathBuf::from(folder)),
+        }
+    }
+    let sites: Vec<Known> = folders.iter().map(|folder| known(folder)).collect::<Result<_, _>>()?;
+    println!("| left out | mode | r@10 | p@5 | in@10 | words | pool |\n|---|---|---|---|---|---|---|");
+    let mut means: Vec<(Hide, Figures)> = Vec::new();
+    for name in &held_out {
+        let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)));
+        if let Some(folder) = &weights_to {
+            std::fs::write(Path::new(folder).join(format!("{name}.txt")), ensemble.to_text())?;
+        }
+        for site in sites.iter().filter(|site| site.name == *name) {
+            for (hide, hidden, rows) in &site.variants {
+                let figures = measure(hidden, rows, &ensemble);
+                line(name, *hide, figures);
+                means.push((*hide, figures));
+            }
+        }
+    }
+    for hide in [Hide::Some, Hide::All] {
+        let of: Vec<_> = means.iter().filter(|(mode, _)| *mode == hide).map(|(_, figures)| figures).collect();
+        if !of.is_empty() {
+            let mean = |get: fn(&Figures) -> f64| of.iter().map(|figures| get(figures)).sum::<f64>() / of.len() as f64;
+            line(
+                "mean",
+                hide,
+                Figures {
+                    recall_at_10: mean(|f| f.recall_at_10),
+                    precision_at_5: mean(|f| f.precision_at_5),
+                    inbound_at_10: mean(|f| f.inbound_at_10),
+                    words: mean(|f| f.words),
+                    pool: mean(|f| f.pool),
+                },
+            );
+        }
+    }
+    if let Some(out) = out {
+        let ensemble = learn(sites.iter());
+        std::fs::write(&out, ensemble.to_text())?;
+        println!("written to {out}");
+    }
+    Ok(())
+}
+
+/// Translations of one site are no strangers to each other.
+fn alike(one: &str, other: &str) -> bool {
+    let stem = |name: &str| name.split('-').next().unwrap_or_default().to_owned();
+    stem(one) == stem(other)
+}
+
+fn line(name: &str, hide: Hide, figures: Figures) {
+    let mode = if hide == Hide::Some { "warm" } else { "cold" };
+    let Figures { recall_at_10, precision_at_5, inbound_at_10, words, pool } = figures;
+    println!(
+        "| {name} | {mode} | {recall_at_10:.3} | {precision_at_5:.3} | {inbound_at_10:.3} | {words:.3} | {pool:.3} |"
+    );
+}
+
+fn known(folder: &Path) -> anyhow::Result<Known> {
+    let named = if folder.ends_with("site") { folder.parent().unwrap_or(folder) } else { folder };
+    let name = named.file_name().context("the folder has no name")?.to_string_lossy().into_owned();
+    let pages = read(folder)?;
+    let mut variants = Vec::new();
+    for (mode, seed) in [(Hide::Some, 1), (Hide::All, 1)] {
+        let hidden = hide(&pages, mode, seed)?;
+        let rows = rows(&hidden);
+        eprintln!("{name}: {} pages, {} hidden pairs, {} rows", pages.len(), hidden.hidden.len(), rows.len());
+        variants.push((mode, hidden, rows));
+    }
+    Ok(Known { name, variants })
+}
+
+fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Ensemble {
+    let mut examples = Vec::new();
+    for site in sites {
+        for (_, _, rows) in &site.variants {
+            let links = rows.iter().filter(|row| row.is_link).count() as f64;
+            if links < 20.0 {
+                continue;
+            }
+            let weight = (LINKS_A_SITE / links).min(1.0) as f32;
+            let mut random = fastrand::Rng::with_seed(rows.len() as u64);
+            for row in rows {
+                // Another place with the same page's name is not wrong, only not chosen.
+                let is_kept = row.is_link || row.is_pair || random.usize(..ONE_IN) == 0;
+                if is_kept {
+                    let weight = match (row.is_link, row.is_pair) {
+                        (true, _) => weight,
+                        (false, true) => weight * 0.3,
+                        (false, false) => weight * ONE_IN as f32,
+                    };
+                    examples.push(Example { features: row.features, is_link: row.is_link, weight });
+                }
+            }
+        }
+    }
+    eprintln!("learning from {} mentions", examples.len());
+    train(&examples, Settings::default())
+}

@@ -1,0 +1,78 @@
+//! How well links are found again: the same figures as the evaluation uses.
+
+use std::collections::HashMap;
+
+use strelm_core::openings::Ensemble;
+use strelm_core::site::PageId;
+
+use crate::hidden::HiddenSite;
+use crate::rows::Row;
+
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Figures {
+    pub recall_at_10: f64,
+    pub precision_at_5: f64,
+    pub inbound_at_10: f64,
+    /// Of the right ones among the first ten, those whose words overlap the author's.
+    pub words: f64,
+    /// Pairs that are among the mentions at all.
+    pub pool: f64,
+}
+
+/// Figures of a site. O(rows log rows).
+pub fn measure(site: &HiddenSite, rows: &[Row], ensemble: &Ensemble) -> Figures {
+    let mut best: HashMap<(PageId, PageId), (f32, bool)> = HashMap::new();
+    for row in rows {
+        let odds = ensemble.log_odds(&row.features);
+        let known = best.entry((row.source, row.target)).or_insert((f32::MIN, false));
+        if odds > known.0 {
+            *known = (odds, row.is_link);
+        }
+    }
+    let mut by_source: HashMap<PageId, Vec<(f32, PageId, bool)>> = HashMap::new();
+    let mut by_target: HashMap<PageId, Vec<(f32, PageId)>> = HashMap::new();
+    for ((source, target), (odds, is_link)) in &best {
+        by_source.entry(*source).or_default().push((*odds, *target, *is_link));
+    }
+    let mut wanted: HashMap<PageId, usize> = HashMap::new();
+    let mut sources_of: HashMap<PageId, usize> = HashMap::new();
+    for (source, target) in site.hidden.keys() {
+        *wanted.entry(*source).or_default() += 1;
+        *sources_of.entry(*target).or_default() += 1;
+    }
+    let mut figures = Figures::default();
+    let (mut right, mut worded, mut given) = (0.0, 0.0, 0.0);
+    for source in &site.sources {
+        let mut found = by_source.remove(source).unwrap_or_default();
+        found.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let is_right = |target: &PageId| site.hidden.contains_key(&(*source, *target));
+        let all = wanted[source] as f64;
+        let hits = found.iter().take(10).filter(|(_, target, _)| is_right(target)).count() as f64;
+        figures.recall_at_10 += hits / all;
+        figures.pool += found.iter().filter(|(_, target, _)| is_right(target)).count() as f64 / all;
+        if !found.is_empty() {
+            given += 1.0;
+            let first = found.len().min(5) as f64;
+            figures.precision_at_5 +=
+                found.iter().take(5).filter(|(_, target, _)| is_right(target)).count() as f64 / first;
+        }
+        right += hits;
+        worded += found.iter().take(10).filter(|(_, target, is_link)| is_right(target) && *is_link).count() as f64;
+        for (odds, target, _) in found.into_iter().take(50) {
+            by_target.entry(target).or_default().push((odds, *source));
+        }
+    }
+    for (target, all) in &sources_of {
+        let mut found = by_target.remove(target).unwrap_or_default();
+        found.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let hits = found.iter().take(10).filter(|(_, source)| site.hidden.contains_key(&(*source, *target))).count();
+        figures.inbound_at_10 += hits as f64 / *all as f64;
+    }
+    let sources = (site.sources.len() as f64).max(1.0);
+    figures.recall_at_10 /= sources;
+    figures.pool /= sources;
+    figures.precision_at_5 /= f64::max(given, 1.0);
+    figures.words = worded / f64::max(right, 1.0);
+    figures.inbound_at_10 /= (sources_of.len() as f64).max(1.0);
+    figures
+}
