@@ -5,6 +5,7 @@ mod dev;
 mod postgres;
 mod process;
 mod proof;
+mod quality;
 mod run_tests;
 mod setup;
 mod types;
@@ -20,6 +21,8 @@ const HELP: &str = "cargo xtask COMMAND
   prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them
   bench FOLDER...             measure reading, editing and surveying on the pages of the folders
   generate-site FOLDER PAGES  write a made-up site of so many pages, for measuring
+  train                       train the judge of openings on documentation sites and write its weights
+  judge                       let the evaluation judge it on sites that it did not see, and write docs/quality.md
   types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
 
 fn main() -> anyhow::Result<()> {
@@ -32,6 +35,8 @@ fn main() -> anyhow::Result<()> {
         "prove" => proof::prove(rest),
         "bench" => proof::bench(rest),
         "generate-site" => proof::generate_site(rest),
+        "train" => quality::train(),
+        "judge" => quality::judge(),
         "types" => types::run(),
         "" | "help" | "--help" | "-h" => {
             println!("{HELP}");

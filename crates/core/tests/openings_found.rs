@@ -5,9 +5,9 @@
 use proptest::prelude::*;
 use strelm_core::document::{Document, Region};
 use strelm_core::language::Language;
-use strelm_core::openings::{Ensemble, Judge, Limits, Opening};
+use strelm_core::openings::{Ensemble, Judge, Limits, Opening, Wants, Wish};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{Address, Figures, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
 fn facts(number: u32, title: &str) -> PageFacts {
     PageFacts {
@@ -53,17 +53,28 @@ const ALL: Limits = Limits { most: 50, most_pages: 1000, least_fit: 0.0, words_t
 
 fn inbound(site: &Site, book: &PhraseBook, target: PageId, passed: impl Fn(PageId, PageId) -> bool) -> Vec<Opening> {
     let ensemble = Ensemble::shipped().unwrap();
-    Judge { site, book, ensemble: &ensemble }.inbound(target, passed, ALL)
+    Judge { site, book, ensemble: &ensemble, wants: Wants::Editor }.inbound(target, passed, ALL)
 }
 
 fn outbound(site: &Site, book: &PhraseBook, source: PageId) -> Vec<Opening> {
     let ensemble = Ensemble::shipped().unwrap();
-    Judge { site, book, ensemble: &ensemble }.outbound(source, no_pass, ALL)
+    Judge { site, book, ensemble: &ensemble, wants: Wants::Editor }.outbound(source, no_pass, ALL)
 }
 
 fn no_pass(_: PageId, _: PageId) -> bool {
     false
 }
+
+/// Of a page that lacks nothing.
+const FULL: Figures = Figures {
+    links_in: 9,
+    content_links_in: 9,
+    links_out: 0,
+    links_away: 0,
+    planned_in: 0,
+    planned_out: 0,
+    depth: Some(1),
+};
 
 const WORDS: [&str; 5] = ["moon", "dark", "sky", "tube", "star"];
 
@@ -125,7 +136,7 @@ proptest! {
         let pages: Vec<_> = titles.iter().map(String::as_str).zip(texts.iter().map(String::as_str)).collect();
         let (site, book) = site_of(&pages);
         let ensemble = Ensemble::shipped().unwrap();
-        let judge = Judge { site: &site, book: &book, ensemble: &ensemble };
+        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, wants: Wants::Editor };
         let limits = Limits { words_twice: true, ..ALL };
         let key = |o: &Opening| (o.source, o.target, o.words, o.fit.log_odds().to_bits());
         let ids = || (1..).take(pages.len()).map(PageId);
@@ -158,8 +169,10 @@ fn an_orphan_finds_the_words_that_name_it() {
     let total = found[0].fit.total();
     assert!((0.0..=100.0).contains(&total));
     let sum: f32 = found[0].fit.parts.iter().map(|part| part.adds).sum();
-    let bias = Ensemble::shipped().unwrap().bias;
-    assert!((bias + sum - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
+    let bias = Ensemble::shipped().unwrap().bias + Wish::of_editor(&Default::default()).log_odds();
+    // An orphan is wished for as much as can be, and that is a part of the need.
+    let need = Wish::of_editor(&Default::default()).log_odds() - Wish::of_editor(&FULL).log_odds();
+    assert!((bias - need + sum - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
 }
 
 #[test]

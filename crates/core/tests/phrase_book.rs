@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use strelm_core::document::Document;
 use strelm_core::language::Language;
-use strelm_core::openings::{Ensemble, Fit, Judge, Limits, Part, Reason};
+use strelm_core::openings::{Ensemble, Fit, Judge, Limits, Part, Reason, Wants};
 use strelm_core::phrases::{NameSource, PhraseBook, Standing as Stands};
 use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
@@ -183,7 +183,11 @@ fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Fit> {
     book.settle();
     let ensemble = Ensemble::shipped().unwrap();
     let limits = Limits { least_fit: 0.0, ..Limits::default() };
-    let found = Judge { site: &site, book: &book, ensemble: &ensemble }.inbound(PageId(2), |_, _| false, limits);
+    let found = Judge { site: &site, book: &book, ensemble: &ensemble, wants: Wants::Editor }.inbound(
+        PageId(2),
+        |_, _| false,
+        limits,
+    );
     found.into_iter().find(|opening| opening.source == PageId(1)).map(|opening| opening.fit)
 }
 

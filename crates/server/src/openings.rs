@@ -8,7 +8,7 @@ use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde_json::json;
 use strelm_core::document::Document;
-use strelm_core::openings::{Corpus, CorpusPage, Ensemble, Judge, Limits, Opening, Part};
+use strelm_core::openings::{Corpus, CorpusPage, Ensemble, Judge, Limits, Opening, Part, Wants};
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
@@ -53,7 +53,7 @@ impl Openings {
             document: Document::from_html(document.source()),
         });
         let corpus = Corpus::of(entry, pages.collect());
-        let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble };
+        let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, wants: Wants::Author };
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
         let limits = Limits {

@@ -22,10 +22,12 @@ impl StopWords {
         self.0.contains(folded)
     }
 
-    /// Whether a word says something by itself: no stop word, no number, no single letter.
+    /// Whether a word says something by itself: no stop word, no number, no single letter, and of two letters only what is
+    /// no common word of our alphabet, as `UI` or `Æs`.
     pub fn tells(&self, word: &str) -> bool {
         let folded = fold(word);
-        word.chars().count() > 1 && !folded.chars().all(char::is_numeric) && !self.holds(&folded)
+        let is_short = word.len() <= 2 && word.bytes().skip(1).all(|byte| byte.is_ascii_lowercase());
+        !is_short && word.chars().count() > 1 && !folded.chars().all(char::is_numeric) && !self.holds(&folded)
     }
 }
 

@@ -1,6 +1,6 @@
 //! What is known of a mention that may tell whether an editor would link it, as numbers, in the five parts of a fit.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::fit::Part;
 use super::theme::{Theme, Themes};
@@ -105,8 +105,10 @@ struct Page<'p> {
     book: &'p PhraseBook,
     prose: &'p Prose,
     targets: FxHashMap<PageId, Target>,
-    /// Likeness of blocks and targets, and the rank of the target in it.
-    blocks: FxHashMap<(u32, PageId), (f32, f32)>,
+    /// What blocks and targets have to do with each other, by the block's first token.
+    blocks: FxHashMap<(u32, PageId), Block>,
+    /// How many pages the phrases of the page name.
+    named: FxHashMap<PhraseId, f32>,
     best_likeness: f32,
     /// The longest mention that covers a token: its first token and its end.
     covers: Vec<(u32, u32)>,
@@ -136,16 +138,16 @@ struct Target {
     title_on_page: f32,
 }
 
-impl<'p> Page<'p> {
-    /// How much of the target's title stands in a block, weighed by how telling the words are.
-    fn title_in_block(&self, block: u32, target: PageId) -> f32 {
-        let (Some(target), Some(block)) = (self.targets.get(&target), self.prose.block_of(block as usize)) else {
-            return 0.0;
-        };
-        let tokens = &self.prose.tokens()[block.first as usize..block.end as usize];
-        covered(&target.title, |term| tokens.iter().any(|token| token.term == term))
-    }
+/// What is known of a target from one block.
+#[derive(Debug, Clone, Copy, Default)]
+struct Block {
+    likeness: f32,
+    rank: f32,
+    /// How much of the target's title stands in the block, weighed by how telling the words are.
+    title: f32,
+}
 
+impl<'p> Page<'p> {
     fn of(site: &Site, book: &'p PhraseBook, source: PageId, prose: &'p Prose, mentions: &[Mention]) -> Self {
         let out = book.anchors().out_of(source);
         let mut themes = Themes::new(book);
@@ -201,7 +203,12 @@ impl<'p> Page<'p> {
                 target.rank = (rank as f32).ln_1p();
             }
         }
-        let blocks = Self::blocks(book, prose, mentions, &mut themes);
+        let blocks = Self::blocks(book, prose, mentions, &targets, &mut themes);
+        let mut pages_named: FxHashMap<PhraseId, f32> = FxHashMap::default();
+        for mention in mentions {
+            let count = || (book.named_by(mention.phrase).len() as f32).ln_1p();
+            pages_named.entry(mention.phrase).or_insert_with(count);
+        }
         let mut blocks_with: FxHashMap<PhraseId, u32> = FxHashMap::default();
         let mut last: FxHashMap<PhraseId, u32> = FxHashMap::default();
         for mention in mentions {
@@ -211,21 +218,24 @@ impl<'p> Page<'p> {
             }
         }
         let links_a_page = book.anchors().in_prose() as f32 / book.prose_count().max(1) as f32;
-        Self { book, prose, targets, blocks, best_likeness, covers, links_a_page, blocks_with }
+        Self { book, prose, targets, blocks, named: pages_named, best_likeness, covers, links_a_page, blocks_with }
     }
 
     fn blocks(
         book: &PhraseBook,
         prose: &Prose,
         mentions: &[Mention],
+        targets: &FxHashMap<PageId, Target>,
         themes: &mut Themes<'_>,
-    ) -> FxHashMap<(u32, PageId), (f32, f32)> {
+    ) -> FxHashMap<(u32, PageId), Block> {
         let mut blocks = FxHashMap::default();
         let mut at = 0;
         while at < mentions.len() {
             let Some(block) = prose.block_of(mentions[at].first) else { break };
             let end = at + mentions[at..].iter().take_while(|mention| mention.first < block.end as usize).count();
-            let theme = Theme::of_tokens(book, &prose.tokens()[block.first as usize..block.end as usize]);
+            let tokens = &prose.tokens()[block.first as usize..block.end as usize];
+            let terms: FxHashSet<TermId> = tokens.iter().map(|token| token.term).collect();
+            let theme = Theme::of_tokens(book, tokens);
             let mut here: Vec<(f32, PageId)> = Vec::new();
             let mut known: Vec<PageId> = mentions[at..end].iter().map(Mention::target).collect();
             known.sort_unstable();
@@ -236,7 +246,9 @@ impl<'p> Page<'p> {
             }
             here.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
             for (rank, (likeness, target)) in here.into_iter().enumerate() {
-                blocks.insert((block.first, target), (likeness, (rank as f32).ln_1p()));
+                let title =
+                    targets.get(&target).map_or(0.0, |target| covered(&target.title, |term| terms.contains(&term)));
+                blocks.insert((block.first, target), Block { likeness, rank: (rank as f32).ln_1p(), title });
             }
             at = end.max(at + 1);
         }
@@ -261,12 +273,12 @@ impl<'p> Page<'p> {
 
     fn topic(&self, mention: &Mention, target: &Target, into: &mut [f32]) {
         let block = self.prose.block_of(mention.first).map_or(0, |block| block.first);
-        let (in_block, block_rank) = self.blocks.get(&(block, mention.target())).copied().unwrap_or_default();
+        let block = self.blocks.get(&(block, mention.target())).copied().unwrap_or_default();
         into.copy_from_slice(&[
-            in_block,
+            block.likeness,
             target.likeness,
             target.rank,
-            block_rank,
+            block.rank,
             f32::from(u8::from(target.links_back)),
             target.folder,
             target.from_folder,
@@ -277,7 +289,7 @@ impl<'p> Page<'p> {
             target.folder_share,
             f32::from(u8::from(target.is_listed)),
             target.title_on_page,
-            self.title_in_block(block, mention.target()),
+            block.title,
         ]);
     }
 
@@ -310,7 +322,7 @@ impl<'p> Page<'p> {
             mention.len as f32,
             shown.chars().count() as f32,
             source,
-            (book.named_by(mention.phrase).len() as f32).ln_1p(),
+            self.named.get(&mention.phrase).copied().unwrap_or_default(),
             form(book, mention, shown),
             f32::from(u8::from(tokens[0].has(TokenMarks::CAPITAL))),
             shape(shown),

@@ -4,7 +4,7 @@ use rustc_hash::FxHashSet;
 
 use super::ensemble::Ensemble;
 use super::features::{Judged, judge};
-use super::fit::Fit;
+use super::fit::{Fit, Wish};
 use super::reasons::reasons;
 use crate::document::TextSpan;
 use crate::language::sentence_around;
@@ -37,7 +37,7 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 8.0, words_twice: false }
+        Self { most: 50, most_pages: 1000, least_fit: 10.0, words_twice: false }
     }
 }
 
@@ -47,6 +47,16 @@ pub struct Judge<'j> {
     pub site: &'j Site,
     pub book: &'j PhraseBook,
     pub ensemble: &'j Ensemble,
+    pub wants: Wants,
+}
+
+/// Whose choice is foretold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Wants {
+    /// An author's, who links what comes to mind.
+    Author,
+    /// An editor's, who is asked, and wants every page to be reached.
+    Editor,
 }
 
 impl Judge<'_> {
@@ -89,7 +99,10 @@ impl Judge<'_> {
     /// whose best words are taken gets its next best ones. O(n log n).
     fn fittest(self, judged: Vec<Judged>, limits: Limits, words_twice: bool) -> Vec<Judged> {
         let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
-        let odds = judged.into_iter().map(|judged| (self.ensemble.log_odds(&judged.features), judged));
+        let odds = judged.into_iter().map(|judged| {
+            let wish = self.wish(judged.mention.target()).log_odds();
+            (self.ensemble.log_odds(&judged.features) + wish, judged)
+        });
         let mut ranked: Vec<_> = odds.filter(|(odds, _)| *odds >= least).collect();
         ranked.sort_by(|a, b| {
             let place = |judged: &Judged| (judged.mention.target(), judged.mention.first, judged.mention.len);
@@ -110,10 +123,17 @@ impl Judge<'_> {
         chosen
     }
 
+    fn wish(self, target: PageId) -> Wish {
+        match self.wants {
+            Wants::Author => Wish::NONE,
+            Wants::Editor => Wish::of_editor(&self.site.figures(target).unwrap_or_default()),
+        }
+    }
+
     fn opening(self, judged: &Judged) -> Opening {
         let mention = &judged.mention;
         let (words, sentence) = self.words_of(judged);
-        let mut fit = Fit::of(self.ensemble, &judged.features);
+        let mut fit = Fit::of(self.ensemble, &judged.features, self.wish(mention.target()));
         for part in &mut fit.parts {
             part.reasons = reasons(self.site, self.book, judged, part.part);
         }

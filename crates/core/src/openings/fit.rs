@@ -3,6 +3,7 @@
 use super::ensemble::{Ensemble, Range};
 use super::features::Features;
 use super::reasons::Reason;
+use crate::site::Figures;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Part {
@@ -27,6 +28,39 @@ impl Part {
     }
 }
 
+/// What an editor wants beyond what authors did, in log-odds. An assumption, until the takes and passes of a site teach
+/// better.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Wish {
+    /// Authors link a few of the places that deserve it; who is asked keeps more.
+    keeps: f32,
+    /// Authors link to what is well known. An editor wants links to what lacks them.
+    need: f32,
+}
+
+impl Wish {
+    /// None: how likely an author is to have made the link.
+    pub const NONE: Self = Self { keeps: 0.0, need: 0.0 };
+
+    const KEEPS: f32 = 1.6;
+    const MOST_NEED: f32 = 1.6;
+
+    /// What an editor wishes for a page with these figures.
+    pub fn of_editor(target: &Figures) -> Self {
+        let need = match target {
+            Figures { links_in: 0, .. } | Figures { depth: None, .. } => Self::MOST_NEED,
+            Figures { links_in: 1, .. } | Figures { content_links_in: 0, .. } => 0.8,
+            Figures { content_links_in: 1, .. } => 0.4,
+            _ => 0.0,
+        };
+        Self { keeps: Self::KEEPS, need }
+    }
+
+    pub fn log_odds(self) -> f32 {
+        self.keeps + self.need
+    }
+}
+
 /// One part of a fit with what led to it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PartScore {
@@ -47,25 +81,29 @@ pub struct Fit {
 
 impl Fit {
     /// Without reasons, which are looked for when somebody asks.
-    pub fn of(ensemble: &Ensemble, features: &Features) -> Self {
+    pub fn of(ensemble: &Ensemble, features: &Features, wish: Wish) -> Self {
         let strength = |adds: f32, range: Range| {
             f64::from((adds - range.low) / (range.high - range.low).max(1e-3)).clamp(0.0, 1.0)
         };
-        let adds = ensemble.parts(features);
-        let parts = Part::ALL.into_iter().zip(adds).zip(ensemble.ranges).map(|((part, adds), range)| PartScore {
+        let mut adds = ensemble.parts(features);
+        let mut ranges = ensemble.ranges;
+        let need = Part::Need as usize;
+        adds[need] += wish.need;
+        ranges[need].high += Wish::MOST_NEED * f32::from(u8::from(wish != Wish::NONE));
+        let parts = Part::ALL.into_iter().zip(adds).zip(ranges).map(|((part, adds), range)| PartScore {
             part,
             adds,
             strength: strength(adds, range),
             reasons: Vec::new(),
         });
-        Self { bias: ensemble.bias, parts: parts.collect() }
+        Self { bias: ensemble.bias + wish.keeps, parts: parts.collect() }
     }
 
     pub fn log_odds(&self) -> f32 {
         self.bias + self.parts.iter().map(|part| part.adds).sum::<f32>()
     }
 
-    /// 0 to 100: of openings with a fit of 70, seventy in a hundred are kept.
+    /// 0 to 100: about so many in a hundred such openings are kept.
     pub fn total(&self) -> f64 {
         100.0 / (1.0 + f64::from(-self.log_odds()).exp())
     }

@@ -51,7 +51,7 @@ impl Anchor {
                 let in_prose = block.is_some_and(|block| {
                     block.kind.is_prose() && f64::from(block.linked) <= MOST_LINKED * f64::from(block.end - block.first)
                 });
-                let before = block.filter(|block| block.first as usize + 1 <= first).map(|_| tokens[first - 1]);
+                let before = block.filter(|block| (block.first as usize) < first).map(|_| tokens[first - 1]);
                 Some(Self {
                     to,
                     terms: is_phrase.then(|| tokens[first..first + len].iter().map(|token| token.term).collect()),

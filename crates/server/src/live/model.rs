@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
 use strelm_core::document::{ContentHash, Document};
-use strelm_core::openings::{Ensemble, Judge, Limits, Opening};
+use strelm_core::openings::{Ensemble, Judge, Limits, Opening, Wants};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId, Site};
 use strelm_store::Seq;
@@ -202,7 +202,7 @@ impl Model {
     }
 
     fn judge(&self) -> Judge<'_> {
-        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble }
+        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble, wants: Wants::Editor }
     }
 
     /// What the editor passed, what is linked already, and pages to which nobody should be led.

@@ -1,0 +1,137 @@
+//! Training the judge of openings, and letting the evaluation judge it. Both need the evaluation's folder beside the
+//! checkout, Python, and the network for documentation packages.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+use anyhow::Context;
+
+use crate::process::{output, root, run_shown};
+
+/// Sites that are judged; each is left out of the training by which it is judged.
+const JUDGED: [&str; 3] = ["postgresql", "apache", "libreoffice"];
+
+const FURTHER: [&str; 18] = [
+    "sqlite",
+    "django",
+    "git",
+    "postfix",
+    "exim",
+    "gimp",
+    "handbook",
+    "handbook-fr",
+    "grass",
+    "cmake",
+    "octave",
+    "libreoffice-de",
+    "apache-fr",
+    "gnucash",
+    "slony",
+    "sphinx",
+    "zsh",
+    "lilypond",
+];
+
+const SEEDS: [&str; 3] = ["1", "2", "3"];
+
+/// Between these lines of docs/quality.md stand the figures of the latest judgement.
+const BEGIN: &str = "<!-- figures begin -->";
+const END: &str = "<!-- figures end -->";
+
+/// `cargo xtask train`: trains on all sites and writes the weights that ship.
+pub fn train() -> anyhow::Result<()> {
+    let bench = Bench::set_up()?;
+    let weights = root().join("crates/core/src/openings/weights.txt");
+    bench.train(&["--out".into(), weights.display().to_string()])?;
+    let trees = fs::read_to_string(&weights)?;
+    let record = format!("# Trained by cargo xtask train on {}, {}.\n", JUDGED.join(", "), FURTHER.join(", "));
+    fs::write(weights, record + &trees)?;
+    Ok(())
+}
+
+/// `cargo xtask judge`: trains without each of the judged sites, and writes docs/quality.md.
+pub fn judge() -> anyhow::Result<()> {
+    let bench = Bench::set_up()?;
+    let weights = bench.work.join("weights");
+    fs::create_dir_all(&weights)?;
+    let mut arguments = vec!["--weights-to".to_owned(), weights.display().to_string()];
+    arguments.extend(JUDGED.iter().flat_map(|name| ["--without".to_owned(), (*name).to_owned()]));
+    bench.train(&arguments)?;
+    run_shown(
+        Command::new("cargo")
+            .args(["build", "--release", "--quiet", "-p", "strelm-server", "--bin", "strelm"])
+            .current_dir(root()),
+    )?;
+    let mut table = String::new();
+    for seed in SEEDS {
+        for name in JUDGED {
+            let program = root().join("target/release/strelm");
+            let file = weights.join(format!("{name}.txt"));
+            let command =
+                format!("{} openings {{site}} --jsonl --limit 50 --weights {}", program.display(), file.display());
+            let mut run = bench.python("run.py");
+            run.args(["--no-baselines", "--corpora", name, "--name", "strelm", "--seed", seed, "--cmd", &command]);
+            let lines = output(&mut run)?;
+            for line in lines.lines().filter(|line| line.contains("| strelm |")) {
+                println!("seed {seed} {line}");
+                table.push_str(&format!("| {seed} {line}\n"));
+            }
+        }
+    }
+    write_figures(&table)
+}
+
+fn write_figures(rows: &str) -> anyhow::Result<()> {
+    let file = root().join("docs/quality.md");
+    let text = fs::read_to_string(&file).context("docs/quality.md is missing")?;
+    let (before, rest) = text.split_once(BEGIN).context("docs/quality.md has no place for figures")?;
+    let (_, after) = rest.split_once(END).context("docs/quality.md has no end of its figures")?;
+    let head = "| seed | site | mode | | r@5 | r@10 | mrr | p@5 | span | text | in@10 | any | pool | s | |\n\
+                |---|---|---|---|---|---|---|---|---|---|---|---|---|---|---|\n";
+    fs::write(file, format!("{before}{BEGIN}\n{head}{rows}{END}{after}"))?;
+    Ok(())
+}
+
+/// The evaluation, its sites, and where it works.
+struct Bench {
+    harness: PathBuf,
+    work: PathBuf,
+    python: PathBuf,
+}
+
+impl Bench {
+    fn set_up() -> anyhow::Result<Self> {
+        let harness = root().join("../shared/eval");
+        anyhow::ensure!(harness.join("run.py").exists(), "the evaluation is not in {}", harness.display());
+        let work = root().join(".strelm/eval");
+        fs::create_dir_all(&work)?;
+        let venv = work.join("venv");
+        let python = venv.join("bin/python");
+        if !python.exists() {
+            run_shown(Command::new("python3").args(["-m", "venv"]).arg(&venv))?;
+            // What the evaluation's embeddings need is large, and nothing here uses it.
+            let needed = ["numpy", "scipy", "scikit-learn", "snowballstemmer"];
+            run_shown(Command::new(venv.join("bin/pip")).args(["install", "--quiet"]).args(needed))?;
+        }
+        let bench = Self { harness, work, python };
+        let script = root().join("xtask/src/sites.py");
+        let mut fetch = Command::new(&bench.python);
+        fetch.arg(script).arg(&bench.harness).args(JUDGED).args(FURTHER);
+        run_shown(fetch.env("EVAL_WORK", &bench.work))?;
+        Ok(bench)
+    }
+
+    fn python(&self, script: &str) -> Command {
+        let mut command = Command::new(&self.python);
+        command.arg(script).current_dir(&self.harness).env("EVAL_WORK", &self.work).stderr(Stdio::inherit());
+        command
+    }
+
+    fn train(&self, arguments: &[String]) -> anyhow::Result<()> {
+        let site = |name: &&str| -> PathBuf { Path::new(&self.work).join("sites").join(name).join("site") };
+        let mut command = Command::new("cargo");
+        command.args(["run", "--release", "--quiet", "-p", "strelm-train", "--bin", "train", "--"]).args(arguments);
+        run_shown(command.args(JUDGED.iter().chain(&FURTHER).map(site)).current_dir(root()))
+    }
+}
