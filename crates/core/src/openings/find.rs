@@ -37,7 +37,7 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 10.0, words_twice: false }
+        Self { most: 50, most_pages: 1000, least_fit: 8.0, words_twice: false }
     }
 }
 

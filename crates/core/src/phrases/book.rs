@@ -287,7 +287,9 @@ impl PhraseBook {
             }
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
-            for naming in named.iter().filter(|naming| naming.page != source).take(MOST_NAMED) {
+            let is_marked = len > 1 || stands_out(prose, first);
+            let names = |naming: &&Naming| naming.page != source && (is_marked || !is_ordinary(naming));
+            for naming in named.iter().filter(names).take(MOST_NAMED) {
                 found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
             }
         });
@@ -360,6 +362,21 @@ impl PhraseBook {
         self.names.insert(page, names);
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
+}
+
+/// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
+/// may be. It names the page where it stands out, or where links say so.
+fn is_ordinary(naming: &Naming) -> bool {
+    naming.anchors == 0
+        && matches!(naming.source, Some(NameSource::Section | NameSource::Term | NameSource::Slug | NameSource::Part))
+}
+
+/// Whether a word is written as a name: with a capital, as code, emphasised, or with marks and digits in it.
+fn stands_out(prose: &Prose, token: usize) -> bool {
+    let token = prose.tokens()[token];
+    let shown = prose.text().get(token.span().range()).unwrap_or_default();
+    [TokenMarks::CAPITAL, TokenMarks::CODE, TokenMarks::EMPHASISED].into_iter().any(|mark| token.has(mark))
+        || shown.chars().skip(1).any(|c| c.is_uppercase() || c.is_numeric() || c == '_')
 }
 
 /// Without the mentions that are a part of the whole name of the same page. O(n).

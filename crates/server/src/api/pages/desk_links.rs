@@ -113,7 +113,8 @@ fn row_of(model: &Model, faults: &Faults<'_>, to: Option<&Address>, fragment: Op
     LinkRow {
         page: target.and_then(|page| PageRef::of(model, page.0).ok()),
         fault: fault.map(|link| match link.fault {
-            Fault::Nothing(_) | Fault::NoPlace => format!("broken: {}", link.fault),
+            Fault::Nothing(_) => format!("broken: {}", link.fault),
+            Fault::NoPlace => format!("broken: the page has no place called #{}", fragment.unwrap_or_default()),
             Fault::Moved(_) | Fault::OtherScheme(_) | Fault::NotCanonical(_) => format!("a detour: {}", link.fault),
         }),
         notes,
