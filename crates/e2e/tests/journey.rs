@@ -51,7 +51,7 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOption
     no_finding(&browser, "Desk").await;
 
     // 3. One is passed and one is taken by the keyboard; the counts change at once, and nothing is lost.
-    browser.press("j").await.unwrap();
+    browser.press("jk").await.unwrap();
     browser.wait_for("[aria-current=true]", "Dark adaptation").await.unwrap();
     browser.press("t").await.unwrap();
     browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();

@@ -144,10 +144,11 @@ async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOption
     let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
     number_of(&browser, &stage, "Sketching at the eyepiece").await;
+    browser.press("o").await.unwrap();
     browser.wait_for("section[aria-label='Leads out'] [aria-current=true]", "").await.unwrap();
-    browser.wait_for(".reader mark.is-current", "transparency").await.unwrap();
+    browser.wait_for(".reader mark.is-current", "seeing").await.unwrap();
     browser.press("j").await.unwrap();
-    browser.wait_for(".reader mark.is-current", "averted vision").await.unwrap();
+    browser.wait_until_gone(".reader mark.is-current", "seeing").await.unwrap();
     click(&browser, ".reader mark", "red torch").await;
     browser.wait_for(".reader mark.is-current", "red torch").await.unwrap();
     click(&browser, "[aria-current=true] button", "Take").await;

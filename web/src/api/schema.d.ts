@@ -697,19 +697,12 @@ export interface components {
             total: number;
         };
         PartRow: {
-            /**
-             * Format: double
-             * @description What the part adds to the fit, and the most that it could add.
-             */
-            adds: number;
-            /** Format: double */
-            most: number;
             part: string;
             /** @description In plain words. */
             reasons: string[];
             /**
              * Format: double
-             * @description 0 to 1.
+             * @description 0 to 1: how much it speaks for the opening, among all that is found.
              */
             strength: number;
         };

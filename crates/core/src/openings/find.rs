@@ -4,7 +4,7 @@ use rustc_hash::FxHashSet;
 
 use super::ensemble::Ensemble;
 use super::features::{Judged, judge};
-use super::fit::{Fit, Wish};
+use super::fit::{Fit, Part, Wish};
 use super::reasons::reasons;
 use crate::document::TextSpan;
 use crate::language::sentence_around;
@@ -29,7 +29,7 @@ pub struct Limits {
     pub most: usize,
     /// Pages to read for each name of a target.
     pub most_pages: usize,
-    /// Openings of a smaller fit are not shown: no find is forced.
+    /// Openings whose fit would be smaller without regard to what the target needs are not shown: no find is forced.
     pub least_fit: f64,
     /// Whether words may carry links to several pages, for whoever only looks.
     pub words_twice: bool,
@@ -37,7 +37,7 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 8.0, words_twice: false }
+        Self { most: 50, most_pages: 1000, least_fit: 4.0, words_twice: false }
     }
 }
 
@@ -100,10 +100,14 @@ impl Judge<'_> {
     fn fittest(self, judged: Vec<Judged>, limits: Limits, words_twice: bool) -> Vec<Judged> {
         let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
         let odds = judged.into_iter().map(|judged| {
-            let wish = self.wish(judged.mention.target()).log_odds();
-            (self.ensemble.log_odds(&judged.features) + wish, judged)
+            let wish = self.wish(judged.mention.target());
+            let parts = self.ensemble.parts(&judged.features);
+            let odds = self.ensemble.bias + parts.iter().sum::<f32>() + wish.log_odds();
+            (odds, odds - parts[Part::Need as usize] - wish.need(), judged)
         });
-        let mut ranked: Vec<_> = odds.filter(|(odds, _)| *odds >= least).collect();
+        // A find does not become better because the target lacks links, nor goes from sight when it got one.
+        let fit_enough = odds.filter(|(_, without_need, _)| *without_need >= least);
+        let mut ranked: Vec<_> = fit_enough.map(|(odds, _, judged)| (odds, judged)).collect();
         ranked.sort_by(|a, b| {
             let place = |judged: &Judged| (judged.mention.target(), judged.mention.first, judged.mention.len);
             b.0.total_cmp(&a.0).then_with(|| place(&a.1).cmp(&place(&b.1)))

@@ -59,6 +59,11 @@ impl Wish {
     pub fn log_odds(self) -> f32 {
         self.keeps + self.need
     }
+
+    /// What of it comes from the target's lack of links.
+    pub fn need(self) -> f32 {
+        self.need
+    }
 }
 
 /// One part of a fit with what led to it.

@@ -201,6 +201,18 @@ impl Model {
         found
     }
 
+    /// The opening of a pair of pages on just these words, however weak it has become since it was shown.
+    pub fn opening_on(&self, source: PageId, target: PageId, words: (usize, usize)) -> Option<Opening> {
+        let limits = Limits { most: 1, least_fit: 0.0, words_twice: true, ..Limits::default() };
+        let is_wanted = |opening: &Opening| (opening.words.start, opening.words.end) == words && !self.is_used(opening);
+        let shown = self.openings_out(source).into_iter().chain(self.openings_in(target));
+        let mut shown = shown.filter(|opening| (opening.source, opening.target) == (source, target));
+        shown.find(is_wanted).or_else(|| {
+            let other = |s: PageId, t: PageId| t != target || self.is_unwanted(s, t);
+            self.judge().outbound(source, other, limits).into_iter().find(is_wanted)
+        })
+    }
+
     fn judge(&self) -> Judge<'_> {
         Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble, wants: Wants::Editor }
     }

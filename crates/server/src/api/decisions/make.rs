@@ -168,11 +168,7 @@ fn new_link(model: &Model, wish: &Take<'_>) -> Result<NewLink, ApiError> {
     if model.planned_on(source).any(|taken| taken.link.change == Change::Put && taken.link.target == Some(target.id)) {
         return Err(ApiError::Conflict(ALREADY.to_owned()));
     }
-    let found = model.openings_out(source).into_iter().chain(model.openings_in(target.id));
-    let is_meant = |o: &strelm_core::openings::Opening| {
-        (o.source, o.target) == (source, target.id) && (o.words.start, o.words.end) == wish.words
-    };
-    let opening = found.into_iter().find(is_meant).ok_or_else(|| {
+    let opening = model.opening_on(source, target.id, wish.words).ok_or_else(|| {
         ApiError::Conflict("This opening is gone: its words were used, or it was passed or taken meanwhile.".to_owned())
     })?;
     let sentence = Sentence::of(model, &opening);
