@@ -40,9 +40,7 @@ export function FitReasons({ opening }: { opening: Opening }) {
           <div key={part.part} className="mb-1 grid grid-cols-[4.2rem_1fr_auto] gap-2">
             <dt className="font-semibold">{part.part}</dt>
             <dd>{part.reasons.join(' ')}</dd>
-            <dd className="figures whitespace-nowrap text-secondary">
-              {Math.round(part.strength * 100)} %
-            </dd>
+            <dd className="figures whitespace-nowrap text-secondary">{Math.round(part.strength * 100)} %</dd>
           </div>
         ))}
       </dl>

@@ -114,7 +114,10 @@ export function AddSiteView() {
               label="The list"
               help="CSV, TSV or XLSX, one page a row. Its addresses are read first, and links are followed from there."
               accept=".csv,.tsv,.txt,.xlsx"
-              problem={problemOf('upload') ?? (list && !list.list ? 'This file holds pages: choose “A file with its pages in it”.' : undefined)}
+              problem={
+                problemOf('upload') ??
+                (list && !list.list ? 'This file holds pages: choose “A file with its pages in it”.' : undefined)
+              }
               onSent={(upload) => {
                 setList(upload);
                 setColumns(upload?.list?.proposed ?? {});
@@ -139,7 +142,9 @@ export function AddSiteView() {
             label="The file"
             help="ZIP or tar.gz of HTML and Markdown, a web archive (WARC), or JSON Lines with url and html. It is unpacked on the server; when you release, links are written into that copy."
             accept=".zip,.tar.gz,.tgz,.warc,.warc.gz,.gz,.jsonl,.ndjson,application/zip,application/gzip"
-            problem={problemOf('upload') ?? (archive?.list ? 'This is a list of addresses, without their pages.' : undefined)}
+            problem={
+              problemOf('upload') ?? (archive?.list ? 'This is a list of addresses, without their pages.' : undefined)
+            }
             onSent={setArchive}
           />
         )}
