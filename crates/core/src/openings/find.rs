@@ -37,7 +37,7 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 4.0, words_twice: false }
+        Self { most: 50, most_pages: 1000, least_fit: 2.0, words_twice: false }
     }
 }
 
