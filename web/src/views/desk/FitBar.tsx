@@ -45,7 +45,7 @@ export function FitReasons({ opening }: { opening: Opening }) {
         ))}
       </dl>
       <p className="text-secondary">
-        Learnt from links that authors made: of a hundred openings with this fit, about as many are kept.
+        Learnt from links that authors made on other sites. How often you keep such an opening is still an estimate.
       </p>
     </div>
   );

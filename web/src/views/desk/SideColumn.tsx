@@ -35,7 +35,7 @@ export function SideColumn(props: Props) {
   const { site, side, desk, openings, isActive, current, choose, decide, bringBack } = props;
   const isIn = side === 'in';
   const taken = isIn ? desk.taken_in : desk.taken_out;
-  const isAround = (link: Schema['LinkRow']) => !isIn && !link.standing;
+  const isAround = (link: Schema['LinkRow']) => !isIn && link.region !== 'content';
   const all = isIn ? desk.links_in : desk.links_out;
   const links = all.filter((link) => !isAround(link));
   const around = all.filter(isAround);

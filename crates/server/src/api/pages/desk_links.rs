@@ -1,6 +1,6 @@
 //! Links that lead out of a page: each with what carries it, what it says, where it stands and what is wrong with it.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use serde::Serialize;
 use strelm_core::document::{Aim, Document, Link, LinkKind, Mail, Region};
@@ -78,7 +78,10 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
             row
         })
         .collect();
-    rows.extend(stored.iter().filter(|link| link.region != Region::Content).map(|link| {
+    // What a template puts into the content is no part of the page's own text, and counted with it all the same.
+    let own: HashSet<&str> = document.links().iter().map(|link| link.href.as_str()).collect();
+    let around = |link: &&StoredLink| link.region != Region::Content || !own.contains(link.href.as_str());
+    rows.extend(stored.iter().filter(around).map(|link| {
         let mut row = row_of(model, &faults, Some(&link.to), link.fragment.as_deref());
         row.anchor.clone_from(&link.anchor);
         row.region = link.region.as_str().to_owned();
