@@ -108,7 +108,7 @@ impl Fit {
         self.bias + self.parts.iter().map(|part| part.adds).sum::<f32>()
     }
 
-    /// 0 to 100: about so many in a hundred such openings are kept.
+    /// 0 to 100: the chance that an editor keeps it, as far as what authors link tells. Not measured with editors yet.
     pub fn total(&self) -> f64 {
         100.0 / (1.0 + f64::from(-self.log_odds()).exp())
     }

@@ -59,10 +59,19 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[Stri
             description: front.description.clone().map(plain),
             tags: front.tags.iter().cloned().map(plain).collect(),
         },
-        standing: Standing::of(head, &page.address),
+        standing: standing(page),
         heading,
         address: page.address.clone(),
     })
+}
+
+/// What a page says of its standing; addresses that could not be kept are left out, for a page may say anything.
+fn standing(page: &CrawledPage) -> Standing {
+    let mut standing = Standing::of(page.document.head(), &page.address);
+    let is_kept = |address: &Address| address.as_str().len() <= LONGEST_ADDRESS;
+    standing.canonical = standing.canonical.filter(is_kept);
+    standing.versions.retain(|version| is_kept(&version.address));
+    standing
 }
 
 /// The page's own content as HTML, to show it where there is no source.
