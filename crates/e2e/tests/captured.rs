@@ -27,6 +27,8 @@ fn warc() -> Vec<u8> {
     let quay = "<link rel=alternate hreflang=fr href=/fr/quai><main><h1>Quay</h1><p id=steps>The steps of the quay.</p>\
                 <p><a href=/>Home</a></p></main>";
     let printed = "<link rel=canonical href=/quay><main><h1>Quay</h1><p id=steps>The steps, for paper.</p></main>";
+    // An address that nobody could keep must not break the reading off.
+    let long = format!("<link rel=canonical href=/{}>", "x".repeat(3000));
     let staff = "<meta name=robots content=noindex><main><h1>Staff</h1><p>Who is who.</p></main>";
     let quai = "<html lang=fr><link rel=alternate hreflang=en href=/quay><main><h1>Quai</h1><p>Les marches.</p></main>";
     [
@@ -35,7 +37,7 @@ fn warc() -> Vec<u8> {
         record(&format!("{HOST}/Tide-tables/"), html, tides),
         record(&format!("{HOST}/quay"), html, quay),
         record(&format!("{HOST}/print/quay"), html, printed),
-        record(&format!("{HOST}/staff"), html, staff),
+        record(&format!("{HOST}/staff"), html, &format!("{long}{staff}")),
         record(&format!("{HOST}/fr/quai"), html, quai),
         record(&format!("{HOST}/old-quay"), "301 Moved\r\nLocation: /quay", ""),
         record(&format!("{HOST}/chart.pdf"), "200 OK\r\nContent-Type: application/pdf", "%PDF"),
