@@ -14,7 +14,7 @@ const KINDS: { kind: Kind; name: string }[] = [
   { kind: 'web', name: 'The live site on the web' },
   { kind: 'list', name: 'The live site, by a list of its pages' },
   { kind: 'archive', name: 'A file with its pages in it' },
-  { kind: 'folder', name: 'A folder of such files on the server' },
+  { kind: 'folder', name: 'A folder on the server' },
 ];
 
 /** Adding a site: what is typed is looked at at once, and what would be read is shown. */
