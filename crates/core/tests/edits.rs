@@ -98,6 +98,8 @@ fn refusal(html: &str, words: &str) -> Refusal {
 fn words_that_cannot_carry_a_link_say_why() {
     assert_eq!(refusal("<p><a href=x>the moon</a></p>", "moon"), Refusal::AlreadyLinked);
     assert_eq!(refusal("<p>the <a href=x>full</a> moon</p>", "the full moon"), Refusal::AlreadyLinked);
+    assert_eq!(refusal("<p>the full<a id=x></a> moon</p>", "full moon"), Refusal::AlreadyLinked);
+    assert_eq!(refusal("<p><code>tar</code>, <a name=x></a>moon</p>", "tar, moon"), Refusal::AlreadyLinked);
     assert_eq!(refusal("<h2>the moon</h2>", "moon"), Refusal::Heading);
     assert_eq!(refusal("<p><code>the moon</code></p>", "moon"), Refusal::CodeOrControl);
     assert_eq!(refusal("<pre>the moon</pre>", "moon"), Refusal::CodeOrControl);

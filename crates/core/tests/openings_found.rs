@@ -3,11 +3,11 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
-use strelm_core::document::{Document, Region};
+use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::Language;
-use strelm_core::openings::{Ensemble, Judge, Limits, Opening, Wants, Wish};
+use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Manners, Opening, OpeningIndex, Taste, Unwanted};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, Figures, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
 fn facts(number: u32, title: &str) -> PageFacts {
     PageFacts {
@@ -49,32 +49,19 @@ fn site_of(pages: &[(&str, &str)]) -> (Site, PhraseBook) {
 }
 
 /// What is weak counts too: tiny sites tell little.
-const ALL: Limits = Limits { most: 50, most_pages: 1000, least_fit: 0.0, words_twice: false };
+const ALL: Limits = Limits { most: 50, most_pages: 1000, least_fit: 0.0 };
 
-fn inbound(site: &Site, book: &PhraseBook, target: PageId, passed: impl Fn(PageId, PageId) -> bool) -> Vec<Opening> {
-    let ensemble = Ensemble::shipped().unwrap();
-    Judge { site, book, ensemble: &ensemble, wants: Wants::Editor }.inbound(target, passed, ALL)
+fn judge<'j>(site: &'j Site, book: &'j PhraseBook, ensemble: &'j Ensemble) -> Judge<'j> {
+    Judge { site, book, ensemble, taste: Taste::EDITOR }
+}
+
+fn inbound(site: &Site, book: &PhraseBook, target: PageId) -> Vec<Opening> {
+    judge(site, book, &Ensemble::shipped().unwrap()).inbound(None, target, &AllWanted, ALL)
 }
 
 fn outbound(site: &Site, book: &PhraseBook, source: PageId) -> Vec<Opening> {
-    let ensemble = Ensemble::shipped().unwrap();
-    Judge { site, book, ensemble: &ensemble, wants: Wants::Editor }.outbound(source, no_pass, ALL)
+    judge(site, book, &Ensemble::shipped().unwrap()).outbound(None, source, &AllWanted, Manners::default(), ALL)
 }
-
-fn no_pass(_: PageId, _: PageId) -> bool {
-    false
-}
-
-/// Of a page that lacks nothing.
-const FULL: Figures = Figures {
-    links_in: 9,
-    content_links_in: 9,
-    links_out: 0,
-    links_away: 0,
-    planned_in: 0,
-    planned_out: 0,
-    depth: Some(1),
-};
 
 const WORDS: [&str; 5] = ["moon", "dark", "sky", "tube", "star"];
 
@@ -136,15 +123,23 @@ proptest! {
         let pages: Vec<_> = titles.iter().map(String::as_str).zip(texts.iter().map(String::as_str)).collect();
         let (site, book) = site_of(&pages);
         let ensemble = Ensemble::shipped().unwrap();
-        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, wants: Wants::Editor };
-        let limits = Limits { words_twice: true, ..ALL };
+        let judge = judge(&site, &book, &ensemble);
+        let manners = Manners { words_twice: true, ..Manners::default() };
         let key = |o: &Opening| (o.source, o.target, o.words, o.fit.log_odds().to_bits());
         let ids = || (1..).take(pages.len()).map(PageId);
-        let mut out: Vec<_> = ids().flat_map(|page| judge.outbound(page, no_pass, limits)).map(|o| key(&o)).collect();
-        let mut into: Vec<_> = ids().flat_map(|page| judge.inbound(page, no_pass, limits)).map(|o| key(&o)).collect();
-        out.sort_unstable();
-        into.sort_unstable();
-        prop_assert_eq!(out, into);
+        let mut index = OpeningIndex::default();
+        ids().for_each(|page| index.put(page, judge.candidates(page, OpeningIndex::MOST)));
+        let found = |index: Option<&OpeningIndex>| {
+            let out = ids().flat_map(|page| judge.outbound(index, page, &AllWanted, manners, ALL));
+            let into = ids().flat_map(|page| judge.inbound(index, page, &AllWanted, ALL));
+            let (mut out, mut into): (Vec<_>, Vec<_>) = (out.map(|o| key(&o)).collect(), into.map(|o| key(&o)).collect());
+            out.sort_unstable();
+            into.sort_unstable();
+            (out, into)
+        };
+        let (out, into) = found(None);
+        prop_assert_eq!(&out, &into);
+        prop_assert_eq!((out, into), found(Some(&index)), "what is kept is what would be found");
     }
 }
 
@@ -156,7 +151,7 @@ fn an_orphan_finds_the_words_that_name_it() {
         ("Galaxies", "<h2>Averted vision</h2><p>Faint arms need <em>averted vision</em>. Patience, too.</p>"),
         ("Code", "<pre>averted vision</pre><p>Try <code>averted vision</code> or <a href='/3'>averted vision</a>.</p>"),
     ]);
-    let mut found = inbound(&site, &book, PageId(2), no_pass);
+    let mut found = inbound(&site, &book, PageId(2));
     found.sort_by_key(|opening| opening.source);
     assert_eq!(
         found.iter().map(|o| o.source.0).collect::<Vec<_>>(),
@@ -169,10 +164,8 @@ fn an_orphan_finds_the_words_that_name_it() {
     let total = found[0].fit.total();
     assert!((0.0..=100.0).contains(&total));
     let sum: f32 = found[0].fit.parts.iter().map(|part| part.adds).sum();
-    let bias = Ensemble::shipped().unwrap().bias + Wish::of_editor(&Default::default()).log_odds();
-    // An orphan is wished for as much as can be, and that is a part of the need.
-    let need = Wish::of_editor(&Default::default()).log_odds() - Wish::of_editor(&FULL).log_odds();
-    assert!((bias - need + sum - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
+    let bias = Ensemble::shipped().unwrap().bias() + Taste::EDITOR.keeps;
+    assert!((bias + sum - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
 }
 
 #[test]
@@ -183,10 +176,24 @@ fn a_page_that_links_already_or_was_passed_is_not_offered() {
         ("Mounts", "<p><a href='/2'>Here</a> we do polar alignment.</p>"),
     ]);
     let sources =
-        |site: &Site| -> Vec<u32> { inbound(site, &book, PageId(2), no_pass).iter().map(|o| o.source.0).collect() };
+        |site: &Site| -> Vec<u32> { inbound(site, &book, PageId(2)).iter().map(|o| o.source.0).collect() };
     assert_eq!(sources(&site), [1]);
-    let passed = |source: PageId, _| source == PageId(1);
-    assert!(inbound(&site, &book, PageId(2), passed).is_empty());
+    struct Passed;
+    impl Unwanted for Passed {
+        fn pair(&self, source: PageId, _: PageId) -> bool {
+            source == PageId(1)
+        }
+
+        fn words(&self, _: PageId, _: PageId, _: TextSpan) -> bool {
+            false
+        }
+
+        fn planned(&self, _: PageId) -> Vec<TextSpan> {
+            Vec::new()
+        }
+    }
+    let ensemble = Ensemble::shipped().unwrap();
+    assert!(judge(&site, &book, &ensemble).inbound(None, PageId(2), &Passed, ALL).is_empty());
     site.plan(strelm_core::site::ChangeId(1), PageId(1), PageId(2));
     assert!(sources(&site).is_empty(), "what is in the tray is not offered again");
     site.unplan(strelm_core::site::ChangeId(1));

@@ -65,9 +65,9 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
         }
     }
     let ranges = [Range { low: 0.0, high: 1.0 }; 5];
-    let mut ensemble = Ensemble { bias, ranges, trees };
-    ensemble.ranges = spread(&ensemble, examples);
-    ensemble
+    let ensemble = Ensemble::new(bias, ranges, trees);
+    let ranges = spread(&ensemble, examples);
+    Ensemble::new(bias, ranges, ensemble.trees().clone())
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.

@@ -132,7 +132,9 @@ impl Document {
         }
         // An anchor that leads nowhere would end where ours begins.
         let anchored = |run: &super::text::Run| self.within(run.node, |element| element == Element::A);
-        if self.text().runs_in(words).iter().any(anchored) {
+        // One without words, a mere place to point at, would do so too.
+        let has_place = self.tree().has_in(place, |element| element == Element::A);
+        if has_place || self.text().runs_in(words).iter().any(anchored) {
             return Err(Refusal::AlreadyLinked);
         }
         // A link may go around a name that is written as code, never into code.

@@ -94,6 +94,13 @@ impl Tree {
         inside.into_iter().any(|node| node.end_tag.is_none_or(|end| end.end > span.end))
     }
 
+    /// Whether an element that passes `test` starts in `span`. O(log nodes + nodes in the span).
+    pub fn has_in(&self, span: SourceSpan, test: impl Fn(Element) -> bool) -> bool {
+        let first = self.nodes.partition_point(|node| node.start_tag.start < span.start);
+        let inside = self.nodes.iter().skip(first.max(1)).take_while(|node| node.start_tag.start < span.end);
+        inside.into_iter().any(|node| test(node.element))
+    }
+
     pub fn node(&self, id: u32) -> &Node {
         &self.nodes[id as usize]
     }

@@ -17,6 +17,8 @@ pub struct LinkLimits {
     pub words_per_link: usize,
     /// … and in any case so many.
     pub per_page_at_least: usize,
+    /// The first words of a page's content, which carry none.
+    pub first_words_free: usize,
     /// New links to one page in one release.
     pub per_target: usize,
     /// New links on the same words to the same page in one release.
@@ -25,7 +27,7 @@ pub struct LinkLimits {
 
 impl Default for LinkLimits {
     fn default() -> Self {
-        Self { per_sentence: 2, words_per_link: 20, per_page_at_least: 10, per_target: 100, per_phrase: 40 }
+        Self { per_sentence: 2, words_per_link: 20, per_page_at_least: 10, first_words_free: 0, per_target: 100, per_phrase: 40 }
     }
 }
 
@@ -36,6 +38,8 @@ pub enum Breach {
     Sentence { links: usize, most: usize },
     #[error("the page would carry {links} links in its content, and more than {most} are too many for its length")]
     Page { links: usize, most: usize },
+    #[error("the first {words} words of a page carry no links")]
+    TooEarly { words: usize },
     #[error("the page would link to the same page twice")]
     SameTarget,
     #[error("one release would bring more than {most} links to this page")]
@@ -69,6 +73,8 @@ impl LinkLimits {
             let in_sentence = self.in_sentence(document, *words, &spans) + 1;
             let breach = if targets.contains(target) || linked(*target) {
                 Some(Breach::SameTarget)
+            } else if self.is_too_early(document, *words) {
+                Some(Breach::TooEarly { words: self.first_words_free })
             } else if in_sentence > self.per_sentence {
                 Some(Breach::Sentence { links: in_sentence, most: self.per_sentence })
             } else if spans.len() >= most {
@@ -102,6 +108,18 @@ impl LinkLimits {
             None
         };
         links.into_iter().map(breach).collect()
+    }
+
+    fn is_too_early(&self, document: &Document, words: TextSpan) -> bool {
+        if self.first_words_free == 0 {
+            return false;
+        }
+        let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+        let before = content.take_while(|block| block.text.start < words.start).map(|block| {
+            let end = block.text.end.min(words.start);
+            crate::language::words(document.text().slice(TextSpan::new(block.text.start, end))).count()
+        });
+        before.sum::<usize>() < self.first_words_free
     }
 
     fn in_sentence(&self, document: &Document, words: TextSpan, links: &[TextSpan]) -> usize {

@@ -41,20 +41,37 @@ pub struct Range {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Ensemble {
     /// Log-odds before anything is known.
-    pub bias: f32,
-    pub ranges: [Range; 5],
-    pub trees: [Vec<Tree>; 5],
+    bias: f32,
+    ranges: [Range; 5],
+    trees: [Vec<Tree>; 5],
+    /// The trees of each part, made for speed.
+    flat: [Vec<Node>; 5],
 }
 
+/// A node in a row of trees, each written from its root on: what is left of a split follows it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Node {
+    /// No feature: a leaf, whose value stands in `below`.
+    feature: u16,
+    /// How many nodes on what is right of the split stands; behind a leaf the next tree begins.
+    right: u16,
+    below: f32,
+}
+
+const LEAF: u16 = u16::MAX;
+
 impl Tree {
-    fn answer(&self, features: &Features) -> f32 {
-        let mut at = self;
-        loop {
-            match at {
-                Self::Leaf(value) => return *value,
-                Self::Split { feature, below, left, right } => {
-                    at = if features[*feature] < *below { left } else { right };
-                }
+    /// O(nodes).
+    fn flatten(&self, into: &mut Vec<Node>) {
+        match self {
+            Self::Leaf(value) => into.push(Node { feature: LEAF, right: 0, below: *value }),
+            Self::Split { feature, below, left, right } => {
+                let at = into.len();
+                // A number of a feature fits: there are some tens.
+                into.push(Node { feature: *feature as u16, right: 0, below: *below });
+                left.flatten(into);
+                into[at].right = (into.len() - at) as u16;
+                right.flatten(into);
             }
         }
     }
@@ -95,9 +112,44 @@ impl Tree {
 }
 
 impl Ensemble {
+    /// `trees` are those of each part, in the order of [`Part::ALL`].
+    pub fn new(bias: f32, ranges: [Range; 5], trees: [Vec<Tree>; 5]) -> Self {
+        let mut flat: [Vec<Node>; 5] = std::array::from_fn(|_| Vec::new());
+        for (trees, flat) in trees.iter().zip(&mut flat) {
+            for tree in trees {
+                let start = flat.len();
+                tree.flatten(flat);
+                let end = flat.len();
+                for at in start..end {
+                    if flat[at].feature == LEAF {
+                        flat[at].right = (end - at) as u16;
+                    }
+                }
+            }
+        }
+        Self { bias, ranges, trees, flat }
+    }
+
+    pub fn bias(&self) -> f32 {
+        self.bias
+    }
+
+    pub fn ranges(&self) -> [Range; 5] {
+        self.ranges
+    }
+
+    pub fn trees(&self) -> &[Vec<Tree>; 5] {
+        &self.trees
+    }
+
     /// What the five parts add to the log-odds. O(trees × depth).
     pub fn parts(&self, features: &Features) -> [f32; 5] {
-        std::array::from_fn(|part| self.trees[part].iter().map(|tree| tree.answer(features)).sum())
+        self.flat.each_ref().map(|nodes| sum(nodes, features))
+    }
+
+    /// What one part adds; only the features of that part are looked at.
+    pub fn part(&self, part: Part, features: &Features) -> f32 {
+        sum(&self.flat[part as usize], features)
     }
 
     /// The log-odds that an editor keeps what has these features.
@@ -134,8 +186,8 @@ impl Ensemble {
     /// # Errors
     /// [`EnsembleError`] names the line.
     pub fn parse(text: &str) -> Result<Self, EnsembleError> {
-        let mut ensemble =
-            Self { bias: 0.0, ranges: [Range { low: 0.0, high: 1.0 }; 5], trees: std::array::from_fn(|_| Vec::new()) };
+        let (mut bias, mut ranges) = (0.0, [Range { low: 0.0, high: 1.0 }; 5]);
+        let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
         for (number, line) in (1..).zip(text.lines()) {
             let wrong = EnsembleError::Line(number);
             let mut words = line.split_ascii_whitespace();
@@ -145,21 +197,37 @@ impl Ensemble {
                 None => {}
                 Some(word) if word.starts_with('#') => {}
                 Some("features") if words.next() == Some(&FEATURES.to_string()) => {}
-                Some("bias") => ensemble.bias = value(&mut words).ok_or(wrong)?,
+                Some("bias") => bias = value(&mut words).ok_or(wrong)?,
                 Some("range") => {
                     let part = words.next().and_then(part_of).ok_or(wrong.clone())?;
                     let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
-                    ensemble.ranges[part] = Range { low, high };
+                    ranges[part] = Range { low, high };
                 }
                 Some(word) => {
                     let part = part_of(word).ok_or(wrong.clone())?;
                     let tree = Tree::read(&mut words, Part::ALL[part], 0).ok_or(wrong)?;
-                    ensemble.trees[part].push(tree.map_err(|()| EnsembleError::Part(number))?);
+                    trees[part].push(tree.map_err(|()| EnsembleError::Part(number))?);
                 }
             }
         }
-        Ok(ensemble)
+        Ok(Self::new(bias, ranges, trees))
     }
+}
+
+/// The sum of what a row of trees answers.
+fn sum(nodes: &[Node], features: &Features) -> f32 {
+    let (mut at, mut sum) = (0, 0.0);
+    while let Some(node) = nodes.get(at) {
+        match features.get(usize::from(node.feature)) {
+            Some(value) if *value < node.below => at += 1,
+            Some(_) => at += usize::from(node.right),
+            None => {
+                sum += node.below;
+                at += usize::from(node.right);
+            }
+        }
+    }
+    sum
 }
 
 #[cfg(test)]
@@ -170,12 +238,9 @@ mod tests {
     fn what_is_written_is_read_again_and_answers_alike() {
         let leaf = |value| Box::new(Tree::Leaf(value));
         let tree = Tree::Split { feature: 1, below: 0.5, left: leaf(-1.25), right: leaf(2.0) };
-        let mut ensemble = Ensemble {
-            bias: -3.5,
-            ranges: [Range { low: -1.0, high: 2.5 }; 5],
-            trees: std::array::from_fn(|_| Vec::new()),
-        };
-        ensemble.trees[0].push(tree);
+        let mut trees = std::array::from_fn(|_| Vec::new());
+        trees[0] = vec![tree, Tree::Leaf(0.0)];
+        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees);
         let text = ensemble.to_text();
         assert_eq!(Ensemble::parse(&format!("# trained on nothing\n{text}")), Ok(ensemble.clone()));
         let mut features = [0.0; FEATURES];

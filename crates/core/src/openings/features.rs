@@ -7,7 +7,7 @@ use super::theme::{Theme, Themes};
 use crate::document::BlockKind;
 use crate::language::{fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, TokenMarks};
-use crate::site::{PageId, Site};
+use crate::site::{Figures, PageId, Site};
 
 /// How many numbers there are.
 pub const FEATURES: usize = 50;
@@ -100,6 +100,16 @@ pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(Pag
     judged
 }
 
+/// Where the numbers of the need stand.
+const NEED: std::ops::Range<usize> = 45..48;
+
+/// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
+pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
+    let depth = figures.depth.map_or(20.0, |depth| depth.min(20) as f32);
+    let to_page = book.anchors().to_page(target) as f32;
+    into[NEED].copy_from_slice(&[to_page.ln_1p(), depth, (figures.links_in as f32).ln_1p()]);
+}
+
 /// What the mentions of one page have in common.
 struct Page<'p> {
     book: &'p PhraseBook,
@@ -129,8 +139,7 @@ struct Target {
     folder_share: f32,
     through: f32,
     to_page: u32,
-    links_in: u32,
-    depth: f32,
+    need: [f32; NEED.end - NEED.start],
     title_words: usize,
     named_on: u32,
     is_listed: bool,
@@ -151,7 +160,6 @@ impl<'p> Page<'p> {
     fn of(site: &Site, book: &'p PhraseBook, source: PageId, prose: &'p Prose, mentions: &[Mention]) -> Self {
         let out = book.anchors().out_of(source);
         let mut themes = Themes::new(book);
-        let own_terms = prose.frequencies();
         let own = Theme::of(book, source);
         let mut targets: FxHashMap<PageId, Target> = FxHashMap::default();
         let mut named: FxHashMap<PageId, Vec<PhraseId>> = FxHashMap::default();
@@ -180,17 +188,16 @@ impl<'p> Page<'p> {
             target.folder_share = (from_folder as f32).ln_1p();
             target.through =
                 next.iter().filter(|out| out.binary_search(id).is_ok()).count() as f32 / (next.len() as f32 + 2.0);
-            if let Some(figures) = site.figures(*id) {
-                target.links_in = figures.links_in;
-                target.depth = figures.depth.map_or(20.0, |depth| depth.min(20) as f32);
-            }
+            let mut need: Features = [0.0; FEATURES];
+            need_features(book, &site.figures(*id).unwrap_or_default(), *id, &mut need);
+            target.need.copy_from_slice(&need[NEED]);
             let title = book.names(*id).iter().find(|name| name.source == NameSource::Title);
             target.title_words = title.map_or(8, |name| name.terms.len());
             let pages = book.prose_count() as f32;
             let weight = |term: &TermId| (1.0 + pages / book.document_frequency(*term).max(1) as f32).ln();
             target.title =
                 title.map(|name| name.terms.iter().map(|term| (*term, weight(term))).collect()).unwrap_or_default();
-            target.title_on_page = covered(&target.title, |term| own_terms.contains_key(&term));
+            target.title_on_page = covered(&target.title, |term| prose.has_term(term));
             let own_names = book.names(*id).iter().filter(|name| name.source.is_own());
             target.named_on = own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default();
             target.is_listed = out.binary_search(id).is_ok();
@@ -265,7 +272,7 @@ impl<'p> Page<'p> {
         self.topic(mention, target, topic);
         self.wording(mention, target, wording);
         self.place(mention, before, place);
-        need.copy_from_slice(&[(target.to_page as f32).ln_1p(), target.depth, (target.links_in as f32).ln_1p()]);
+        need.copy_from_slice(&target.need);
         let share = mention.naming.anchors as f32 / (target.to_page as f32 + 1.0);
         variety.copy_from_slice(&[self.links_a_page, share]);
         all

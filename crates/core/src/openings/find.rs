@@ -1,11 +1,13 @@
 //! Finding openings, in both directions.
 
-use rustc_hash::FxHashSet;
-
+use super::candidate::{Candidate, Weighed};
+use super::choice::Manners;
 use super::ensemble::Ensemble;
-use super::features::{Judged, judge};
-use super::fit::{Fit, Part, Wish};
-use super::reasons::reasons;
+use super::features::judge;
+use super::fit::{Fit, Part};
+use super::index::OpeningIndex;
+use super::reasons::{Reason, reasons};
+use super::taste::Taste;
 use crate::document::TextSpan;
 use crate::language::sentence_around;
 use crate::phrases::PhraseBook;
@@ -31,13 +33,11 @@ pub struct Limits {
     pub most_pages: usize,
     /// Openings whose fit would be smaller without regard to what the target needs are not shown: no find is forced.
     pub least_fit: f64,
-    /// Whether words may carry links to several pages, for whoever only looks.
-    pub words_twice: bool,
 }
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 2.0, words_twice: false }
+        Self { most: 50, most_pages: 1000, least_fit: 2.0 }
     }
 }
 
@@ -47,47 +47,145 @@ pub struct Judge<'j> {
     pub site: &'j Site,
     pub book: &'j PhraseBook,
     pub ensemble: &'j Ensemble,
-    pub wants: Wants,
+    pub taste: Taste,
 }
 
-/// Whose choice is foretold.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Wants {
-    /// An author's, who links what comes to mind.
-    Author,
-    /// An editor's, who is asked, and wants every page to be reached.
-    Editor,
+/// What is not wanted, whatever its fit.
+pub trait Unwanted {
+    /// No link is wanted from one page to the other.
+    fn pair(&self, source: PageId, target: PageId) -> bool;
+
+    /// These words of a page are not to carry a link to the other.
+    fn words(&self, source: PageId, target: PageId, words: TextSpan) -> bool;
+
+    /// Links in the tray on words of a page.
+    fn planned(&self, source: PageId) -> Vec<TextSpan>;
+}
+
+/// Nothing is unwanted.
+#[derive(Debug, Clone, Copy)]
+pub struct AllWanted;
+
+impl Unwanted for AllWanted {
+    fn pair(&self, _: PageId, _: PageId) -> bool {
+        false
+    }
+
+    fn words(&self, _: PageId, _: PageId, _: TextSpan) -> bool {
+        false
+    }
+
+    fn planned(&self, _: PageId) -> Vec<TextSpan> {
+        Vec::new()
+    }
 }
 
 impl Judge<'_> {
     /// Openings on other pages that would lead to `target`, the fittest first, one for each page.
     ///
-    /// Pages whose running text already leads there are left out. `passed` says which pairs the editor has set aside, or
-    /// does not want for other reasons. O(words of the pages that mention the target).
-    pub fn inbound(self, target: PageId, passed: impl Fn(PageId, PageId) -> bool, limits: Limits) -> Vec<Opening> {
-        let sources = self.book.pages_that_may_mention(target, limits.most_pages);
-        let mut openings: Vec<_> = sources
-            .into_iter()
-            .filter(|source| !passed(*source, target) && self.is_open(*source, target))
-            .filter_map(|source| {
-                let judged = judge(self.site, self.book, source, |page| page == target);
-                self.fittest(judged, limits, true).into_iter().next()
-            })
-            .map(|judged| self.opening(&judged))
-            .collect();
-        sort(&mut openings);
-        openings.truncate(limits.most);
-        openings
+    /// Pages whose running text already leads there are left out. What `index` knows is not looked for again; without it
+    /// the cost is O(words of the pages that mention the target), with it O(candidates of those pages).
+    pub fn inbound(
+        self,
+        index: Option<&OpeningIndex>,
+        target: PageId,
+        unwanted: &impl Unwanted,
+        limits: Limits,
+    ) -> Vec<Opening> {
+        let index = index.filter(|index| index.is_complete());
+        let sources = match index {
+            Some(index) => index.sources_of(target).to_vec(),
+            None => self.book.pages_that_may_mention(target, limits.most_pages),
+        };
+        let best = |source: PageId| {
+            if unwanted.pair(source, target) || !self.is_open(source, target) {
+                return None;
+            }
+            let found;
+            let places = match index.and_then(|index| index.row(source)) {
+                Some(row) => row,
+                None => {
+                    found = self.places(source, target);
+                    &found
+                }
+            };
+            let planned = unwanted.planned(source);
+            let of_target = places.iter().filter(|candidate| candidate.target == target);
+            let fit = of_target.map(|candidate| (self.weigh(candidate), candidate)).filter(|(weighed, candidate)| {
+                let words = self.words_of(source, candidate);
+                self.is_fit(weighed, limits)
+                    && !unwanted.words(source, target, words)
+                    && !planned.iter().any(|link| link.overlaps(words))
+            });
+            let best = fit.max_by(|a, b| a.0.log_odds.total_cmp(&b.0.log_odds).then(b.1.first.cmp(&a.1.first)));
+            best.map(|(weighed, candidate)| (source, *candidate, weighed))
+        };
+        let mut found: Vec<_> = sources.into_iter().filter_map(best).collect();
+        found.sort_by(|a, b| b.2.log_odds.total_cmp(&a.2.log_odds).then(a.0.cmp(&b.0)));
+        found.truncate(limits.most);
+        found.into_iter().map(|(source, candidate, weighed)| self.opening(source, &candidate, &weighed)).collect()
     }
 
-    /// Openings in the text of `source`, the fittest first: one for each target, and no words twice.
-    ///
-    /// O(words of `source` and of the pages that it mentions).
-    pub fn outbound(self, source: PageId, passed: impl Fn(PageId, PageId) -> bool, limits: Limits) -> Vec<Opening> {
-        let is_open = |target| !passed(source, target) && self.is_open(source, target);
-        let judged = judge(self.site, self.book, source, is_open);
-        let chosen = self.fittest(judged, limits, limits.words_twice);
-        chosen.into_iter().take(limits.most).map(|judged| self.opening(&judged)).collect()
+    /// Openings in the text of `source`, the fittest first: the best set for the page. Cost as [`Judge::inbound`].
+    pub fn outbound(
+        self,
+        index: Option<&OpeningIndex>,
+        source: PageId,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+    ) -> Vec<Opening> {
+        let chosen = self.chosen(index, source, unwanted, manners, limits);
+        chosen.iter().map(|(candidate, weighed)| self.opening(source, candidate, weighed)).collect()
+    }
+
+    /// The same as candidates.
+    pub fn chosen(
+        self,
+        index: Option<&OpeningIndex>,
+        source: PageId,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+    ) -> Vec<(Candidate, Weighed)> {
+        let found;
+        let row = match index.and_then(|index| index.row(source)) {
+            Some(row) => row,
+            None => {
+                found = self.candidates(source, OpeningIndex::MOST.max(limits.most * 2));
+                &found
+            }
+        };
+        let wanted = row.iter().filter(|candidate| {
+            let target = candidate.target;
+            !unwanted.pair(source, target)
+                && self.is_open(source, target)
+                && self.is_fit(&self.weigh(candidate), limits)
+                && !unwanted.words(source, target, self.words_of(source, candidate))
+        });
+        self.choose(source, wanted, &unwanted.planned(source), manners, limits.most)
+    }
+
+    /// The opening on just these words, however weak.
+    pub fn opening_on(self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
+        let places = self.places(source, target);
+        let at = places.iter().find(|candidate| self.words_of(source, candidate) == words)?;
+        Some(self.opening(source, at, &self.weigh(at)))
+    }
+
+    /// All places on a page at which another is named, in text order, however weak.
+    pub fn openings_to(self, source: PageId, target: PageId) -> Vec<Opening> {
+        let mut places = self.places(source, target);
+        places.sort_by_key(|candidate| (candidate.first, candidate.len));
+        places.iter().map(|candidate| self.opening(source, candidate, &self.weigh(candidate))).collect()
+    }
+
+    /// Why the parts of an opening are as strong as they are, in the order of [`Part::ALL`]. O(words of both pages).
+    pub fn reasons(self, source: PageId, target: PageId, words: TextSpan) -> Option<[Vec<Reason>; 5]> {
+        let judged = judge(self.site, self.book, source, |page| page == target);
+        let is_it = |first: usize, end: usize| self.span_of(source, first, end) == words;
+        let judged = judged.iter().find(|judged| is_it(judged.mention.first, judged.mention.end()))?;
+        Some(Part::ALL.map(|part| reasons(self.site, self.book, judged, part)))
     }
 
     /// Whether neither running text nor the tray leads from one page to the other.
@@ -95,73 +193,37 @@ impl Judge<'_> {
         !self.book.anchors().is_linked_in_prose(source, target) && !self.site.is_planned(source, target)
     }
 
-    /// The fittest mention of each target that is fit enough, the fittest first. Unless words may be used twice, a target
-    /// whose best words are taken gets its next best ones. O(n log n).
-    fn fittest(self, judged: Vec<Judged>, limits: Limits, words_twice: bool) -> Vec<Judged> {
+    fn is_fit(self, weighed: &Weighed, limits: Limits) -> bool {
         let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
-        let odds = judged.into_iter().map(|judged| {
-            let wish = self.wish(judged.mention.target());
-            let parts = self.ensemble.parts(&judged.features);
-            let odds = self.ensemble.bias + parts.iter().sum::<f32>() + wish.log_odds();
-            (odds, odds - parts[Part::Need as usize] - wish.need(), judged)
-        });
-        // A find does not become better because the target lacks links, nor goes from sight when it got one.
-        let fit_enough = odds.filter(|(_, without_need, _)| *without_need >= least);
-        let mut ranked: Vec<_> = fit_enough.map(|(odds, _, judged)| (odds, judged)).collect();
-        ranked.sort_by(|a, b| {
-            let place = |judged: &Judged| (judged.mention.target(), judged.mention.first, judged.mention.len);
-            b.0.total_cmp(&a.0).then_with(|| place(&a.1).cmp(&place(&b.1)))
-        });
-        let mut targets: FxHashSet<PageId> = FxHashSet::default();
-        let mut used: Vec<(usize, usize)> = Vec::new();
-        let mut chosen = Vec::new();
-        for (_, judged) in ranked {
-            let mention = &judged.mention;
-            let is_free =
-                words_twice || !used.iter().any(|(first, end)| mention.first < *end && *first < mention.end());
-            if is_free && targets.insert(mention.target()) {
-                used.push((mention.first, mention.end()));
-                chosen.push(judged);
-            }
-        }
-        chosen
+        weighed.without_need() >= least
     }
 
-    fn wish(self, target: PageId) -> Wish {
-        match self.wants {
-            Wants::Author => Wish::NONE,
-            Wants::Editor => Wish::of_editor(&self.site.figures(target).unwrap_or_default()),
+    pub fn words_of(self, source: PageId, candidate: &Candidate) -> TextSpan {
+        self.span_of(source, candidate.first(), candidate.end())
+    }
+
+    fn span_of(self, source: PageId, first: usize, end: usize) -> TextSpan {
+        let tokens = self.book.prose(source).map_or(&[][..], |prose| prose.tokens());
+        match tokens.get(first).zip(end.checked_sub(1).and_then(|last| tokens.get(last))) {
+            Some((first, last)) => TextSpan::new(first.span().start, last.span().end),
+            None => TextSpan::new(0, 0),
         }
     }
 
-    fn opening(self, judged: &Judged) -> Opening {
-        let mention = &judged.mention;
-        let (words, sentence) = self.words_of(judged);
-        let mut fit = Fit::of(self.ensemble, &judged.features, self.wish(mention.target()));
-        for part in &mut fit.parts {
-            part.reasons = reasons(self.site, self.book, judged, part.part);
-        }
-        Opening { source: mention.source, target: mention.target(), words, sentence, fit }
+    pub(super) fn opening(self, source: PageId, candidate: &Candidate, weighed: &Weighed) -> Opening {
+        let words = self.words_of(source, candidate);
+        let fit = Fit::of(self.ensemble, weighed, self.taste);
+        Opening { source, target: candidate.target, words, sentence: self.sentence_of(source, words), fit }
     }
 
-    fn words_of(self, judged: &Judged) -> (TextSpan, TextSpan) {
-        let mention = &judged.mention;
-        let Some(prose) = self.book.prose(mention.source) else {
-            let nowhere = TextSpan::new(0, 0);
-            return (nowhere, nowhere);
+    /// The sentence around words of a page; the words themselves where there is none.
+    pub fn sentence_of(self, source: PageId, words: TextSpan) -> TextSpan {
+        let prose = self.book.prose(source);
+        let Some((prose, (block, _))) = prose.and_then(|prose| Some((prose, prose.block_around(words)?))) else {
+            return words;
         };
-        let (first, last) = (prose.tokens()[mention.first], prose.tokens()[mention.end() - 1]);
-        let words = TextSpan::new(first.span().start, last.span().end);
-        let Some((block, _)) = prose.block_around(words) else { return (words, words) };
         let in_block = TextSpan::new(words.start - block.start, words.end - block.start);
         let sentence = prose.text().get(block.range()).map(|text| sentence_around(text, in_block)).unwrap_or(in_block);
-        (words, TextSpan::new(block.start + sentence.start, block.start + sentence.end))
+        TextSpan::new(block.start + sentence.start, block.start + sentence.end)
     }
-}
-
-fn sort(openings: &mut [Opening]) {
-    openings.sort_by(|a, b| {
-        let order = b.fit.log_odds().total_cmp(&a.fit.log_odds());
-        order.then_with(|| (a.source, a.target, a.words).cmp(&(b.source, b.target, b.words)))
-    });
 }

@@ -1,9 +1,8 @@
 //! The fit of an opening: how likely an editor is to keep it, made of five parts that only add up.
 
+use super::candidate::Weighed;
 use super::ensemble::{Ensemble, Range};
-use super::features::Features;
-use super::reasons::Reason;
-use crate::site::Figures;
+use super::taste::Taste;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Part {
@@ -28,53 +27,16 @@ impl Part {
     }
 }
 
-/// What an editor wants beyond what authors did, in log-odds. An assumption, until the takes and passes of a site teach
-/// better.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Wish {
-    /// Authors link a few of the places that deserve it; who is asked keeps more.
-    keeps: f32,
-    /// Authors link to what is well known. An editor wants links to what lacks them.
-    need: f32,
-}
-
-impl Wish {
-    /// None: how likely an author is to have made the link.
-    pub const NONE: Self = Self { keeps: 0.0, need: 0.0 };
-
-    const KEEPS: f32 = 1.6;
-    const MOST_NEED: f32 = 1.6;
-
-    /// What an editor wishes for a page with these figures.
-    pub fn of_editor(target: &Figures) -> Self {
-        let need = match target {
-            Figures { links_in: 0, .. } | Figures { depth: None, .. } => Self::MOST_NEED,
-            Figures { links_in: 1, .. } | Figures { content_links_in: 0, .. } => 0.8,
-            Figures { content_links_in: 1, .. } => 0.4,
-            _ => 0.0,
-        };
-        Self { keeps: Self::KEEPS, need }
-    }
-
-    pub fn log_odds(self) -> f32 {
-        self.keeps + self.need
-    }
-
-    /// What of it comes from the target's lack of links.
-    pub fn need(self) -> f32 {
-        self.need
-    }
-}
-
-/// One part of a fit with what led to it.
+/// One part of a fit.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PartScore {
     pub part: Part,
-    /// What it adds to the log-odds.
+    /// What it adds to the log-odds before this site's taste.
+    pub untaught: f32,
+    /// What it adds with it.
     pub adds: f32,
     /// 0 to 1: how much that is among all that is found on sites.
     pub strength: f64,
-    pub reasons: Vec<Reason>,
 }
 
 /// The parts in the order of [`Part::ALL`].
@@ -85,23 +47,22 @@ pub struct Fit {
 }
 
 impl Fit {
-    /// Without reasons, which are looked for when somebody asks.
-    pub fn of(ensemble: &Ensemble, features: &Features, wish: Wish) -> Self {
+    /// As the site's taste has it.
+    pub fn of(ensemble: &Ensemble, weighed: &Weighed, taste: Taste) -> Self {
         let strength = |adds: f32, range: Range| {
             f64::from((adds - range.low) / (range.high - range.low).max(1e-3)).clamp(0.0, 1.0)
         };
-        let mut adds = ensemble.parts(features);
-        let mut ranges = ensemble.ranges;
-        let need = Part::Need as usize;
-        adds[need] += wish.need;
-        ranges[need].high += Wish::MOST_NEED * f32::from(u8::from(wish != Wish::NONE));
-        let parts = Part::ALL.into_iter().zip(adds).zip(ranges).map(|((part, adds), range)| PartScore {
-            part,
-            adds,
-            strength: strength(adds, range),
-            reasons: Vec::new(),
-        });
-        Self { bias: ensemble.bias + wish.keeps, parts: parts.collect() }
+        let mut ranges = ensemble.ranges();
+        ranges[Part::Need as usize].high += taste.most_need();
+        let parts = Part::ALL.into_iter().zip(weighed.untaught).zip(weighed.adds).zip(ranges).map(
+            |(((part, untaught), adds), range)| PartScore { part, untaught, adds, strength: strength(untaught, range) },
+        );
+        Self { bias: ensemble.bias() + taste.keeps, parts: parts.collect() }
+    }
+
+    /// What the parts added before this site's taste: what is learnt from.
+    pub fn lesson(&self) -> [f32; 5] {
+        std::array::from_fn(|part| self.parts.get(part).map_or(0.0, |score| score.untaught))
     }
 
     pub fn log_odds(&self) -> f32 {

@@ -3,18 +3,30 @@
 //! Every [`Mention`](crate::phrases::Mention) of a page becomes a row of [`features`]; the [`Ensemble`] of trained trees makes
 //! a [`Fit`] of it, part by part; [`Judge`] asks in both directions.
 
+mod bridge;
+mod by_words;
+mod candidate;
+mod choice;
 mod corpus;
 mod ensemble;
 pub mod features;
 mod find;
-pub mod fit;
+mod fit;
+mod index;
 mod reasons;
+mod taste;
 mod theme;
 
+pub use bridge::Bridge;
+pub use by_words::Proposal;
+pub use candidate::{Candidate, Weighed};
+pub use choice::Manners;
 pub use corpus::{Corpus, CorpusPage};
 pub use ensemble::{Ensemble, EnsembleError, Range, Tree};
 pub use features::{FEATURES, Features, Judged, judge};
-pub use find::{Judge, Limits, Opening, Wants};
-pub use fit::{Fit, Part, PartScore, Wish};
+pub use find::{AllWanted, Judge, Limits, Opening, Unwanted};
+pub use fit::{Fit, Part, PartScore};
+pub use index::OpeningIndex;
 pub use reasons::Reason;
+pub use taste::{Lesson, Taste};
 pub use theme::Theme;

@@ -57,8 +57,10 @@ pub struct PhraseBook {
     /// Phrases by which pages want to be found, beyond what stands on them.
     listed: FxHashMap<PageId, Vec<String>>,
     anchors: Anchors,
-    /// Pages in whose prose a term stands, ascending.
-    pages_with: FxHashMap<TermId, Vec<PageId>>,
+    /// Pages in whose prose a term stands, ascending; by the number of the term.
+    pages_with: Vec<Vec<PageId>>,
+    /// Pages with a name in which a term stands, ascending; by the number of the term.
+    named_with: Vec<Vec<PageId>>,
     prose: FxHashMap<PageId, Prose>,
     /// Whether the counts of phrases are those of the prose.
     is_counted: bool,
@@ -115,8 +117,8 @@ impl PhraseBook {
     pub fn put_prose(&mut self, page: PageId, document: Option<&Document>, follow: impl Fn(&str) -> Option<Address>) {
         self.count(page, -1);
         if let Some(old) = self.prose.remove(&page) {
-            for term in old.frequencies().keys() {
-                if let Some(pages) = self.pages_with.get_mut(term)
+            for (term, _) in old.bag() {
+                if let Some(pages) = self.pages_with.get_mut(term.0 as usize)
                     && let Ok(at) = pages.binary_search(&page)
                 {
                     pages.remove(at);
@@ -131,8 +133,9 @@ impl PhraseBook {
         let language = facts.language;
         self.outlines.insert(page, Outline::of(document));
         let prose = Prose::read(document, language, &mut self.lexicon);
-        for term in prose.frequencies().into_keys() {
-            let pages = self.pages_with.entry(term).or_default();
+        self.pages_with.resize_with(self.lexicon.len(), Vec::new);
+        for (term, _) in prose.bag() {
+            let pages = &mut self.pages_with[term.0 as usize];
             if let Err(at) = pages.binary_search(&page) {
                 pages.insert(at, page);
             }
@@ -234,7 +237,17 @@ impl PhraseBook {
 
     /// In how many pages' prose a term stands.
     pub fn document_frequency(&self, term: TermId) -> usize {
-        self.pages_with.get(&term).map_or(0, Vec::len)
+        self.pages_with.get(term.0 as usize).map_or(0, Vec::len)
+    }
+
+    /// Pages in whose prose a term stands, ascending.
+    pub fn pages_with_term(&self, term: TermId) -> &[PageId] {
+        self.pages_with.get(term.0 as usize).map_or(&[], Vec::as_slice)
+    }
+
+    /// Pages with a name in which a term stands, ascending.
+    pub fn pages_named_with(&self, term: TermId) -> &[PageId] {
+        self.named_with.get(term.0 as usize).map_or(&[], Vec::as_slice)
     }
 
     /// How many pages have prose.
@@ -322,7 +335,7 @@ impl PhraseBook {
 
     fn pages_with_all(&self, terms: &[TermId]) -> Vec<PageId> {
         let mut postings: Vec<&[PageId]> =
-            terms.iter().map(|term| self.pages_with.get(term).map_or(&[][..], Vec::as_slice)).collect();
+            terms.iter().map(|term| self.pages_with.get(term.0 as usize).map_or(&[][..], Vec::as_slice)).collect();
         postings.sort_by_key(|pages| pages.len());
         let Some((rarest, others)) = postings.split_first() else { return Vec::new() };
         rarest.iter().filter(|page| others.iter().all(|o| o.binary_search(page).is_ok())).copied().collect()
@@ -331,6 +344,13 @@ impl PhraseBook {
     fn put_names(&mut self, page: PageId) {
         for name in self.names.remove(&page).unwrap_or_default() {
             self.phrases[name.phrase.0 as usize].named.retain(|(named, _)| *named != page);
+            for term in &name.terms {
+                if let Some(pages) = self.named_with.get_mut(term.0 as usize)
+                    && let Ok(at) = pages.binary_search(&page)
+                {
+                    pages.remove(at);
+                }
+            }
         }
         let Some(facts) = self.facts.get(&page) else { return };
         let language = facts.language;
@@ -345,8 +365,15 @@ impl PhraseBook {
         };
         let listed = self.listed.get(&page).map_or(&[][..], Vec::as_slice);
         let names = namer.names_of(facts, listed, self.outlines.get(&page).unwrap_or(&none));
+        self.named_with.resize_with(self.lexicon.len(), Vec::new);
         let mut fresh = Vec::new();
         for name in &names {
+            for term in &name.terms {
+                let pages = &mut self.named_with[term.0 as usize];
+                if let Err(at) = pages.binary_search(&page) {
+                    pages.insert(at, page);
+                }
+            }
             // Numbers are given in the order in which phrases are met.
             if name.phrase.0 as usize >= self.phrases.len() {
                 self.phrases.resize_with(name.phrase.0 as usize + 1, Phrase::default);

@@ -22,6 +22,15 @@ impl Lexicon {
         id
     }
 
+    /// How many terms are known; they are numbered from 0.
+    pub fn len(&self) -> usize {
+        self.terms.len()
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.terms.is_empty()
+    }
+
     pub fn get(&self, term: &str) -> Option<TermId> {
         self.terms.get(term).copied()
     }

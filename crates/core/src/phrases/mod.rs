@@ -13,5 +13,5 @@ pub use book::{PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId};
 pub use mention::{Mention, Naming};
 pub use names::{Name, NameSource, Outline};
-pub use prose::{Prose, Stretch, Token, TokenMarks};
+pub use prose::{Prose, Stretch, Token, TokenMarks, bag_of};
 pub use trie::{PhraseId, Trie};

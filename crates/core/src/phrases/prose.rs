@@ -68,12 +68,13 @@ pub struct Stretch {
     pub linked: u32,
 }
 
-/// The text of a page with its terms. About 12 bytes a word beside the text.
+/// The text of a page with its terms. About 16 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
     text: String,
     tokens: Vec<Token>,
     blocks: Vec<Stretch>,
+    bag: Box<[(TermId, u32)]>,
 }
 
 impl Prose {
@@ -153,7 +154,8 @@ impl Prose {
                 linked: number(linked),
             });
         }
-        Self { text: document.text().as_str().to_owned(), tokens, blocks }
+        let bag = bag_of(&tokens);
+        Self { text: document.text().as_str().to_owned(), tokens, blocks, bag }
     }
 
     pub fn text(&self) -> &str {
@@ -180,12 +182,23 @@ impl Prose {
         self.blocks.get(index).filter(|block| block.text.contains(span)).map(|block| (block.text, block.kind))
     }
 
-    /// How often each term stands here. O(tokens).
-    pub fn frequencies(&self) -> FxHashMap<TermId, u32> {
-        let mut counts = FxHashMap::default();
-        self.tokens.iter().for_each(|token| *counts.entry(token.term).or_default() += 1);
-        counts
+    /// How often each term stands here, by term. O(1).
+    pub fn bag(&self) -> &[(TermId, u32)] {
+        &self.bag
     }
+
+    /// O(log terms).
+    pub fn has_term(&self, term: TermId) -> bool {
+        self.bag.binary_search_by_key(&term, |(known, _)| *known).is_ok()
+    }
+}
+
+/// How often each term stands among some tokens, by term. O(n log n).
+pub fn bag_of(tokens: &[Token]) -> Box<[(TermId, u32)]> {
+    let mut terms: Vec<_> = tokens.iter().map(|token| token.term).collect();
+    terms.sort_unstable();
+    let counted = terms.chunk_by(|a, b| a == b).map(|same| (same[0], number(same.len())));
+    counted.collect()
 }
 
 fn number(count: usize) -> u32 {

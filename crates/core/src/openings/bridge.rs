@@ -1,0 +1,94 @@
+//! Bridges: where a sentence that carries a link would fit, on a page that has no words for it.
+
+use rustc_hash::FxHashMap;
+
+use super::find::Judge;
+use super::theme::{Theme, Themes};
+use crate::document::{BlockKind, TextSpan};
+use crate::phrases::{TermId, TokenMarks};
+use crate::site::PageId;
+
+/// Telling words of a page by which pages like it are looked for.
+const MOST_TERMS: usize = 12;
+
+/// Pages that are looked at for one of them; a word on more pages tells little.
+const MOST_PAGES: usize = 400;
+
+/// Words that are named as a reason.
+const MOST_SHARED: usize = 5;
+
+/// A bridge carries nothing where paragraph and target have less than this in common.
+const LEAST_LIKENESS: f32 = 0.05;
+
+/// The paragraph after which a sentence about another page would fit best.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bridge {
+    pub source: PageId,
+    pub target: PageId,
+    /// The paragraph, in the text of the source page.
+    pub after: TextSpan,
+    /// 0 to 1: how much the paragraph is about what the target is about.
+    pub likeness: f64,
+    /// Telling words that both have, as they stand in the paragraph.
+    pub shared: Vec<String>,
+    /// Links that the paragraph has already.
+    pub links: usize,
+}
+
+impl Judge<'_> {
+    /// The place for a bridge from one page to another; `None` when nothing on the page is about what the other is
+    /// about. O(words of both pages).
+    pub fn bridge(self, source: PageId, target: PageId) -> Option<Bridge> {
+        let prose = self.book.prose(source)?;
+        let theme = Theme::of(self.book, target)?;
+        let paragraphs = prose.blocks().iter().filter(|block| {
+            matches!(block.kind, BlockKind::Paragraph | BlockKind::ListItem | BlockKind::Quote) && block.end > block.first
+        });
+        let mut best: Option<(f32, Bridge)> = None;
+        for block in paragraphs {
+            let tokens = &prose.tokens()[block.first as usize..block.end as usize];
+            let here = Theme::of_tokens(self.book, tokens);
+            let likeness = here.likeness(&theme);
+            let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
+            let links = (0..tokens.len()).filter(|at| is_linked(*at) && (*at == 0 || !is_linked(at - 1))).count();
+            // A paragraph full of links is a worse place, and a sentence does not go into a list.
+            let list = if block.kind == BlockKind::ListItem { 0.7 } else { 1.0 };
+            let worth = likeness * list / (1.0 + 0.3 * links as f32);
+            if likeness < LEAST_LIKENESS || best.as_ref().is_some_and(|(known, _)| *known >= worth) {
+                continue;
+            }
+            let shown = |term: TermId| {
+                let token = tokens.iter().find(|token| token.term == term)?;
+                prose.text().get(token.span().range()).map(str::to_owned)
+            };
+            let shared = here.shared(&theme).into_iter().filter_map(shown).take(MOST_SHARED).collect();
+            let bridge = Bridge { source, target, after: block.text, likeness: f64::from(likeness), shared, links };
+            best = Some((worth, bridge));
+        }
+        best.map(|(_, bridge)| bridge)
+    }
+
+    /// Pages that are about what a page is about, the likest first, with how like they are from 0 to 1. O(postings of
+    /// its telling words), at most [`MOST_TERMS`] × [`MOST_PAGES`] pages.
+    pub fn alike(self, page: PageId, most: usize) -> Vec<(PageId, f64)> {
+        let Some(theme) = Theme::of(self.book, page) else { return Vec::new() };
+        let mut seen: FxHashMap<PageId, usize> = FxHashMap::default();
+        for term in theme.telling().take(MOST_TERMS) {
+            let pages = self.book.pages_with_term(term);
+            for other in pages.iter().filter(|other| **other != page).take(MOST_PAGES) {
+                *seen.entry(*other).or_default() += 1;
+            }
+        }
+        let mut often: Vec<_> = seen.into_iter().collect();
+        often.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
+        often.truncate(most * 5);
+        let mut themes = Themes::new(self.book);
+        let mut alike: Vec<_> = often
+            .into_iter()
+            .filter_map(|(other, _)| Some((other, f64::from(theme.likeness(themes.of(other)?)))))
+            .collect();
+        alike.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+        alike.truncate(most);
+        alike
+    }
+}

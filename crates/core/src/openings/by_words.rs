@@ -1,0 +1,117 @@
+//! The way from words to targets: an editor chose words, and asks where they could lead.
+
+use rustc_hash::FxHashMap;
+
+use super::find::{Judge, Opening};
+use super::theme::Theme;
+use crate::document::TextSpan;
+use crate::phrases::{NameSource, Name, TermId, Token};
+use crate::site::PageId;
+
+/// Pages that are looked at for one word, at most: those of the rarest words first.
+const MOST_PAGES: usize = 3000;
+
+/// What the words, the paragraph and the page say, as shares of the rank.
+const OF_WORDS: f64 = 0.7;
+const OF_BLOCK: f64 = 0.2;
+const OF_PAGE: f64 = 0.1;
+
+/// A page to which chosen words could lead.
+#[derive(Debug, Clone)]
+pub struct Proposal {
+    pub target: PageId,
+    /// 0 to 1: how well the words and their surroundings go with the page. Only for ordering.
+    pub likeness: f64,
+    /// The name of the page that has most in common with the words, and where the page has it from.
+    pub name: Option<(NameSource, String)>,
+    /// When the words are a name of the page.
+    pub opening: Option<Opening>,
+}
+
+impl Judge<'_> {
+    /// Pages to which words of a page could lead, the likeliest first: those that the words name, those whose names have
+    /// words in common with them, and those that are about the same as the paragraph. O(words + pages with one of the
+    /// words in a name × their names), at most [`MOST_PAGES`] pages.
+    pub fn targets_for(self, source: PageId, words: TextSpan, most: usize) -> Vec<Proposal> {
+        let Some(prose) = self.book.prose(source) else { return Vec::new() };
+        let tokens = prose.tokens();
+        let first = tokens.partition_point(|token| token.span().end <= words.start);
+        let end = tokens.partition_point(|token| token.span().start < words.end);
+        if first >= end {
+            return Vec::new();
+        }
+        let (chosen, block) = (&tokens[first..end], prose.block_of(first));
+        let around = block.map_or(chosen, |block| &tokens[block.first as usize..block.end as usize]);
+        let paragraph = Theme::of_tokens(self.book, around);
+        let page = Theme::of(self.book, source);
+        let wanted = self.weights(chosen);
+        let mut proposals: Vec<Proposal> = self
+            .pages_to_weigh(&wanted, around)
+            .into_iter()
+            .filter(|target| *target != source)
+            .map(|target| {
+                let (of_words, name) = self.best_name(target, &wanted);
+                let theme = Theme::of(self.book, target);
+                let like = |other: &Theme| theme.as_ref().map_or(0.0, |theme| f64::from(theme.likeness(other)));
+                let likeness = OF_WORDS * of_words
+                    + OF_BLOCK * like(&paragraph)
+                    + OF_PAGE * page.as_ref().map_or(0.0, like);
+                Proposal { target, likeness, name, opening: None }
+            })
+            .collect();
+        proposals.sort_by(|a, b| b.likeness.total_cmp(&a.likeness).then(a.target.cmp(&b.target)));
+        proposals.truncate(most);
+        let is_these = |first_at: usize, end_at: usize| (first_at, end_at) == (first, end);
+        for proposal in &mut proposals {
+            let places = self.places(source, proposal.target);
+            let at = places.iter().find(|candidate| is_these(candidate.first(), candidate.end()));
+            proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(candidate)));
+        }
+        proposals
+    }
+
+    /// How telling each of some words is; ordinary words that any sentence has tell next to nothing.
+    fn weights(self, tokens: &[Token]) -> FxHashMap<TermId, f64> {
+        let pages = self.book.prose_count() as f64 + 1.0;
+        let weight = |term| (pages / (self.book.document_frequency(term) as f64 + 0.5)).ln().max(0.05);
+        tokens.iter().map(|token| (token.term, weight(token.term))).collect()
+    }
+
+    /// Pages with a name that holds one of the words, those of the most telling words first; and pages in whose text the
+    /// most telling words of the paragraph stand.
+    fn pages_to_weigh(self, wanted: &FxHashMap<TermId, f64>, around: &[Token]) -> Vec<PageId> {
+        let by_weight = |weights: &FxHashMap<TermId, f64>| {
+            let mut terms: Vec<_> = weights.iter().map(|(term, weight)| (*term, *weight)).collect();
+            terms.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+            terms
+        };
+        let mut pages = Vec::new();
+        for (term, _) in by_weight(wanted) {
+            pages.extend(self.book.pages_named_with(term).iter().copied().take(MOST_PAGES - pages.len().min(MOST_PAGES)));
+        }
+        for (term, _) in by_weight(&self.weights(around)).into_iter().take(4) {
+            pages.extend(self.book.pages_with_term(term).iter().copied().take(MOST_PAGES / 30));
+        }
+        pages.sort_unstable();
+        pages.dedup();
+        pages
+    }
+
+    /// How much the words and the best name of a page have in common, 0 to 1, and that name.
+    fn best_name(self, target: PageId, wanted: &FxHashMap<TermId, f64>) -> (f64, Option<(NameSource, String)>) {
+        let pages = self.book.prose_count() as f64 + 1.0;
+        let weight = |term: TermId| (pages / (self.book.document_frequency(term) as f64 + 0.5)).ln().max(0.05);
+        let all: f64 = wanted.values().sum();
+        let mut best: (f64, Option<&Name>) = (0.0, None);
+        for name in self.book.names(target) {
+            let length: f64 = name.terms.iter().map(|term| weight(*term)).sum();
+            let shared: f64 = name.terms.iter().filter_map(|term| wanted.get(term)).sum();
+            let own = if name.source.is_own() { 1.0 } else { 0.8 };
+            let score = own * shared.min(all) / (all * length).sqrt().max(1e-9);
+            if score > best.0 {
+                best = (score.min(1.0), Some(name));
+            }
+        }
+        (best.0, best.1.map(|name| (name.source, name.text.clone())))
+    }
+}

@@ -1,0 +1,108 @@
+//! Places that could carry a link, judged once and small enough to be kept for a whole site.
+
+use rustc_hash::FxHashMap;
+
+use super::features::{FEATURES, Features, judge, need_features};
+use super::find::Judge;
+use super::fit::Part;
+use crate::phrases::{Mention, PhraseId};
+use crate::site::PageId;
+
+/// Places on one page that are kept for the same target, for when the better ones are passed or used.
+const MOST_PLACES: usize = 3;
+
+/// A place at which words name a page.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Candidate {
+    pub target: PageId,
+    pub phrase: PhraseId,
+    /// The first word among the tokens of the page.
+    pub first: u32,
+    pub len: u16,
+    /// What the trees of each part say; for the need, which changes with each link, see [`Judge::weigh`].
+    parts: [f32; 5],
+}
+
+/// What a candidate is worth now.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Weighed {
+    /// What each part adds before this site's taste, and with it.
+    pub untaught: [f32; 5],
+    pub adds: [f32; 5],
+    pub log_odds: f32,
+}
+
+impl Candidate {
+    pub fn first(&self) -> usize {
+        self.first as usize
+    }
+
+    pub fn end(&self) -> usize {
+        self.first as usize + usize::from(self.len)
+    }
+
+    fn of(mention: &Mention, parts: [f32; 5]) -> Option<Self> {
+        let (first, len) = (u32::try_from(mention.first).ok()?, u16::try_from(mention.len).ok()?);
+        Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts })
+    }
+
+    /// What it is worth but for the need of its target.
+    fn rest(&self) -> f32 {
+        self.parts.iter().sum::<f32>() - self.parts[Part::Need as usize]
+    }
+}
+
+impl Weighed {
+    /// Without what the target lacks: a find does not become better by it, nor goes from sight when it got a link.
+    pub fn without_need(&self) -> f32 {
+        self.log_odds - self.adds[Part::Need as usize]
+    }
+}
+
+impl Judge<'_> {
+    /// The best places of a page for each target that its running text does not lead to, at most `most` places, the
+    /// best first. They hang on texts and names, not on decisions. O(words of the page and of the pages it mentions).
+    pub fn candidates(self, source: PageId, most: usize) -> Vec<Candidate> {
+        let anchors = self.book.anchors();
+        self.ranked(source, most, |target| !anchors.is_linked_in_prose(source, target))
+    }
+
+    /// All places of a page for one target.
+    pub fn places(self, source: PageId, target: PageId) -> Vec<Candidate> {
+        self.ranked(source, usize::MAX, |page| page == target)
+    }
+
+    fn ranked(self, source: PageId, most: usize, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {
+        let per_target = if most == usize::MAX { usize::MAX } else { MOST_PLACES };
+        let judged = judge(self.site, self.book, source, wanted);
+        let mut all: Vec<_> = judged
+            .iter()
+            .filter_map(|judged| Candidate::of(&judged.mention, self.ensemble.parts(&judged.features)))
+            .collect();
+        all.sort_by(|a, b| {
+            let place = |c: &Candidate| (c.target, c.first, c.len);
+            b.rest().total_cmp(&a.rest()).then_with(|| place(a).cmp(&place(b)))
+        });
+        let mut places: FxHashMap<PageId, usize> = FxHashMap::default();
+        all.retain(|candidate| {
+            let places = places.entry(candidate.target).or_default();
+            *places += 1;
+            *places <= per_target
+        });
+        all.truncate(most);
+        all
+    }
+
+    /// What a candidate is worth now, for this site and with the links that its target has. O(trees × depth).
+    pub fn weigh(self, candidate: &Candidate) -> Weighed {
+        let figures = self.site.figures(candidate.target).unwrap_or_default();
+        let mut features: Features = [0.0; FEATURES];
+        need_features(self.book, &figures, candidate.target, &mut features);
+        let mut parts = candidate.parts;
+        parts[Part::Need as usize] = self.ensemble.part(Part::Need, &features);
+        let untaught = self.taste.untaught(parts, &figures);
+        let adds = self.taste.taught(untaught);
+        let log_odds = self.ensemble.bias() + self.taste.keeps + adds.iter().sum::<f32>();
+        Weighed { untaught, adds, log_odds }
+    }
+}

@@ -1,0 +1,87 @@
+//! The candidates of a whole site, kept so that both directions are answered at once.
+
+use std::collections::BTreeSet;
+
+use rustc_hash::FxHashMap;
+
+use super::candidate::Candidate;
+use crate::site::PageId;
+
+/// Candidates by page, and which pages could lead to which. About 36 bytes a candidate.
+#[derive(Debug, Default)]
+pub struct OpeningIndex {
+    rows: FxHashMap<PageId, Box<[Candidate]>>,
+    /// Pages with candidates for a target, ascending.
+    sources: FxHashMap<PageId, Vec<PageId>>,
+    /// Pages whose candidates are missing, or older than the texts.
+    stale: BTreeSet<PageId>,
+}
+
+impl OpeningIndex {
+    /// Candidates kept for one page, at most.
+    pub const MOST: usize = 60;
+
+    /// Takes note of what was found on a page. O(candidates × log pages).
+    pub fn put(&mut self, page: PageId, row: Vec<Candidate>) {
+        self.forget(page);
+        self.stale.remove(&page);
+        for candidate in &row {
+            let sources = self.sources.entry(candidate.target).or_default();
+            if let Err(at) = sources.binary_search(&page) {
+                sources.insert(at, page);
+            }
+        }
+        self.rows.insert(page, row.into());
+    }
+
+    /// Says that the text of a page changed: what was found on it holds no more. O(candidates × log pages).
+    pub fn changed(&mut self, page: PageId) {
+        self.forget(page);
+        self.stale.insert(page);
+    }
+
+    /// Says that other pages may be named on these by now, or no more.
+    pub fn mark(&mut self, pages: impl IntoIterator<Item = PageId>) {
+        self.stale.extend(pages);
+    }
+
+    /// A page that is no longer there, or has no text.
+    pub fn remove(&mut self, page: PageId) {
+        self.forget(page);
+        self.stale.remove(&page);
+    }
+
+    fn forget(&mut self, page: PageId) {
+        for candidate in self.rows.remove(&page).unwrap_or_default() {
+            if let Some(sources) = self.sources.get_mut(&candidate.target)
+                && let Ok(at) = sources.binary_search(&page)
+            {
+                sources.remove(at);
+            }
+        }
+    }
+
+    /// `None` when they are not known yet, or no more.
+    pub fn row(&self, page: PageId) -> Option<&[Candidate]> {
+        self.rows.get(&page).filter(|_| !self.stale.contains(&page)).map(AsRef::as_ref)
+    }
+
+    /// Pages that could lead to `target`, ascending, as far as they are known.
+    pub fn sources_of(&self, target: PageId) -> &[PageId] {
+        self.sources.get(&target).map_or(&[], Vec::as_slice)
+    }
+
+    /// Pages to look at, the first of them.
+    pub fn stale(&self, most: usize) -> Vec<PageId> {
+        self.stale.iter().copied().take(most).collect()
+    }
+
+    /// How many pages are known, and how many are to be looked at.
+    pub fn progress(&self) -> (usize, usize) {
+        (self.rows.keys().filter(|page| !self.stale.contains(page)).count(), self.stale.len())
+    }
+
+    pub fn is_complete(&self) -> bool {
+        self.stale.is_empty()
+    }
+}

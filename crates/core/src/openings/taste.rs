@@ -1,0 +1,136 @@
+//! What an editor keeps, beyond what authors of other sites did: an assumption at first, then learnt from takes and passes.
+
+use super::ensemble::Ensemble;
+use super::fit::Part;
+use crate::site::Figures;
+
+/// How far from the assumption a site's taste is likely to be: one standard deviation, in log-odds.
+const KEEPS_SPREAD: f32 = 1.0;
+
+/// The same for how much a part counts, as a factor.
+const SCALE_SPREAD: f32 = 0.3;
+
+/// Factors stay between these, whatever was decided.
+const SCALES: std::ops::RangeInclusive<f32> = 0.25..=2.0;
+
+/// Sweeps over the six numbers; they have settled long before.
+const SWEEPS: usize = 40;
+
+/// What is known of whose choice is foretold.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Taste {
+    /// Added to the log-odds: authors link a few of the places that deserve it; who is asked keeps more.
+    pub keeps: f32,
+    /// How much each part counts beside what it counts with authors, in the order of [`Part::ALL`].
+    pub scales: [f32; 5],
+    /// What a target without any link adds. Authors link to what is well known; an editor wants links to what lacks them.
+    most_need: f32,
+}
+
+/// A decision to learn from.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Lesson {
+    /// What each part of the fit added when it was decided, before any learning.
+    pub adds: [f32; 5],
+    pub is_kept: bool,
+}
+
+impl Taste {
+    /// How likely an author is to have made the link.
+    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], most_need: 0.0 };
+
+    /// An editor of whom nothing is known yet.
+    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], most_need: 1.6 };
+
+    /// What the parts add before any learning: the trees' sums, and a wish for targets that lack links.
+    pub fn untaught(&self, mut parts: [f32; 5], target: &Figures) -> [f32; 5] {
+        parts[Part::Need as usize] += self.most_need
+            * match target {
+                Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
+                Figures { links_in: 1, .. } | Figures { content_links_in: 0, .. } => 0.5,
+                Figures { content_links_in: 1, .. } => 0.25,
+                _ => 0.0,
+            };
+        parts
+    }
+
+    /// The same as this site counts them.
+    pub fn taught(&self, untaught: [f32; 5]) -> [f32; 5] {
+        std::array::from_fn(|part| untaught[part] * self.scales[part])
+    }
+
+    /// The most that a target's need can add to what the trees say.
+    pub fn most_need(&self) -> f32 {
+        self.most_need
+    }
+
+    /// An editor's taste after some decisions: the most likely one, when it was likely to be [`Taste::EDITOR`] before,
+    /// give or take [`KEEPS_SPREAD`] and [`SCALE_SPREAD`], and each decision is made with the chance that the fit says
+    /// (logistic regression with a normal prior, by Newton's steps along one number after the other). The order of the
+    /// lessons does not matter but for the last digits. O(lessons).
+    pub fn learnt(ensemble: &Ensemble, lessons: &[Lesson]) -> Self {
+        let mut taste = Self::EDITOR;
+        if lessons.is_empty() {
+            return taste;
+        }
+        let odds = |taste: &Self, lesson: &Lesson| {
+            ensemble.bias() + taste.keeps + taste.taught(lesson.adds).iter().sum::<f32>()
+        };
+        for _ in 0..SWEEPS {
+            for number in 0..=Part::ALL.len() {
+                let (prior, now, spread) = match number.checked_sub(1) {
+                    None => (Self::EDITOR.keeps, taste.keeps, KEEPS_SPREAD),
+                    Some(part) => (1.0, taste.scales[part], SCALE_SPREAD),
+                };
+                let (mut slope, mut bend) = ((prior - now) / (spread * spread), 1.0 / (spread * spread));
+                for lesson in lessons {
+                    let along = number.checked_sub(1).map_or(1.0, |part| lesson.adds[part]);
+                    let chance = 1.0 / (1.0 + (-odds(&taste, lesson)).exp());
+                    slope += along * (f32::from(u8::from(lesson.is_kept)) - chance);
+                    bend += along * along * chance * (1.0 - chance);
+                }
+                let next = now + slope / bend;
+                match number.checked_sub(1) {
+                    None => taste.keeps = next,
+                    Some(part) => taste.scales[part] = next.clamp(*SCALES.start(), *SCALES.end()),
+                }
+            }
+        }
+        taste
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {
+        vec![Lesson { adds, is_kept }; count]
+    }
+
+    #[test]
+    fn takes_raise_and_passes_lower_what_is_alike_and_few_decisions_do_little() {
+        let ensemble = Ensemble::shipped().unwrap();
+        let adds = [0.5, 1.0, 0.2, 0.1, 0.0];
+        let sum = |taste: Taste| taste.keeps + taste.taught(adds).iter().sum::<f32>();
+        let before = sum(Taste::EDITOR);
+        assert_eq!(Taste::learnt(&ensemble, &[]), Taste::EDITOR);
+        let (one, many) = (lessons(adds, false, 1), lessons(adds, false, 30));
+        let (one, many) = (sum(Taste::learnt(&ensemble, &one)), sum(Taste::learnt(&ensemble, &many)));
+        assert!(many < one && one < before, "{many} {one} {before}");
+        assert!(before - one < 1.0, "{one} {before}");
+        assert!(sum(Taste::learnt(&ensemble, &lessons(adds, true, 30))) > before);
+    }
+
+    #[test]
+    fn who_keeps_by_topic_and_not_by_wording_is_understood() {
+        let ensemble = Ensemble::shipped().unwrap();
+        let mut all = lessons([3.0, -1.0, 0.0, 0.0, 0.0], true, 40);
+        all.extend(lessons([-1.0, 3.0, 0.0, 0.0, 0.0], false, 40));
+        let taste = Taste::learnt(&ensemble, &all);
+        assert!(taste.scales[0] > 1.1 && taste.scales[1] < 0.9, "{taste:?}");
+        all.reverse();
+        let other = Taste::learnt(&ensemble, &all);
+        assert!((taste.keeps - other.keeps).abs() < 1e-3);
+    }
+}
