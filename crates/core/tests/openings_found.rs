@@ -175,8 +175,7 @@ fn a_page_that_links_already_or_was_passed_is_not_offered() {
         ("Polar alignment", "<p>Point the axis at the pole.</p>"),
         ("Mounts", "<p><a href='/2'>Here</a> we do polar alignment.</p>"),
     ]);
-    let sources =
-        |site: &Site| -> Vec<u32> { inbound(site, &book, PageId(2)).iter().map(|o| o.source.0).collect() };
+    let sources = |site: &Site| -> Vec<u32> { inbound(site, &book, PageId(2)).iter().map(|o| o.source.0).collect() };
     assert_eq!(sources(&site), [1]);
     struct Passed;
     impl Unwanted for Passed {

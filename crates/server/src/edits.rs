@@ -1,18 +1,37 @@
 //! From what is in the tray to edits of a page, on whatever version of it.
 
-use strelm_core::document::{Document, Edit, LinkTarget, Quote, TextSpan};
-use strelm_store::taken::{Change, TakenLink};
+use strelm_core::document::{Document, Edit, LinkTarget, Quote, TextSpan, Wording};
+use strelm_store::taken::{Change, Says, TakenLink};
 
 /// The edit that a link of the tray means.
 ///
 /// # Errors
 /// Why it cannot be made, in words for the editor.
 pub fn edit_of(document: &Document, taken: &TakenLink) -> Result<Edit, String> {
-    if taken.link.change != Change::Put {
+    if !taken.link.change.brings_link() {
         return repair_of(document, taken);
     }
-    let words = words_of(document, taken)?;
-    document.put_link(words, &LinkTarget::to(taken.link.href.clone())).map_err(|why| refused(taken, &why))
+    edit_on(document, taken, words_of(document, taken)?)
+}
+
+/// The edit of a link that comes to the page, on these words of it.
+///
+/// # Errors
+/// As [`edit_of`].
+pub fn edit_on(document: &Document, taken: &TakenLink, words: TextSpan) -> Result<Edit, String> {
+    let href = &taken.link.href;
+    match &taken.link.change {
+        Change::Reword(says) => document.replace_sentence(words, &wording_of(says, href)),
+        _ => document.put_link(words, &LinkTarget::to(href.clone())),
+    }
+    .map_err(|why| refused(taken, &why))
+}
+
+/// An editor's own sentence as it is written into the page.
+pub fn wording_of(says: &Says, href: &str) -> Vec<Wording> {
+    let text = |text: &str| (!text.is_empty()).then(|| Wording::Text(text.to_owned()));
+    let link = Wording::Link(says.anchor.clone(), LinkTarget::to(href));
+    [text(&says.before), Some(link), text(&says.after)].into_iter().flatten().collect()
 }
 
 /// The edit that changes a link which is on the page.
@@ -41,8 +60,17 @@ pub fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, Stri
     })
 }
 
+/// The sentence as it is on the page before the change.
 pub fn quote_of(taken: &TakenLink) -> Quote<'_> {
     Quote { before: &taken.link.before_anchor, anchor: &taken.link.anchor, after: &taken.link.after_anchor }
+}
+
+/// The sentence as it is after the change.
+pub fn new_quote_of(taken: &TakenLink) -> Quote<'_> {
+    match &taken.link.change {
+        Change::Reword(says) => Quote { before: &says.before, anchor: &says.anchor, after: &says.after },
+        _ => quote_of(taken),
+    }
 }
 
 pub fn refused(taken: &TakenLink, why: &dyn std::fmt::Display) -> String {

@@ -8,7 +8,7 @@ use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde_json::json;
 use strelm_core::document::Document;
-use strelm_core::openings::{Corpus, CorpusPage, Ensemble, Judge, Limits, Opening, Part, Wants};
+use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Judge, Limits, Manners, Opening, Part, Taste};
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
@@ -53,20 +53,16 @@ impl Openings {
             document: Document::from_html(document.source()),
         });
         let corpus = Corpus::of(entry, pages.collect());
-        let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, wants: Wants::Author };
+        let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
-        let limits = Limits {
-            most: self.limit,
-            least_fit: self.least_fit.unwrap_or(default),
-            words_twice: self.jsonl,
-            ..Limits::default()
-        };
+        let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
+        let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let numbers: Vec<PageId> = (1..).map(PageId).take(documents.len()).collect();
         let lines: Vec<String> = numbers
             .par_iter()
             .map(|page| {
-                let found = judge.outbound(*page, |_, _| false, limits);
+                let found = judge.outbound(None, *page, &AllWanted, manners, limits);
                 let document = &documents[page.0 as usize - 1].1;
                 found.iter().filter_map(|opening| self.line(opening, document, &sources)).collect()
             })

@@ -5,8 +5,9 @@ use strelm_core::site::{ChangeId, PageId};
 use uuid::Uuid;
 
 use crate::journal::{self, Entry};
+use crate::passed::{self, Passed, Place};
 use crate::taken::{self, NewLink, TakenState};
-use crate::{SiteId, StoreError, number, page_id, passed};
+use crate::{SiteId, StoreError, lesson, number, page_id};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Kind {
@@ -48,24 +49,65 @@ pub struct Decision {
     pub source: Option<PageId>,
     pub target: Option<PageId>,
     pub anchor: String,
+    /// The one place that was passed or brought back, when it was one.
+    pub place: Option<Place>,
 }
+
+impl Decision {
+    fn of_links(kind: Kind, changes: Vec<ChangeId>, links: &[NewLink]) -> Self {
+        let (source, target, anchor) = match links {
+            [only] => (Some(only.source), only.target, only.anchor.clone()),
+            many if kind == Kind::Repair => {
+                let first = many.first();
+                (
+                    first.map(|link| link.source),
+                    first.and_then(|link| link.target),
+                    first.map(|link| link.anchor.clone()).unwrap_or_default(),
+                )
+            }
+            many => (None, None, format!("{} links", many.len())),
+        };
+        Self { kind, changes, source, target, anchor, place: None }
+    }
+
+    fn of_passed(kind: Kind, passed: &Passed) -> Self {
+        Self {
+            kind,
+            changes: Vec::new(),
+            source: passed.source,
+            target: Some(passed.target),
+            anchor: passed.anchor.clone(),
+            place: passed.place.clone(),
+        }
+    }
+
+    /// What was passed or brought back.
+    fn passed(&self) -> Option<Passed> {
+        let target = self.target?;
+        Some(Passed { source: self.source, target, anchor: self.anchor.clone(), place: self.place.clone() })
+    }
+
+    fn entry(&self) -> Entry {
+        match (self.kind, self.target) {
+            (Kind::Pass | Kind::BringBack, Some(target)) => Entry::Passed(target),
+            _ => Entry::Taken(self.changes.clone()),
+        }
+    }
+}
+
+/// What each part of a fit added when it was decided, for those that had one.
+pub type Lessons<'l> = &'l [[f32; 5]];
 
 /// What an editor decides.
 #[derive(Debug, Clone)]
 pub enum Wish<'w> {
-    Take(&'w NewLink),
+    /// One link or many, not none: all of them or none is taken.
+    Take(&'w [NewLink], Lessons<'w>),
     /// Links of one page, not none.
     Repair(&'w [NewLink]),
     Drop(&'w [ChangeId]),
-    Pass {
-        source: PageId,
-        target: PageId,
-        anchor: &'w str,
-    },
-    BringBack {
-        source: PageId,
-        target: PageId,
-    },
+    Pass(&'w Passed, Lessons<'w>),
+    BringBack(&'w Passed),
 }
 
 /// How a decision ended.
@@ -86,71 +128,47 @@ pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) ->
     if let Some(made) = under_key(&mut tx, site, maker.key).await? {
         return Ok(Made::Done(made));
     }
-    let (decision, entry) = match wish {
-        Wish::Take(link) => {
-            let change = taken::insert(&mut tx, site, link).await?;
-            let decision = Decision {
-                kind: Kind::Take,
-                changes: vec![change],
-                source: Some(link.source),
-                target: link.target,
-                anchor: link.anchor.clone(),
-            };
-            (decision, Entry::Taken(vec![change]))
-        }
-        Wish::Repair(links) => {
-            let mut changes = Vec::with_capacity(links.len());
-            for link in *links {
-                changes.push(taken::insert(&mut tx, site, link).await?);
-            }
-            let Some(first) = links.first() else { return Ok(Made::TooLate) };
-            let decision = Decision {
-                kind: Kind::Repair,
-                changes: changes.clone(),
-                source: Some(first.source),
-                target: first.target,
-                anchor: first.anchor.clone(),
-            };
-            (decision, Entry::Taken(changes))
-        }
+    let decision = match wish {
+        Wish::Take(links, _) => Decision::of_links(Kind::Take, insert(&mut tx, site, links).await?, links),
+        Wish::Repair(links) => Decision::of_links(Kind::Repair, insert(&mut tx, site, links).await?, links),
         Wish::Drop(changes) => {
             let dropped = taken::move_between(&mut tx, site, changes, TakenState::Tray, TakenState::Dropped).await?;
-            if dropped.is_empty() {
-                return Ok(Made::TooLate);
-            }
             let anchor = match dropped.as_slice() {
                 [only] => anchor_of(&mut tx, *only).await?,
                 many => format!("{} links", many.len()),
             };
-            let decision = Decision { kind: Kind::Drop, changes: dropped.clone(), source: None, target: None, anchor };
-            (decision, Entry::Taken(dropped))
+            Decision { kind: Kind::Drop, changes: dropped, source: None, target: None, anchor, place: None }
         }
-        Wish::Pass { source, target, anchor } => {
-            if !passed::set(&mut tx, site, *source, *target, anchor, true).await? {
+        Wish::Pass(passed, _) | Wish::BringBack(passed) => {
+            let is_passed = matches!(wish, Wish::Pass(..));
+            if !passed::set(&mut tx, site, passed, is_passed).await? {
                 return Ok(Made::TooLate);
             }
-            pair_decision(Kind::Pass, *source, *target, (*anchor).to_owned())
-        }
-        Wish::BringBack { source, target } => {
-            if !passed::set(&mut tx, site, *source, *target, "", false).await? {
-                return Ok(Made::TooLate);
-            }
-            pair_decision(Kind::BringBack, *source, *target, String::new())
+            Decision::of_passed(if is_passed { Kind::Pass } else { Kind::BringBack }, passed)
         }
     };
+    if decision.changes.is_empty() && !matches!(decision.kind, Kind::Pass | Kind::BringBack) {
+        return Ok(Made::TooLate);
+    }
     // What was undone cannot be done again once something else was decided.
     sqlx::query!("delete from decision where site_id = $1 and hand = $2 and undone", site.0, maker.hand)
         .execute(&mut *tx)
         .await?;
-    record(&mut tx, site, maker, &decision).await?;
-    journal::append(&mut *tx, site, &entry).await?;
+    let id = record(&mut tx, site, maker, &decision).await?;
+    if let Wish::Take(_, lessons) | Wish::Pass(_, lessons) = wish {
+        lesson::add(&mut tx, site, id, matches!(wish, Wish::Take(..)), lessons).await?;
+    }
+    journal::append(&mut *tx, site, &decision.entry()).await?;
     tx.commit().await?;
     Ok(Made::Done(decision))
 }
 
-fn pair_decision(kind: Kind, source: PageId, target: PageId, anchor: String) -> (Decision, Entry) {
-    let decision = Decision { kind, changes: Vec::new(), source: Some(source), target: Some(target), anchor };
-    (decision, Entry::Passed { source, target })
+async fn insert(tx: &mut PgConnection, site: SiteId, links: &[NewLink]) -> Result<Vec<ChangeId>, StoreError> {
+    let mut changes = Vec::with_capacity(links.len());
+    for link in links {
+        changes.push(taken::insert(tx, site, link).await?);
+    }
+    Ok(changes)
 }
 
 async fn anchor_of(tx: &mut PgConnection, change: ChangeId) -> Result<String, StoreError> {
@@ -158,11 +176,14 @@ async fn anchor_of(tx: &mut PgConnection, change: ChangeId) -> Result<String, St
     Ok(anchor.fetch_one(tx).await?)
 }
 
-async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &Decision) -> Result<(), StoreError> {
+async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &Decision) -> Result<i64, StoreError> {
     let changes: Vec<_> = decision.changes.iter().map(|change| change.0).collect();
-    sqlx::query!(
-        "insert into decision (site_id, hand, key, kind, changes, source_number, target_number, anchor)
-         values ($1, $2, $3, $4, $5, $6, $7, $8)",
+    let place = decision.place.as_ref();
+    let key = decision.passed().and_then(|passed| passed.place_key());
+    let id = sqlx::query_scalar!(
+        "insert into decision (site_id, hand, key, kind, changes, source_number, target_number, anchor, before_anchor,
+                               after_anchor, place)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id",
         site.0,
         maker.hand,
         maker.key,
@@ -171,10 +192,13 @@ async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &De
         decision.source.map(number),
         decision.target.map(number),
         decision.anchor,
+        place.map_or("", |place| place.before.as_str()),
+        place.map_or("", |place| place.after.as_str()),
+        key.as_ref().map(|key| key.as_bytes()),
     )
-    .execute(tx)
+    .fetch_one(tx)
     .await?;
-    Ok(())
+    Ok(id)
 }
 
 struct Row {
@@ -184,6 +208,9 @@ struct Row {
     source_number: Option<i32>,
     target_number: Option<i32>,
     anchor: String,
+    before_anchor: String,
+    after_anchor: String,
+    has_place: Option<bool>,
 }
 
 impl Row {
@@ -195,6 +222,10 @@ impl Row {
             source: self.source_number.map(page_id),
             target: self.target_number.map(page_id),
             anchor: self.anchor,
+            place: self
+                .has_place
+                .unwrap_or_default()
+                .then_some(Place { before: self.before_anchor, after: self.after_anchor }),
         };
         Ok((self.id, decision))
     }
@@ -212,7 +243,9 @@ pub async fn made_before(pool: &PgPool, site: SiteId, key: Uuid) -> Result<Optio
 async fn under_key(tx: &mut PgConnection, site: SiteId, key: Uuid) -> Result<Option<Decision>, StoreError> {
     let row = sqlx::query_as!(
         Row,
-        "select id, kind, changes, source_number, target_number, anchor from decision where site_id = $1 and key = $2",
+        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
+                place is not null as has_place
+         from decision where site_id = $1 and key = $2",
         site.0,
         key,
     )
@@ -224,7 +257,9 @@ async fn under_key(tx: &mut PgConnection, site: SiteId, key: Uuid) -> Result<Opt
 async fn turned_by(tx: &mut PgConnection, site: SiteId, key: Uuid) -> Result<Option<Decision>, StoreError> {
     let row = sqlx::query_as!(
         Row,
-        "select id, kind, changes, source_number, target_number, anchor from decision
+        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
+                place is not null as has_place
+         from decision
          where site_id = $1 and turned_by = $2",
         site.0,
         key,
@@ -248,13 +283,17 @@ pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
     }
     let row = sqlx::query_as!(
         Row,
-        "select id, kind, changes, source_number, target_number, anchor from decision d
+        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
+                place is not null as has_place
+         from decision d
          where site_id = $1 and hand = $2 and not undone and case kind
              when 'repair' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
              when 'take' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
              when 'drop' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'dropped')
-             else exists (select from passed_opening p where p.site_id = $1 and p.source_number = d.source_number
-                              and p.target_number = d.target_number) = (kind = 'pass') end
+             else exists (select from passed_opening p where p.site_id = $1
+                              and p.source_number is not distinct from d.source_number
+                              and p.target_number = d.target_number
+                              and p.place is not distinct from d.place) = (kind = 'pass') end
          order by id desc limit 1 for update",
         site.0,
         maker.hand,
@@ -266,7 +305,7 @@ pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
     sqlx::query!("update decision set undone = true, turned_by = $2 where id = $1", id, maker.key)
         .execute(&mut *tx)
         .await?;
-    journal::append(&mut *tx, site, &entry_of(&decision)).await?;
+    journal::append(&mut *tx, site, &decision.entry()).await?;
     tx.commit().await?;
     Ok(Some(decision))
 }
@@ -282,7 +321,9 @@ pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
     }
     let row = sqlx::query_as!(
         Row,
-        "select id, kind, changes, source_number, target_number, anchor from decision
+        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
+                place is not null as has_place
+         from decision
          where site_id = $1 and hand = $2 and undone order by id limit 1 for update",
         site.0,
         maker.hand,
@@ -294,7 +335,7 @@ pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
     sqlx::query!("update decision set undone = false, turned_by = $2 where id = $1", id, maker.key)
         .execute(&mut *tx)
         .await?;
-    journal::append(&mut *tx, site, &entry_of(&decision)).await?;
+    journal::append(&mut *tx, site, &decision.entry()).await?;
     tx.commit().await?;
     Ok(Some(decision))
 }
@@ -309,17 +350,10 @@ async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decision, backwar
             taken::move_between(tx, site, &decision.changes, dropped, tray).await?;
         }
         (Kind::Pass | Kind::BringBack, _) => {
-            let Some((source, target)) = decision.source.zip(decision.target) else { return Ok(()) };
+            let Some(passed) = decision.passed() else { return Ok(()) };
             let is_passed = (decision.kind == Kind::Pass) != backwards;
-            passed::set(tx, site, source, target, &decision.anchor, is_passed).await?;
+            passed::set(tx, site, &passed, is_passed).await?;
         }
     }
     Ok(())
-}
-
-fn entry_of(decision: &Decision) -> Entry {
-    match (decision.kind, decision.source.zip(decision.target)) {
-        (Kind::Pass | Kind::BringBack, Some((source, target))) => Entry::Passed { source, target },
-        _ => Entry::Taken(decision.changes.clone()),
-    }
 }

@@ -16,10 +16,8 @@ pub enum Entry {
     Pages(Vec<PageId>),
     Redirects,
     Taken(Vec<ChangeId>),
-    Passed {
-        source: PageId,
-        target: PageId,
-    },
+    /// Openings that would lead to a page.
+    Passed(PageId),
     Reading,
     Release,
     /// What an editor sets for the site.
@@ -32,7 +30,7 @@ impl Entry {
             Self::Pages(_) => "pages",
             Self::Redirects => "redirects",
             Self::Taken(_) => "taken",
-            Self::Passed { .. } => "passed",
+            Self::Passed(_) => "passed",
             Self::Reading => "reading",
             Self::Release => "release",
             Self::Site => "site",
@@ -44,7 +42,7 @@ impl Entry {
             "pages" => Self::Pages(pages.iter().map(|number| page_id(*number)).collect()),
             "redirects" => Self::Redirects,
             "taken" => Self::Taken(changes.into_iter().map(ChangeId).collect()),
-            "passed" => Self::Passed { source: page_id(*pages.first()?), target: page_id(*pages.get(1)?) },
+            "passed" => Self::Passed(page_id(*pages.last()?)),
             "reading" => Self::Reading,
             "release" => Self::Release,
             "site" => Self::Site,
@@ -57,7 +55,7 @@ impl Entry {
 pub(crate) async fn append(executor: impl PgExecutor<'_>, site: SiteId, entry: &Entry) -> Result<Seq, StoreError> {
     let pages = match entry {
         Entry::Pages(pages) => numbers(pages),
-        Entry::Passed { source, target } => numbers(&[*source, *target]),
+        Entry::Passed(target) => numbers(&[*target]),
         _ => Vec::new(),
     };
     let changes: Vec<_> = match entry {

@@ -6,7 +6,9 @@
 pub mod database;
 pub mod decision;
 pub mod furniture;
+pub mod house_rules;
 pub mod journal;
+pub mod lesson;
 pub mod listed;
 pub mod lock;
 pub mod page;

@@ -1,46 +1,74 @@
-//! Openings that the editor set aside.
-
-use std::collections::HashSet;
+//! Openings that the editor set aside: one place, a pair of pages, or all that lead to a page.
 
 use sqlx::{PgConnection, PgPool};
+use strelm_core::document::ContentHash;
 use strelm_core::site::PageId;
 
 use crate::{SiteId, StoreError, number, page_id};
 
-#[derive(Debug, Clone)]
+/// What is set aside.
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Passed {
-    pub source: PageId,
+    /// `None` for all pages.
+    pub source: Option<PageId>,
     pub target: PageId,
+    /// The words, to recognise it by.
     pub anchor: String,
+    /// `None` for all places of the pair.
+    pub place: Option<Place>,
 }
 
-/// Sets the openings of a pair of pages aside, or brings them back, inside a transaction. `false` when they were that
-/// already.
+/// One place, known again by its sentence.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Place {
+    pub before: String,
+    pub after: String,
+}
+
+impl Passed {
+    /// By what the place is known again.
+    pub fn place_key(&self) -> Option<ContentHash> {
+        self.place.as_ref().map(|place| key_of(&place.before, &self.anchor, &place.after))
+    }
+}
+
+/// The key of words in their sentence, white space folded. O(n).
+pub fn key_of(before: &str, anchor: &str, after: &str) -> ContentHash {
+    ContentHash::of(&format!("{before}\0{anchor}\0{after}"))
+}
+
+/// Sets openings aside, or brings them back, inside a transaction. `false` when they were that already.
 pub(crate) async fn set(
     tx: &mut PgConnection,
     site: SiteId,
-    source: PageId,
-    target: PageId,
-    anchor: &str,
+    passed: &Passed,
     is_passed: bool,
 ) -> Result<bool, StoreError> {
+    let place = passed.place_key();
+    let place = place.as_ref().map(|key| key.as_bytes());
     let changed = if is_passed {
+        let sentence = passed.place.as_ref();
         sqlx::query!(
-            "insert into passed_opening (site_id, source_number, target_number, anchor) values ($1, $2, $3, $4)
-             on conflict do nothing",
+            "insert into passed_opening (site_id, source_number, target_number, anchor, before_anchor, after_anchor, place)
+             values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing",
             site.0,
-            number(source),
-            number(target),
-            anchor,
+            passed.source.map(number),
+            number(passed.target),
+            passed.anchor,
+            sentence.map_or("", |place| place.before.as_str()),
+            sentence.map_or("", |place| place.after.as_str()),
+            place,
         )
         .execute(&mut *tx)
         .await?
     } else {
         sqlx::query!(
-            "delete from passed_opening where site_id = $1 and source_number = $2 and target_number = $3",
+            "delete from passed_opening where site_id = $1 and source_number is not distinct from $2
+             and target_number = $3 and place is not distinct from $4",
             site.0,
-            number(source),
-            number(target),
+            passed.source.map(number),
+            number(passed.target),
+            place,
         )
         .execute(&mut *tx)
         .await?
@@ -48,47 +76,67 @@ pub(crate) async fn set(
     Ok(changed.rows_affected() > 0)
 }
 
-/// All that was passed on a site, or only what concerns one page, the latest first.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn all(pool: &PgPool, site: SiteId, page: Option<PageId>) -> Result<Vec<Passed>, StoreError> {
-    let rows = sqlx::query!(
-        "select source_number, target_number, anchor from passed_opening
-         where site_id = $1 and ($2::int is null or source_number = $2 or target_number = $2)
-         order by passed_at desc",
-        site.0,
-        page.map(number),
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows
-        .into_iter()
-        .map(|row| Passed {
-            source: page_id(row.source_number),
-            target: page_id(row.target_number),
-            anchor: row.anchor,
-        })
-        .collect())
+struct Row {
+    id: i64,
+    source_number: Option<i32>,
+    target_number: i32,
+    anchor: String,
+    before_anchor: String,
+    after_anchor: String,
+    has_place: Option<bool>,
 }
 
-/// Which of some pairs of pages have their openings set aside; one query for all.
+impl Row {
+    fn read(self) -> (i64, Passed) {
+        let place = self.has_place.unwrap_or_default();
+        let place = place.then_some(Place { before: self.before_anchor, after: self.after_anchor });
+        let source = self.source_number.map(page_id);
+        (self.id, Passed { source, target: page_id(self.target_number), anchor: self.anchor, place })
+    }
+}
+
+/// What was passed for a page, as source or as target, with its number, the latest first.
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn among(
-    pool: &PgPool,
-    site: SiteId,
-    pairs: &[(PageId, PageId)],
-) -> Result<HashSet<(PageId, PageId)>, StoreError> {
-    let rows = sqlx::query!(
-        "select source_number, target_number from passed_opening
-         where site_id = $1 and (source_number, target_number) in (select * from unnest($2::int[], $3::int[]))",
+pub async fn of_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<Vec<(i64, Passed)>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
+         from passed_opening where site_id = $1 and (source_number = $2 or target_number = $2) order by id desc",
         site.0,
-        &pairs.iter().map(|(source, _)| number(*source)).collect::<Vec<_>>(),
-        &pairs.iter().map(|(_, target)| number(*target)).collect::<Vec<_>>(),
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows.into_iter().map(|row| (page_id(row.source_number), page_id(row.target_number))).collect())
+        number(page),
+    );
+    Ok(rows.fetch_all(pool).await?.into_iter().map(Row::read).collect())
+}
+
+/// What was passed on the way to some pages, or to any; one query for all.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn to(pool: &PgPool, site: SiteId, targets: Option<&[PageId]>) -> Result<Vec<Passed>, StoreError> {
+    let targets: Option<Vec<_>> = targets.map(|pages| pages.iter().map(|page| number(*page)).collect());
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
+         from passed_opening where site_id = $1 and ($2::int[] is null or target_number = any($2)) order by id",
+        site.0,
+        targets.as_deref(),
+    );
+    Ok(rows.fetch_all(pool).await?.into_iter().map(|row| row.read().1).collect())
+}
+
+/// The one with this number.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn by_id(pool: &PgPool, site: SiteId, id: i64) -> Result<Option<Passed>, StoreError> {
+    let row = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
+         from passed_opening where site_id = $1 and id = $2",
+        site.0,
+        id,
+    );
+    Ok(row.fetch_optional(pool).await?.map(|row| row.read().1))
 }

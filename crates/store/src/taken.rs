@@ -46,6 +46,17 @@ pub enum Change {
     Retarget(OldLink),
     /// Their link is taken off.
     Unlink(OldLink),
+    /// They are a sentence, in whose place the editor's own wording comes, with a link on some of it.
+    Reword(Says),
+}
+
+/// The editor's own wording of a sentence.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Says {
+    pub before: String,
+    /// What carries the link.
+    pub anchor: String,
+    pub after: String,
 }
 
 /// A link that is on the page.
@@ -64,22 +75,36 @@ impl Change {
             Self::Put => "put",
             Self::Retarget(_) => "retarget",
             Self::Unlink(_) => "unlink",
+            Self::Reword(_) => "reword",
         }
     }
 
     /// The link that is there until the change is made.
     pub const fn old(&self) -> Option<&OldLink> {
         match self {
-            Self::Put => None,
+            Self::Put | Self::Reword(_) => None,
             Self::Retarget(old) | Self::Unlink(old) => Some(old),
         }
     }
 
-    fn read(kind: &str, old: Option<OldLink>) -> Option<Self> {
-        match (kind, old) {
-            ("put", None) => Some(Self::Put),
-            ("retarget", Some(old)) => Some(Self::Retarget(old)),
-            ("unlink", Some(old)) => Some(Self::Unlink(old)),
+    /// Whether a link comes to the page that was not there.
+    pub const fn brings_link(&self) -> bool {
+        matches!(self, Self::Put | Self::Reword(_))
+    }
+
+    const fn says(&self) -> Option<&Says> {
+        match self {
+            Self::Reword(says) => Some(says),
+            _ => None,
+        }
+    }
+
+    fn read(kind: &str, old: Option<OldLink>, says: Option<Says>) -> Option<Self> {
+        match (kind, old, says) {
+            ("put", None, None) => Some(Self::Put),
+            ("retarget", Some(old), None) => Some(Self::Retarget(old)),
+            ("unlink", Some(old), None) => Some(Self::Unlink(old)),
+            ("reword", None, Some(says)) => Some(Self::Reword(says)),
             _ => None,
         }
     }
@@ -99,7 +124,18 @@ pub struct NewLink {
     pub before_anchor: String,
     pub after_anchor: String,
     pub href: String,
-    pub fit: f64,
+    /// `None` for words that the editor chose.
+    pub fit: Option<f64>,
+}
+
+impl NewLink {
+    /// The words that carry the link once the change is made.
+    pub fn shown_anchor(&self) -> &str {
+        match &self.change {
+            Change::Reword(says) => &says.anchor,
+            _ => &self.anchor,
+        }
+    }
 }
 
 #[derive(Debug, Clone)]
@@ -117,8 +153,8 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) 
     let id = sqlx::query_scalar!(
         "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
                                  before_anchor, after_anchor, href, fit, kind, from_href, from_address,
-                                 from_fragment)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) returning id",
+                                 from_fragment, says_before, says_anchor, says_after)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18) returning id",
         site.0,
         number(link.source),
         link.target.map(number),
@@ -129,11 +165,14 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) 
         link.before_anchor,
         link.after_anchor,
         link.href,
-        link.fit as f32,
+        link.fit.map(|fit| fit as f32),
         link.change.as_str(),
         link.change.old().map(|old| old.href.as_str()),
         link.change.old().map(|old| old.to.as_str()),
         link.change.old().and_then(|old| old.fragment.as_deref()),
+        link.change.says().map(|says| says.before.as_str()),
+        link.change.says().map(|says| says.anchor.as_str()),
+        link.change.says().map(|says| says.after.as_str()),
     )
     .fetch_one(tx)
     .await?;
@@ -227,11 +266,14 @@ struct Row {
     before_anchor: String,
     after_anchor: String,
     href: String,
-    fit: f32,
+    fit: Option<f32>,
     kind: String,
     from_href: Option<String>,
     from_address: Option<String>,
     from_fragment: Option<String>,
+    says_before: Option<String>,
+    says_anchor: Option<String>,
+    says_after: Option<String>,
     state: String,
     release_id: Option<i64>,
     message: Option<String>,
@@ -245,7 +287,9 @@ impl Row {
         let offset = |at: i32| usize::try_from(at).unwrap_or_default();
         let to = self.from_address.and_then(|address| Address::parse(&address).ok());
         let old = self.from_href.zip(to).map(|(href, to)| OldLink { href, to, fragment: self.from_fragment });
-        let change = Change::read(&self.kind, old);
+        let says = self.says_before.zip(self.says_anchor).zip(self.says_after);
+        let says = says.map(|((before, anchor), after)| Says { before, anchor, after });
+        let change = Change::read(&self.kind, old, says);
         Ok(TakenLink {
             id: ChangeId(self.id),
             link: NewLink {
@@ -258,7 +302,7 @@ impl Row {
                 before_anchor: self.before_anchor,
                 after_anchor: self.after_anchor,
                 href: self.href,
-                fit: self.fit.into(),
+                fit: self.fit.map(Into::into),
             },
             state: state.ok_or(StoreError::Unknown { what: "a state of a link", value: self.state })?,
             message: self.message,
@@ -275,7 +319,8 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, Stor
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
+                says_anchor, says_after, state, release_id, message, taken_at
          from taken_link where site_id = $1 and state in ('tray', 'releasing')
          order by source_number, words_start, id",
         site.0,
@@ -292,7 +337,8 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
+                says_anchor, says_after, state, release_id, message, taken_at
          from taken_link where site_id = $1 and id = any($2) order by id",
         site.0,
         &ids,
@@ -309,7 +355,8 @@ pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(R
     let rows = sqlx::query_as!(
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
-                after_anchor, href, fit, kind, from_href, from_address, from_fragment, state, release_id, message, taken_at
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
+                says_anchor, says_after, state, release_id, message, taken_at
          from taken_link where release_id = any($1) order by source_number, words_start, id",
         &ids,
     );

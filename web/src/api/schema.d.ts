@@ -102,6 +102,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/house-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["sites_house_rules"];
+        put: operations["sites_set_house_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forgets what was learnt; the decisions themselves stay. */
+        delete: operations["sites_forget_lessons"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/openings/around": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(bytes of the page), and at most a few thousand pages that have one of the words in a name. */
+        get: operations["openings_around"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/openings/best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * O(openings of the pages). Those of one page keep the others in mind: no words twice, no target too often in the same
+         *     words.
+         */
+        post: operations["openings_best"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/openings/bridges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(words of the pages that are alike). */
+        get: operations["openings_bridges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/openings/reasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(words of both pages). */
+        get: operations["openings_reasons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/pages": {
         parameters: {
             query?: never;
@@ -419,6 +523,58 @@ export interface components {
             /** Format: int32 */
             site: number;
         };
+        Around: {
+            opening?: components["schemas"]["OpeningRow"] | null;
+            /** @description Other places on the page that name the target. */
+            places: components["schemas"]["OpeningRow"][];
+            /** @description Why these words cannot carry a link; null when they can. */
+            refusal?: string | null;
+            sentence: components["schemas"]["Sentence"];
+            /** Format: int32 */
+            source: number;
+            /** @description Pages to which these words could lead, the likeliest first. */
+            targets: components["schemas"]["WordTarget"][];
+            version: string;
+            /** @description The words of the sentence, so that more or fewer of them can be chosen. */
+            words: components["schemas"]["SentenceWord"][];
+            words_end: number;
+            words_start: number;
+        };
+        BestOfPage: {
+            openings: components["schemas"]["OpeningRow"][];
+            page: components["schemas"]["PageRef"];
+        };
+        /** @description An opening with the page on which it stands; its own page is where it leads. */
+        BestOpening: {
+            opening: components["schemas"]["OpeningRow"];
+            source: components["schemas"]["PageRef"];
+        };
+        BestWish: {
+            direction: components["schemas"]["Direction"];
+            /** @description Openings for each page, at most. */
+            each: number;
+            /**
+             * Format: double
+             * @description 0 to 100.
+             */
+            least_fit: number;
+            pages: number[];
+        };
+        /** @description A place for a sentence that leads from one page to another. */
+        BridgeRow: {
+            /** @description The paragraph after whose last sentence it would stand. */
+            after: string;
+            /** @description Links that the paragraph has already. */
+            links: number;
+            /** @description The page at the other end. */
+            page: components["schemas"]["PageRef"];
+            /** @description Telling words that the paragraph and the target have in common. */
+            shared: string[];
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+        };
         BrokenLines: {
             first: components["schemas"]["BrokenRow"][];
             fragments: number;
@@ -482,6 +638,8 @@ export interface components {
         /** @description A decision that was made, undone or done again. */
         Decided: {
             kind: components["schemas"]["DecisionKind"];
+            /** @description Of many, those that could not be taken. */
+            refused: components["schemas"]["Refused"][];
             source?: components["schemas"]["PageRef"] | null;
             target?: components["schemas"]["PageRef"] | null;
             tray: components["schemas"]["TrayFigures"];
@@ -500,6 +658,9 @@ export interface components {
             links_out: components["schemas"]["LinkRow"][];
             /** @description Whether the page asks search engines to leave it out. */
             noindex: boolean;
+            /** @description Why there are no openings, in plain words; null where there are some. */
+            nothing_in?: string | null;
+            nothing_out?: string | null;
             openings_in: components["schemas"]["OpeningRow"][];
             /** @description In the order of the numbers in `data-opening`, from 1. */
             openings_out: components["schemas"]["OpeningRow"][];
@@ -518,7 +679,9 @@ export interface components {
             links: number;
         };
         /** @enum {string} */
-        Doing: "put" | "retarget" | "unlink";
+        Direction: "in" | "out";
+        /** @enum {string} */
+        Doing: "put" | "retarget" | "unlink" | "reword";
         /** @enum {string} */
         Field: "address" | "micropub" | "token" | "folder" | "upload" | "columns";
         FieldProblem: {
@@ -633,10 +796,12 @@ export interface components {
         PagePhase: "waiting" | "out" | "held_back" | "taken_back" | "not_taken_back";
         /** @description Just enough of a page to name it and to go there. */
         PageRef: {
+            category?: string | null;
             /** Format: int32 */
             depth?: number | null;
             /** @description Whether it is no longer on the site. */
             is_gone: boolean;
+            is_orphan: boolean;
             kind: components["schemas"]["Kind"];
             /** Format: int32 */
             number: number;
@@ -645,6 +810,15 @@ export interface components {
         };
         PageRow: {
             address: string;
+            /**
+             * Format: double
+             * @description How much an hour on it pays, 0 to 100.
+             */
+            attention: number;
+            /** Format: double */
+            best_in?: number | null;
+            /** Format: double */
+            best_out?: number | null;
             /**
              * Format: int32
              * @description Links on it that lead nowhere.
@@ -677,6 +851,16 @@ export interface components {
             links_out: number;
             /** Format: int32 */
             number: number;
+            /**
+             * Format: int32
+             * @description Openings on other pages that would lead here, and the best fit among them, 0 to 100.
+             */
+            openings_in: number;
+            /**
+             * Format: int32
+             * @description Openings in its text, and the best fit among them.
+             */
+            openings_out: number;
             /** @description Path and query. */
             path: string;
             /**
@@ -696,22 +880,57 @@ export interface components {
             /** @description How many pages pass the filters. */
             total: number;
         };
+        PartCounts: {
+            /**
+             * Format: float
+             * @description 1 for as much as at first.
+             */
+            counts: number;
+            part: string;
+        };
+        PartReasons: {
+            part: string;
+            reasons: string[];
+        };
         PartRow: {
             part: string;
-            /** @description In plain words. */
-            reasons: string[];
             /**
              * Format: double
              * @description 0 to 1: how much it speaks for the opening, among all that is found.
              */
             strength: number;
         };
-        /** @description A pair of pages whose openings were set aside. */
-        PassedRow: {
+        /**
+         * @description How much is set aside.
+         * @enum {string}
+         */
+        PassScope: "place" | "pair" | "page";
+        /** @description An opening that is not wanted. */
+        PassWish: {
+            /** @description The words, to recognise it by. */
             anchor: string;
-            page: components["schemas"]["PageRef"];
+            scope: components["schemas"]["PassScope"];
             /** Format: int32 */
             source: number;
+            /** Format: int32 */
+            target: number;
+            words_end: number;
+            /** @description Byte offsets into the text of the source page. */
+            words_start: number;
+        };
+        /** @description Openings that were set aside. */
+        PassedRow: {
+            anchor: string;
+            /** @description Whether only this one place is set aside. */
+            one_place: boolean;
+            page?: components["schemas"]["PageRef"] | null;
+            /**
+             * Format: int64
+             * @description Its own number, to bring it back.
+             */
+            passed: number;
+            /** Format: int32 */
+            source?: number | null;
             /** Format: int32 */
             target: number;
         };
@@ -773,6 +992,15 @@ export interface components {
             /** Format: int32 */
             vanished: number;
         };
+        /** @description A link that was not taken, and why. */
+        Refused: {
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+            why: string;
+            words: string;
+        };
         /** @enum {string} */
         ReleasePhase: "waiting" | "running" | "interrupted" | "out" | "taking_back" | "taken_back";
         ReleaseRow: {
@@ -823,11 +1051,49 @@ export interface components {
         };
         /** @enum {string} */
         Roads: "all" | "content";
+        Rules: {
+            /** @description The first words of a page's text, which carry none. */
+            first_words_free: number;
+            /** @description Categories without openings. */
+            left_out: string[];
+            /** @description Whether a page may lead back to one that leads to it. */
+            links_back: boolean;
+            /** @description Words that never carry a link. */
+            never_words: string[];
+            per_sentence: number;
+            /** @description A page carries one link for so many words of its text. */
+            words_per_link: number;
+        };
+        RulesAndLessons: {
+            /** @description Categories of the site, to choose from. */
+            categories: string[];
+            /**
+             * Format: float
+             * @description How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.
+             */
+            keeps: number;
+            learnt_from: number;
+            /** @description How much each part counts beside what it counted at first. */
+            parts: components["schemas"]["PartCounts"][];
+            passed: number;
+            rules: components["schemas"]["Rules"];
+            /** @description Openings that were taken and passed, and how many of these decisions were learnt from. */
+            taken: number;
+        };
         /** @description A sentence with the words that carry, or could carry, a link. */
         Sentence: {
             after: string;
             anchor: string;
             before: string;
+        };
+        SentenceWord: {
+            /** @description Whether it is one of the chosen words. */
+            chosen: boolean;
+            end: number;
+            /** @description What stands between it and the word before. */
+            gap: string;
+            start: number;
+            text: string;
         };
         SiteName: {
             /** @description Address of the entry page. */
@@ -865,6 +1131,9 @@ export interface components {
             /** @description Whether it is read from a folder. */
             is_folder: boolean;
             name: string;
+            /** @description Pages whose text was looked at for openings, and pages that are still to be looked at. */
+            openings_known: number;
+            openings_waiting: number;
             orphans: number;
             pages: number;
             reading?: components["schemas"]["ReadingStatus"] | null;
@@ -908,6 +1177,21 @@ export interface components {
             /** Format: int64 */
             release: number;
         };
+        /** @description A link to put on words of a page. */
+        TakeWish: {
+            /** @description Whether the editor chose the words or the target, so that it need not be an opening that was found. */
+            by_hand?: boolean;
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+            /** @description The version of the source page that the editor saw. */
+            version: string;
+            wording?: components["schemas"]["WordingWish"] | null;
+            words_end: number;
+            /** @description Byte offsets into the text of the source page. */
+            words_start: number;
+        };
         /** @description A link in the tray. */
         TakenRow: {
             /** Format: int64 */
@@ -923,6 +1207,8 @@ export interface components {
             /** @description Links that lead to their page only because the site sends readers on. */
             detours: components["schemas"]["DetourLines"];
             fresh_unlinked: components["schemas"]["PageLine"];
+            /** @description The best openings of the whole site, one for each page. */
+            openings: components["schemas"]["BestOpening"][];
             orphans: components["schemas"]["PageLine"];
             /** @description Pages of the site; 0 when it was not read yet. */
             pages: number;
@@ -956,10 +1242,13 @@ export interface components {
             old?: string | null;
             /** @description Whether it is on its way to the site. */
             releasing: boolean;
+            /** @description As it will be. */
             sentence: components["schemas"]["Sentence"];
             target?: components["schemas"]["PageRef"] | null;
             /** @description Why it was held back, or will be. */
             warning?: string | null;
+            /** @description The sentence in whose place it comes; nothing when the words stay. */
+            was?: string | null;
         };
         TrayPage: {
             links: components["schemas"]["TrayLink"][];
@@ -1012,34 +1301,19 @@ export interface components {
         What: {
             /** @enum {string} */
             kind: "take";
-            /** Format: int32 */
-            source: number;
-            /** Format: int32 */
-            target: number;
-            /** @description The version of the source page that the editor saw. */
-            version: string;
-            words_end: number;
-            words_start: number;
+            links: components["schemas"]["TakeWish"][];
         } | {
             changes: number[];
             /** @enum {string} */
             kind: "drop";
-        } | {
-            /** @description The words, to recognise it by. */
-            anchor: string;
+        } | (components["schemas"]["PassWish"] & {
             /** @enum {string} */
             kind: "pass";
-            /** Format: int32 */
-            source: number;
-            /** Format: int32 */
-            target: number;
-        } | {
+        }) | {
             /** @enum {string} */
             kind: "bring_back";
-            /** Format: int32 */
-            source: number;
-            /** Format: int32 */
-            target: number;
+            /** Format: int64 */
+            passed: number;
         } | {
             address: string;
             fragment?: string | null;
@@ -1054,6 +1328,24 @@ export interface components {
             target?: number | null;
             /** @description The version of the source page that the editor saw. */
             version: string;
+        };
+        WordTarget: {
+            /**
+             * Format: double
+             * @description 0 to 100, when the words are a name of the page.
+             */
+            fit?: number | null;
+            page: components["schemas"]["PageRef"];
+            /** @description Why no link to it is wanted from this page; null when one may be taken. */
+            unwanted?: string | null;
+            /** @description What the words have to do with the page. */
+            why: string;
+        };
+        /** @description A sentence, with a link on some of it. */
+        WordingWish: {
+            after: string;
+            anchor: string;
+            before: string;
         };
     };
     responses: never;
@@ -1329,16 +1621,268 @@ export interface operations {
             };
         };
     };
+    sites_house_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesAndLessons"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_set_house_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rules"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_forget_lessons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openings_around: {
+        parameters: {
+            query: {
+                source: number;
+                /** @description The page to which they are to lead, when there is one already. */
+                target?: number;
+                /** @description Byte offsets into the text of the page. */
+                start?: number;
+                end?: number;
+                /** @description Or the selected words with what stands before and after them in their paragraph. */
+                anchor?: string;
+                before?: string;
+                after?: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Around"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openings_best: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BestWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BestOfPage"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openings_bridges: {
+        parameters: {
+            query: {
+                page: number;
+                /** @description Whether links to the page are looked for, rather than from it. */
+                inbound?: boolean;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BridgeRow"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openings_reasons: {
+        parameters: {
+            query: {
+                source: number;
+                target: number;
+                /** @description The words, as byte offsets into the text of the source page. */
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartReasons"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pages_list: {
         parameters: {
             query?: {
                 /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
-                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray";
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered";
                 kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
                 /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
                 ranges?: string;
-                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "depth";
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "attention" | "depth";
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
@@ -1382,11 +1926,11 @@ export interface operations {
             query: {
                 /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
-                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray";
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered";
                 kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
                 /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
                 ranges?: string;
-                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "depth";
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "attention" | "depth";
                 descending?: boolean;
                 format: "csv" | "xlsx" | "jsonl" | "sitemap" | "graphml";
                 /** @description Keys of columns in their order, with commas between them. */

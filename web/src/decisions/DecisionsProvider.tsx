@@ -4,8 +4,8 @@ import { answer, api, type Schema } from '../api/client.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
 import { hand, newNumber } from './hand.ts';
-import { type Ended, type Entry, Outbox } from './outbox.ts';
-import { NOTHING, refused, told } from './words.ts';
+import { type Ended, type Entry, Outbox, type What } from './outbox.ts';
+import { NOTHING, notTaken, refused, told } from './words.ts';
 
 /** One outbox for the window's site; views decide through it. */
 export function DecisionsProvider({ site, children }: { site: number; children: ReactNode }) {
@@ -18,7 +18,10 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
         say({ text: refused(entry, result.refusal, late), isError: true });
       } else {
         const text = result.decided ? told(entry, result.decided) : NOTHING[entry.order.do];
-        if (entry.order.do === 'decide') {
+        const lost = result.decided?.refused ?? [];
+        if (lost.length > 0) {
+          say({ text: `${text} ${notTaken(lost)}`, isError: true });
+        } else if (entry.order.do === 'decide') {
           announce(text);
         } else {
           say({ text });
@@ -35,15 +38,14 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
   const decisions = useMemo(() => {
     const add = (entry: Omit<Entry, 'key'>) => outbox.add({ ...entry, key: newNumber() });
     return {
-      decide: (what: Extract<Entry['order'], { do: 'decide' }>['what'], words: string, pair?: string) =>
-        add({ order: { do: 'decide', what }, words, ...(pair ? { pair } : {}) }),
+      decide: (what: What, words: string, hides: string[] = []) => add({ order: { do: 'decide', what }, words, hides }),
       undo: () => add({ order: { do: 'undo' }, words: '' }),
       redo: () => add({ order: { do: 'redo' }, words: '' }),
       nudge: () => outbox.nudge(),
     };
   }, [outbox]);
   const hidden = useMemo(
-    () => new Set([...settling, ...waiting].flatMap((entry) => entry.pair ?? [])),
+    () => new Set([...settling, ...waiting].flatMap((entry) => entry.hides ?? [])),
     [settling, waiting],
   );
   const value = useMemo(() => ({ ...decisions, waiting, hidden }), [decisions, waiting, hidden]);

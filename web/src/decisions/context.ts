@@ -2,15 +2,15 @@ import { createContext, use } from 'react';
 import type { Entry, What } from './outbox.ts';
 
 export interface Decisions {
-  /** Sends a decision on its way. `words` name it; `pair` is the opening that it hides. */
-  decide: (what: What, words: string, pair?: string) => void;
+  /** Sends a decision on its way. `words` name it; `hides` is what it takes from view. */
+  decide: (what: What, words: string, hides?: string[]) => void;
   undo: () => void;
   redo: () => void;
   /** Tries at once to send what waits. */
   nudge: () => void;
   /** What is not with the server yet. */
   waiting: readonly Entry[];
-  /** Pairs of pages whose openings are decided on but may still be offered. */
+  /** What is decided on but may still be offered, as its decisions name it. */
   hidden: ReadonlySet<string>;
 }
 

@@ -10,8 +10,8 @@ export interface Entry {
   order: { do: 'decide'; what: What } | { do: 'undo' } | { do: 'redo' };
   /** The words that it is about, to name it by. */
   words: string;
-  /** Pair of pages of the opening that it hides, as `source-target`. */
-  pair?: string;
+  /** What it hides from view until the new rows are there: pairs of pages as `source-target`, and the like. */
+  hides?: string[];
 }
 
 export interface Ended {

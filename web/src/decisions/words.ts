@@ -5,7 +5,7 @@ import { count } from '../parts/words.ts';
 import type { Entry } from './outbox.ts';
 
 const DONE: Record<Schema['DecisionKind'], (words: string) => string> = {
-  take: (words) => `Taken: “${words}” is in the tray.`,
+  take: (words) => `Taken: ${quoted(words)} in the tray.`,
   drop: (words) => `Dropped: ${quoted(words)} out of the tray.`,
   pass: (words) => `Passed: “${words}” is set aside.`,
   bring_back: () => 'Brought back among the openings.',
@@ -13,7 +13,7 @@ const DONE: Record<Schema['DecisionKind'], (words: string) => string> = {
 };
 
 const UNDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
-  take: (words) => `Undone: “${words}” is out of the tray again.`,
+  take: (words) => `Undone: ${quoted(words)} out of the tray again.`,
   drop: (words) => `Undone: ${quoted(words)} in the tray again.`,
   pass: (words) => `Undone: “${words}” is back among the openings.`,
   bring_back: () => 'Undone: the opening is set aside again.',
@@ -21,7 +21,7 @@ const UNDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
 };
 
 const REDONE: Record<Schema['DecisionKind'], (words: string) => string> = {
-  take: (words) => `Done again: “${words}” is in the tray.`,
+  take: (words) => `Done again: ${quoted(words)} in the tray.`,
   drop: (words) => `Done again: ${quoted(words)} out of the tray.`,
   pass: (words) => `Done again: “${words}” is set aside.`,
   bring_back: () => 'Done again: the opening is back.',
@@ -60,4 +60,10 @@ export function refused(entry: Entry, refusal: string, late: boolean): string {
     return refusal;
   }
   return `“${entry.words}” ${REFUSED[entry.order.what.kind]}. ${refusal}`;
+}
+
+/** What of many could not be taken, and why the first could not. */
+export function notTaken(lost: Schema['Refused'][]): string {
+  const first = lost[0];
+  return first ? `${count(lost.length, 'link')} could not be taken; “${first.words}”: ${first.why}` : '';
 }

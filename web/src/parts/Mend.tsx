@@ -13,7 +13,7 @@ export function useMend() {
     decide(
       { kind: 'repair', source, version, address, fragment: fragment ?? null, target: target?.number ?? null },
       address,
-      mendKey(repair),
+      [mendKey(repair)],
     );
   };
   const isMended = (repair: Schema['Repair'] | null | undefined) => Boolean(repair && hidden.has(mendKey(repair)));

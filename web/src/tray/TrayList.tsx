@@ -38,7 +38,11 @@ export function TrayList({ site }: { site: number }) {
       <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-1">
         <div className="mr-auto">
           <h2 className="font-serif text-lg font-semibold">What will change on the site</h2>
-          <p className="text-secondary">Only links change, no word is touched. A release can be taken back whole.</p>
+          <p className="text-secondary">
+            {all.some((link) => link.was)
+              ? 'Links change, and where it says so the wording. A release can be taken back whole.'
+              : 'Only links change, no word is touched. A release can be taken back whole.'}
+          </p>
         </div>
         <Menu name="Save as a file" alignRight>
           {(close) => (
@@ -101,7 +105,11 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
   return (
     <li className="grid grid-cols-[4rem_1fr_auto] gap-x-3 gap-y-1 border-l-4 border-depth-2 py-1.5 pl-3">
       <span className="text-secondary">before</span>
-      <SentenceText sentence={link.sentence} carries={link.old ? 'existing' : 'nothing'} />
+      {link.was ? (
+        <span className="font-serif text-[0.95rem] leading-snug">{link.was}</span>
+      ) : (
+        <SentenceText sentence={link.sentence} carries={link.old ? 'existing' : 'nothing'} />
+      )}
       <span className="row-span-3 self-center">
         {link.releasing ? (
           <span className="text-secondary">on its way</span>
@@ -129,6 +137,7 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
           'nothing any more'
         )}
         {link.old && <span className="text-secondary break-all">until now {link.old}</span>}
+        {link.was && <span className="font-semibold text-accent">The wording changes too.</span>}
       </span>
       {link.warning && <p className="col-span-3 font-semibold text-accent">{link.warning}</p>}
     </li>

@@ -1,5 +1,7 @@
 //! Limits that keep pages readable. They hold for whoever places links: an editor, a rule, a plan.
 
+mod house_rules;
+
 use std::collections::HashMap;
 
 use thiserror::Error;
@@ -7,6 +9,8 @@ use thiserror::Error;
 use crate::document::{Document, Region, TextSpan};
 use crate::language::sentence_around;
 use crate::site::PageId;
+
+pub use house_rules::HouseRules;
 
 /// How many links are still a help to readers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -27,7 +31,14 @@ pub struct LinkLimits {
 
 impl Default for LinkLimits {
     fn default() -> Self {
-        Self { per_sentence: 2, words_per_link: 20, per_page_at_least: 10, first_words_free: 0, per_target: 100, per_phrase: 40 }
+        Self {
+            per_sentence: 2,
+            words_per_link: 20,
+            per_page_at_least: 10,
+            first_words_free: 0,
+            per_target: 100,
+            per_phrase: 40,
+        }
     }
 }
 

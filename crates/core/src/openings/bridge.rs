@@ -42,7 +42,8 @@ impl Judge<'_> {
         let prose = self.book.prose(source)?;
         let theme = Theme::of(self.book, target)?;
         let paragraphs = prose.blocks().iter().filter(|block| {
-            matches!(block.kind, BlockKind::Paragraph | BlockKind::ListItem | BlockKind::Quote) && block.end > block.first
+            matches!(block.kind, BlockKind::Paragraph | BlockKind::ListItem | BlockKind::Quote)
+                && block.end > block.first
         });
         let mut best: Option<(f32, Bridge)> = None;
         for block in paragraphs {

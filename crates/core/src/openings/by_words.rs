@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use super::find::{Judge, Opening};
 use super::theme::Theme;
 use crate::document::TextSpan;
-use crate::phrases::{NameSource, Name, TermId, Token};
+use crate::phrases::{Name, NameSource, TermId, Token};
 use crate::site::PageId;
 
 /// Pages that are looked at for one word, at most: those of the rarest words first.
@@ -53,9 +53,8 @@ impl Judge<'_> {
                 let (of_words, name) = self.best_name(target, &wanted);
                 let theme = Theme::of(self.book, target);
                 let like = |other: &Theme| theme.as_ref().map_or(0.0, |theme| f64::from(theme.likeness(other)));
-                let likeness = OF_WORDS * of_words
-                    + OF_BLOCK * like(&paragraph)
-                    + OF_PAGE * page.as_ref().map_or(0.0, like);
+                let likeness =
+                    OF_WORDS * of_words + OF_BLOCK * like(&paragraph) + OF_PAGE * page.as_ref().map_or(0.0, like);
                 Proposal { target, likeness, name, opening: None }
             })
             .collect();
@@ -87,7 +86,9 @@ impl Judge<'_> {
         };
         let mut pages = Vec::new();
         for (term, _) in by_weight(wanted) {
-            pages.extend(self.book.pages_named_with(term).iter().copied().take(MOST_PAGES - pages.len().min(MOST_PAGES)));
+            pages.extend(
+                self.book.pages_named_with(term).iter().copied().take(MOST_PAGES - pages.len().min(MOST_PAGES)),
+            );
         }
         for (term, _) in by_weight(&self.weights(around)).into_iter().take(4) {
             pages.extend(self.book.pages_with_term(term).iter().copied().take(MOST_PAGES / 30));

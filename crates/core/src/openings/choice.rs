@@ -5,9 +5,9 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::candidate::{Candidate, Weighed};
 use super::find::Judge;
 use crate::document::TextSpan;
-use crate::language::sentence_around;
+use crate::language::{fold, sentence_around};
 use crate::limits::LinkLimits;
-use crate::phrases::{PhraseId, Prose, TokenMarks};
+use crate::phrases::{Prose, TokenMarks};
 use crate::site::PageId;
 
 /// How much less an opening counts for each other one in its paragraph, in log-odds.
@@ -22,8 +22,8 @@ const NOT_WORN: usize = 2;
 pub struct Manners<'m> {
     /// `None` when no limit holds, as for whoever only looks.
     pub limits: Option<LinkLimits>,
-    /// How often words lead to a page in what is taken and not yet out.
-    pub worn: Option<&'m FxHashMap<(PhraseId, PageId), usize>>,
+    /// How often words, folded, lead to a page in what is taken and not yet out.
+    pub worn: Option<&'m FxHashMap<(String, PageId), usize>>,
     /// Whether words may carry links to several pages.
     pub words_twice: bool,
 }
@@ -59,8 +59,7 @@ impl Judge<'_> {
         let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
         while chosen.len() < most {
             let worth = |(candidate, weighed): &(Candidate, Weighed)| {
-                let uses = manners.worn.and_then(|worn| worn.get(&(candidate.phrase, candidate.target)));
-                let worn = uses.copied().unwrap_or_default().saturating_sub(NOT_WORN) as f32;
+                let worn = carried.uses(candidate, manners).saturating_sub(NOT_WORN) as f32;
                 let crowd = if manners.limits.is_some() { carried.crowd(candidate) as f32 } else { 0.0 };
                 weighed.log_odds - CROWDED * crowd - WORN * worn.min(8.0)
             };
@@ -110,6 +109,12 @@ impl<'p> Carried<'p> {
 
     fn crowd(&self, candidate: &Candidate) -> usize {
         self.by_block.get(&self.block(candidate)).copied().unwrap_or_default()
+    }
+
+    fn uses(&self, candidate: &Candidate, manners: Manners<'_>) -> usize {
+        let Some(worn) = manners.worn.filter(|worn| !worn.is_empty()) else { return 0 };
+        let shown = self.prose.text().get(self.words(candidate).range()).unwrap_or_default();
+        worn.get(&(fold(shown), candidate.target)).copied().unwrap_or_default()
     }
 
     fn takes(&self, candidate: &Candidate, manners: Manners<'_>) -> bool {

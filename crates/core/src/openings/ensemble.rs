@@ -130,6 +130,13 @@ impl Ensemble {
         Self { bias, ranges, trees, flat }
     }
 
+    /// The same without what one part says, to see what it is worth.
+    pub fn without(&self, part: Part) -> Self {
+        let mut trees = self.trees.clone();
+        trees[part as usize].clear();
+        Self::new(self.bias, self.ranges, trees)
+    }
+
     pub fn bias(&self) -> f32 {
         self.bias
     }

@@ -98,32 +98,45 @@ impl Judge<'_> {
             None => self.book.pages_that_may_mention(target, limits.most_pages),
         };
         let best = |source: PageId| {
-            if unwanted.pair(source, target) || !self.is_open(source, target) {
-                return None;
-            }
             let found;
             let places = match index.and_then(|index| index.row(source)) {
                 Some(row) => row,
+                None if unwanted.pair(source, target) || !self.is_open(source, target) => return None,
                 None => {
                     found = self.places(source, target);
                     &found
                 }
             };
-            let planned = unwanted.planned(source);
-            let of_target = places.iter().filter(|candidate| candidate.target == target);
-            let fit = of_target.map(|candidate| (self.weigh(candidate), candidate)).filter(|(weighed, candidate)| {
-                let words = self.words_of(source, candidate);
-                self.is_fit(weighed, limits)
-                    && !unwanted.words(source, target, words)
-                    && !planned.iter().any(|link| link.overlaps(words))
-            });
-            let best = fit.max_by(|a, b| a.0.log_odds.total_cmp(&b.0.log_odds).then(b.1.first.cmp(&a.1.first)));
-            best.map(|(weighed, candidate)| (source, *candidate, weighed))
+            let (candidate, weighed) = self.best_place(places, source, target, unwanted, limits)?;
+            Some((source, candidate, weighed))
         };
         let mut found: Vec<_> = sources.into_iter().filter_map(best).collect();
         found.sort_by(|a, b| b.2.log_odds.total_cmp(&a.2.log_odds).then(a.0.cmp(&b.0)));
         found.truncate(limits.most);
         found.into_iter().map(|(source, candidate, weighed)| self.opening(source, &candidate, &weighed)).collect()
+    }
+
+    /// The best of some places of a page for a link to `target`, when one is wanted and fit enough.
+    pub(super) fn best_place(
+        self,
+        places: &[Candidate],
+        source: PageId,
+        target: PageId,
+        unwanted: &impl Unwanted,
+        limits: Limits,
+    ) -> Option<(Candidate, Weighed)> {
+        if unwanted.pair(source, target) || !self.is_open(source, target) {
+            return None;
+        }
+        let planned = unwanted.planned(source);
+        let of_target = places.iter().filter(|candidate| candidate.target == target);
+        let fit = of_target.map(|candidate| (*candidate, self.weigh(candidate))).filter(|(candidate, weighed)| {
+            let words = self.words_of(source, candidate);
+            self.is_fit(weighed, limits)
+                && !unwanted.words(source, target, words)
+                && !planned.iter().any(|link| link.overlaps(words))
+        });
+        fit.max_by(|a, b| a.1.log_odds.total_cmp(&b.1.log_odds).then(b.0.first.cmp(&a.0.first)))
     }
 
     /// Openings in the text of `source`, the fittest first: the best set for the page. Cost as [`Judge::inbound`].

@@ -71,6 +71,11 @@ impl Fit {
 
     /// 0 to 100: the chance that an editor keeps it, as far as what authors link tells. Not measured with editors yet.
     pub fn total(&self) -> f64 {
-        100.0 / (1.0 + f64::from(-self.log_odds()).exp())
+        percent(self.log_odds())
     }
+}
+
+/// Log-odds as a fit, 0 to 100.
+pub fn percent(log_odds: f32) -> f64 {
+    100.0 / (1.0 + f64::from(-log_odds).exp())
 }

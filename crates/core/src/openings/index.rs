@@ -66,6 +66,11 @@ impl OpeningIndex {
         self.rows.get(&page).filter(|_| !self.stale.contains(&page)).map(AsRef::as_ref)
     }
 
+    /// What was found on a page when it was last looked at, whether it holds or not.
+    pub fn row_kept(&self, page: PageId) -> &[Candidate] {
+        self.rows.get(&page).map_or(&[], AsRef::as_ref)
+    }
+
     /// Pages that could lead to `target`, ascending, as far as they are known.
     pub fn sources_of(&self, target: PageId) -> &[PageId] {
         self.sources.get(&target).map_or(&[], Vec::as_slice)

@@ -3,6 +3,7 @@
 //! Every [`Mention`](crate::phrases::Mention) of a page becomes a row of [`features`]; the [`Ensemble`] of trained trees makes
 //! a [`Fit`] of it, part by part; [`Judge`] asks in both directions.
 
+mod board;
 mod bridge;
 mod by_words;
 mod candidate;
@@ -17,6 +18,7 @@ mod reasons;
 mod taste;
 mod theme;
 
+pub use board::{Board, Tally};
 pub use bridge::Bridge;
 pub use by_words::Proposal;
 pub use candidate::{Candidate, Weighed};
@@ -25,7 +27,7 @@ pub use corpus::{Corpus, CorpusPage};
 pub use ensemble::{Ensemble, EnsembleError, Range, Tree};
 pub use features::{FEATURES, Features, Judged, judge};
 pub use find::{AllWanted, Judge, Limits, Opening, Unwanted};
-pub use fit::{Fit, Part, PartScore};
+pub use fit::{Fit, Part, PartScore, percent};
 pub use index::OpeningIndex;
 pub use reasons::Reason;
 pub use taste::{Lesson, Taste};

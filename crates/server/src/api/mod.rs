@@ -5,6 +5,7 @@ mod error;
 pub mod events;
 pub mod guard;
 pub mod health;
+mod openings;
 mod pages;
 mod pictures;
 mod readings;
@@ -32,12 +33,19 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::show::show)
             .service(sites::settings::settings)
             .service(sites::set::set)
+            .service(sites::house_rules::show)
+            .service(sites::house_rules::set)
+            .service(sites::house_rules::forget)
             .service(sites::delete::delete)
             .service(today::show::show)
             .service(pages::list::list)
             .service(pages::export::export)
             .service(pages::find::find)
             .service(pages::desk::desk)
+            .service(openings::reasons::reasons)
+            .service(openings::around::around)
+            .service(openings::bridge::bridges)
+            .service(openings::best::best)
             .service(decisions::make::make)
             .service(decisions::turn::undo)
             .service(decisions::turn::redo)

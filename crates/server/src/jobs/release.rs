@@ -3,7 +3,7 @@
 
 use std::collections::HashMap;
 
-use strelm_core::document::{Document, Edit, LinkTarget, Region, TextSpan};
+use strelm_core::document::{Document, Edit, Region, TextSpan};
 use strelm_core::limits::{Breach, LinkLimits};
 use strelm_core::site::{Address, ChangeId, Destination, PageId};
 use strelm_sources::crawl::CrawledPage;
@@ -13,12 +13,12 @@ use strelm_sources::front_matter::FrontMatter;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
-use strelm_store::{SiteId, page};
+use strelm_store::{SiteId, house_rules, page};
 
 use super::place_anew::place_anew;
 use super::read_page::read_page;
 use super::{JobError, Tools};
-use crate::edits::{quote_of, refused, repair_of, words_of};
+use crate::edits::{edit_on, new_quote_of, refused, repair_of, words_of};
 use crate::words::capitalised;
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
@@ -34,11 +34,13 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
     release::set_state(&tools.pool, site, id, ReleaseState::Running, None).await?;
     let links: Vec<_> = taken::of_releases(&tools.pool, &[id]).await?.into_iter().map(|(_, taken)| taken).collect();
     let going: Vec<_> = links.iter().filter(|taken| taken.state == TakenState::Releasing).collect();
-    let put: Vec<_> = going.iter().filter(|taken| taken.link.change == Change::Put).collect();
-    let to = put.iter().filter_map(|taken| Some((taken.link.target?, taken.link.anchor.as_str())));
-    let breaches = LinkLimits::default().check_release(to);
+    let put: Vec<_> = going.iter().filter(|taken| taken.link.change.brings_link()).collect();
+    let to = put.iter().filter_map(|taken| Some((taken.link.target?, taken.link.shown_anchor())));
+    let limits = house_rules::get(&tools.pool, site).await?.unwrap_or_default().limits;
+    let breaches = limits.check_release(to);
     let breaches = put.iter().zip(breaches).filter_map(|(taken, breach)| Some((taken.id, breach?))).collect();
-    let mut round = Round { tools, site, entry: settings.entry, editor: &editor, breaches, targets: HashMap::new() };
+    let (entry, targets) = (settings.entry, HashMap::new());
+    let mut round = Round { tools, site, entry, editor: &editor, limits, breaches, targets };
     for waiting in release::pages(&tools.pool, &[id]).await? {
         if waiting.state != PageState::Waiting {
             continue;
@@ -84,6 +86,7 @@ struct Round<'r> {
     site: SiteId,
     entry: Address,
     editor: &'r Editor,
+    limits: LinkLimits,
     /// Links that break a limit of the whole release.
     breaches: HashMap<ChangeId, Breach>,
     /// What was found of targets: `None` when they are fine.
@@ -160,7 +163,7 @@ impl Round<'_> {
                     Ok(None) => {}
                 }
             }
-            let (Change::Put, Some(target)) = (&taken.link.change, taken.link.target) else {
+            let Some(target) = taken.link.target.filter(|_| taken.link.change.brings_link()) else {
                 states.push(repair_of(document, taken).map(Planned::Repair));
                 continue;
             };
@@ -179,7 +182,7 @@ impl Round<'_> {
             let to = targets.get(&target).map(|href| address.follow(href));
             matches!(to, Some(Destination::Page { address, .. }) if linked.contains(&address))
         };
-        let breaches = LinkLimits::default().check_page(document, &placed, leads_to);
+        let breaches = self.limits.check_page(document, &placed, leads_to);
         let mut edits: Vec<Edit> = Vec::new();
         let mut ended = Vec::with_capacity(links.len());
         for (taken, state) in links.iter().zip(states) {
@@ -190,8 +193,7 @@ impl Round<'_> {
                         if let Some(breach) = breaches[at] {
                             return Err(format!("A limit would be broken: {breach}. Drop the link."));
                         }
-                        let target = LinkTarget::to(taken.link.href.clone());
-                        document.put_link(placed[at].0, &target).map_err(|why| refused(taken, &why))?
+                        edit_on(document, taken, placed[at].0)?
                     }
                 };
                 let together = edits.iter().cloned().chain([edit.clone()]);
@@ -279,7 +281,7 @@ fn linked_pages(document: &Document, address: &Address) -> Vec<Address> {
 
 /// A link of a page that was out before anybody noted it.
 fn ended_as_it_stands(document: &Document, taken: &TakenLink) -> Ended {
-    let quote = quote_of(taken);
+    let quote = new_quote_of(taken);
     let is_done = match &taken.link.change {
         Change::Unlink(old) => document.find_link(&quote, &old.href).is_none_or(|found| !found.in_sentence),
         _ => document.find_link(&quote, &taken.link.href).is_some(),

@@ -126,6 +126,10 @@ fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) ->
             Some(_) => None,
             // Somebody took the link out already.
             None if is_undone => None,
+            None if matches!(taken.link.change, Change::Reword(_)) => Some(format!(
+                "The page was changed since, so the sentence with “{}” stays as it was reworded. Word it on the page.",
+                taken.link.shown_anchor()
+            )),
             None => Some(format!(
                 "“{}” is no longer in the sentence of the release; if the link is still on the page, take it out there.",
                 taken.link.anchor
@@ -150,6 +154,8 @@ fn undoing(document: &Document, before: Option<&Document>, taken: &TakenLink) ->
             let is_undone = found.is_none() && document.find_again(&quote, taken.link.words.start).is_ok();
             (found.and_then(|found| document.take_out_link(found.ordinal).ok()), is_undone)
         }
+        // What else was changed in the sentence since cannot be told from the wording of the release.
+        Change::Reword(_) => (None, document.find_again(&quote, taken.link.words.start).is_ok()),
         Change::Retarget(old) => {
             let edit = found().and_then(|found| document.change_link(found.ordinal, Some(&old.href), &[]).ok());
             (edit, document.find_link(&quote, &old.href).is_some_and(|found| found.in_sentence))

@@ -105,7 +105,7 @@ pub(super) fn broken(model: &Model) -> BTreeMap<PageId, Vec<BrokenLink>> {
     }
     let mended: HashSet<(PageId, &Address, &str)> = model
         .planned
-        .values()
+        .all()
         .filter_map(|taken| Some((taken.link.source, taken.link.change.old()?)))
         .filter_map(|(page, old)| Some((page, &old.to, old.fragment.as_deref()?)))
         .collect();

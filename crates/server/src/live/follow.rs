@@ -1,16 +1,21 @@
 //! From journal entries to changes of a model: what to look up, and how it is put in.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::{Document, Region};
+use strelm_core::limits::HouseRules;
+use strelm_core::openings::Lesson;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
+use strelm_store::passed::Passed;
 use strelm_store::redirect::Absence;
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
-use strelm_store::{PgPool, Seq, SiteId, StoreError, furniture, page, passed, reading, redirect, site, taken};
+use strelm_store::{
+    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, page, passed, reading, redirect, site, taken,
+};
 
 use super::list::Kept;
 use super::model::{Latest, Model, PageDelta};
@@ -45,24 +50,29 @@ pub struct Delta {
     /// All of them, when they changed: redirects, and addresses at which there is nothing.
     elsewhere: Option<Elsewhere>,
     settings: Option<Settings>,
+    rules: Option<HouseRules>,
     latest: Option<Latest>,
     taken: Vec<TakenLink>,
-    passed: Vec<(PageId, PageId, bool)>,
+    /// The pages on the way to which something was passed or brought back, and all that is passed on the way there.
+    passed: (Vec<PageId>, Vec<Passed>),
+    /// When enough was decided to learn anew.
+    lessons: Option<Vec<Lesson>>,
     seq: Seq,
 }
 
 impl Delta {
     /// A whole site, in one sweep. O(bytes of its sources).
     pub async fn everything(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Self, StoreError> {
-        let passed = passed::all(pool, site, None).await?;
         Ok(Self {
             listed: Some(listed::all(pool, site).await?),
             pages: pages(pool, site, None).await?,
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
+            rules: house_rules::get(pool, site).await?,
             latest: latest(pool, site).await?,
             taken: taken::planned(pool, site).await?,
-            passed: passed.into_iter().map(|passed| (passed.source, passed.target, true)).collect(),
+            passed: (Vec::new(), passed::to(pool, site, None).await?),
+            lessons: lessons(pool, site, usize::MAX).await?,
             seq,
         })
     }
@@ -73,18 +83,17 @@ impl Delta {
         site: SiteId,
         entries: &[(Seq, Entry)],
         from: Seq,
+        learnt_from: usize,
     ) -> Result<Self, StoreError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
-        let mut pairs: BTreeSet<(PageId, PageId)> = BTreeSet::new();
+        let mut targets: BTreeSet<PageId> = BTreeSet::new();
         let (mut with_elsewhere, mut with_settings, mut with_latest) = (false, false, false);
         for (_, entry) in entries {
             match entry {
                 Entry::Pages(pages) => changed.extend(pages),
                 Entry::Taken(taken) => changes.extend(taken),
-                Entry::Passed { source, target } => {
-                    pairs.insert((*source, *target));
-                }
+                Entry::Passed(target) => drop(targets.insert(*target)),
                 Entry::Redirects => with_elsewhere = true,
                 Entry::Site => with_settings = true,
                 Entry::Reading => with_latest = true,
@@ -93,17 +102,19 @@ impl Delta {
         }
         let changed: Vec<_> = changed.into_iter().collect();
         let changes: Vec<_> = changes.into_iter().collect();
-        let pairs: Vec<_> = pairs.into_iter().collect();
-        let set_aside = if pairs.is_empty() { HashSet::new() } else { passed::among(pool, site, &pairs).await? };
-        let passed = pairs.into_iter().map(|pair| (pair.0, pair.1, set_aside.contains(&pair))).collect();
+        let targets: Vec<_> = targets.into_iter().collect();
+        let passed = if targets.is_empty() { Vec::new() } else { passed::to(pool, site, Some(&targets)).await? };
+        let may_teach = with_settings || !changes.is_empty() || !targets.is_empty();
         Ok(Self {
             listed: None,
             pages: if changed.is_empty() { Vec::new() } else { pages(pool, site, Some(&changed)).await? },
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
+            rules: if with_settings { house_rules::get(pool, site).await? } else { None },
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { taken::by_id(pool, site, &changes).await? },
-            passed,
+            passed: (targets, passed),
+            lessons: if may_teach { lessons(pool, site, learnt_from).await? } else { None },
             seq: entries.last().map_or(from, |(seq, _)| *seq),
         })
     }
@@ -121,12 +132,36 @@ impl Delta {
         model.latest = self.latest.or(model.latest);
         self.pages.into_iter().for_each(|page| model.put_page(page));
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
-        self.passed.into_iter().for_each(|(source, target, is)| model.put_passed(source, target, is));
+        model.put_passed(&self.passed.0, self.passed.1);
+        if let Some(rules) = self.rules {
+            model.put_rules(rules);
+        }
+        if let Some(lessons) = self.lessons {
+            model.put_lessons(&lessons);
+        }
         model.site.settle();
         model.book.settle();
+        model.follow_needs();
+        model.settle_openings();
         model.seq = self.seq;
         model.kept = Kept::default();
     }
+}
+
+/// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved
+/// with each decision would be hard to trust. `known` is how many were learnt from.
+async fn lessons(pool: &PgPool, site: SiteId, known: usize) -> Result<Option<Vec<Lesson>>, StoreError> {
+    let (taken, passed) = lesson::count(pool, site).await?;
+    if known == usize::MAX || step(taken + passed) != step(known) {
+        return lesson::all(pool, site, step(taken + passed)).await.map(Some);
+    }
+    Ok(None)
+}
+
+/// How many of so many decisions are learnt from: every fifth time at first, later every twenty-fifth.
+fn step(decisions: usize) -> usize {
+    let by = if decisions < 50 { 5 } else { 25 };
+    decisions / by * by
 }
 
 async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<Vec<PageDelta>, StoreError> {

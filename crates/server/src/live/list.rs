@@ -2,7 +2,7 @@
 //! for after a change, and kept until the next.
 
 use std::cmp::Ordering;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use serde::Deserialize;
@@ -12,6 +12,9 @@ use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
 use super::model::Model;
+
+/// The best pages that are kept.
+const MOST_BEST: usize = 20;
 
 /// Lists that are kept at the same time; a person scrolls through one or two.
 const MOST_LISTS: usize = 8;
@@ -29,18 +32,29 @@ pub enum Column {
     LinksOut,
     LinksAway,
     Broken,
+    /// How many openings would lead here, and the best fit among them.
+    OpeningsIn,
+    BestIn,
+    OpeningsOut,
+    BestOut,
+    /// Where an hour pays most.
+    Attention,
     #[default]
     Depth,
 }
 
 impl Column {
-    const NUMBERS: [(&'static str, Self); 7] = [
+    const NUMBERS: [(&'static str, Self); 11] = [
         ("words", Self::Words),
         ("links_in", Self::LinksIn),
         ("content_links_in", Self::ContentLinksIn),
         ("links_out", Self::LinksOut),
         ("links_away", Self::LinksAway),
         ("broken", Self::Broken),
+        ("openings_in", Self::OpeningsIn),
+        ("best_in", Self::BestIn),
+        ("openings_out", Self::OpeningsOut),
+        ("best_out", Self::BestOut),
         ("depth", Self::Depth),
     ];
 }
@@ -62,6 +76,8 @@ pub enum Only {
     FreshUnlinked,
     /// Pages with links in the tray, on them or to them.
     InTray,
+    /// Pages to which openings lead.
+    Offered,
 }
 
 /// A column's figure within bounds. Pages that cannot be reached have no depth and pass only without an upper bound.
@@ -121,6 +137,7 @@ pub struct Kept {
     totals: OnceLock<Totals>,
     broken: OnceLock<BTreeMap<PageId, Vec<BrokenLink>>>,
     detours: OnceLock<Vec<BrokenLink>>,
+    best: OnceLock<Vec<PageId>>,
     lists: Mutex<Vec<(Wish, Arc<[PageId]>)>>,
 }
 
@@ -205,6 +222,7 @@ impl Model {
             Only::Broken => self.broken().contains_key(&page.id),
             Only::Fresh => self.is_fresh(page.id),
             Only::FreshUnlinked => self.is_fresh(page.id) && figures.content_links_in == 0 && !is_file,
+            Only::Offered => self.tally(page.id).inbound > 0,
             Only::InTray => figures.planned_in + figures.planned_out > 0,
         }
     }
@@ -227,8 +245,49 @@ impl Model {
             Column::LinksAway => Some(figures.links_away),
             Column::Broken => Some(self.broken_on(page.id)),
             Column::Depth => figures.depth,
+            Column::OpeningsIn => Some(self.tally(page.id).inbound),
+            Column::BestIn => Some(whole(self.tally(page.id).best_in)),
+            Column::OpeningsOut => Some(self.tally(page.id).outbound),
+            Column::BestOut => Some(whole(self.tally(page.id).best_out)),
+            Column::Attention => Some(whole(Some(self.attention(page, figures) * 100.0))),
             Column::Title | Column::Address | Column::Kind | Column::Category => None,
         }
+    }
+
+    /// How much an hour on this page pays, 0 to 100: how badly it lacks links, times the chance that there are good
+    /// openings for them; less for pages with little to say.
+    pub fn attention(&self, page: &PageFacts, figures: &Figures) -> f64 {
+        if page.kind == PageKind::File || self.site.is_entry(page.id) {
+            return 0.0;
+        }
+        let lack = match figures {
+            Figures { links_in: 0, .. } => 1.0,
+            Figures { depth: None, .. } => 0.9,
+            Figures { links_in: 1, .. } => 0.6,
+            Figures { content_links_in: 0, .. } => 0.5,
+            Figures { depth: Some(4..), .. } => 0.4,
+            Figures { content_links_in: 1, .. } => 0.25,
+            _ => 0.05,
+        };
+        let tally = self.tally(page.id);
+        let dead_end = if figures.links_out == 0 { 0.15 * tally.best_out.unwrap_or_default() / 100.0 } else { 0.0 };
+        let says = 0.4 + 0.6 * (f64::from(page.words) / 300.0).min(1.0);
+        100.0 * says * (lack * tally.hope_in + dead_end).min(1.0)
+    }
+
+    /// The page whose best opening is best, and so on: no page and no target twice. O(pages) once after a change.
+    pub fn best_pages(&self) -> &[PageId] {
+        self.kept.best.get_or_init(|| {
+            let best = |page: &PageFacts| {
+                let tally = self.tally(page.id);
+                Some((tally.best_out?, page.id, tally.best_target?))
+            };
+            let mut all: Vec<_> = self.site.pages().filter(|page| page.editable).filter_map(best).collect();
+            all.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+            let mut targets = HashSet::new();
+            let one_each = all.into_iter().filter(|(.., target)| targets.insert(*target));
+            one_each.map(|(_, page, _)| page).take(MOST_BEST).collect()
+        })
     }
 
     pub(super) fn holds_all(&self, page: &PageFacts, wanted: &[String]) -> bool {
@@ -251,6 +310,12 @@ impl Model {
             }
         }
     }
+}
+
+/// A fit as it is shown, without what comes after the point.
+fn whole(fit: Option<f64>) -> u32 {
+    // Between 0 and 10,000, whatever was worked out.
+    fit.unwrap_or_default().round().clamp(0.0, 10_000.0) as u32
 }
 
 #[cfg(test)]

@@ -6,10 +6,15 @@ mod find;
 mod follow;
 mod list;
 mod model;
+mod openings;
+mod passes;
+mod planned;
 mod registry;
+mod wanted;
 
 pub use broken::{BrokenLink, Fault};
 pub use find::Place;
 pub use list::{Column, Only, Range, Totals, Wish};
 pub use model::Model;
 pub use registry::{LiveError, LiveSite, LiveSites};
+pub use wanted::Wanted;

@@ -5,26 +5,55 @@ use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
-use strelm_core::document::{ContentHash, Document};
-use strelm_core::openings::{Ensemble, Judge, Limits, Opening, Wants};
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use strelm_core::document::{ContentHash, Document, TextSpan};
+use strelm_core::language::fold;
+use strelm_core::limits::HouseRules;
+use strelm_core::openings::{
+    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, Tally, Taste, Unwanted,
+};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, ChangeId, OutLink, PageId, Site};
+use strelm_core::site::{Address, OutLink, PageId, Site};
 use strelm_store::Seq;
 use strelm_store::listed::ListedPage;
 use strelm_store::page::KnownPage;
+use strelm_store::passed::Passed;
 use strelm_store::reading::ReadingId;
 use strelm_store::redirect::Absence;
 use strelm_store::taken::TakenLink;
 
 use super::list::Kept;
+use super::passes::Passes;
+use super::planned::Planned;
+use super::wanted::Wanted;
+
+/// Pages that are looked at again when a page that they may name changed, for each of its names.
+const MOST_MENTIONING: usize = 500;
+
+/// Words of pages that are looked at while others wait, and pages that are counted anew.
+const MOST_WORDS_AT_ONCE: usize = 60_000;
+const MOST_COUNTED: usize = 3000;
+
+/// Pages to read for each name of a page while the whole site is not known yet.
+const MOST_PAGES_UNKNOWN: usize = 100;
 
 pub struct Model {
     pub site: Site,
     pub book: PhraseBook,
     /// The version of each source that the prose was read from.
     pub versions: BTreeMap<PageId, ContentHash>,
-    pub planned: BTreeMap<ChangeId, TakenLink>,
-    pub passed: HashSet<(PageId, PageId)>,
+    pub planned: Planned,
+    passes: Passes,
+    rules: HouseRules,
+    /// Words that never carry a link, folded.
+    never_words: HashSet<String>,
+    /// What this site's editors keep, as far as their decisions tell, and how many of them told it.
+    pub taste: Taste,
+    pub learnt_from: usize,
+    /// The openings of all pages.
+    board: Board,
+    /// Counts changes of texts and names, so that who looked at them before knows.
+    pub(super) texts_changed: u64,
     /// Pages that were there once; what was decided about them still names them.
     pub gone: BTreeMap<PageId, KnownPage>,
     /// Addresses at which there is nothing, and why.
@@ -69,8 +98,14 @@ impl Model {
             site: Site::new(entry),
             book: PhraseBook::default(),
             versions: BTreeMap::new(),
-            planned: BTreeMap::new(),
-            passed: HashSet::new(),
+            planned: Planned::default(),
+            passes: Passes::default(),
+            rules: HouseRules::default(),
+            never_words: HashSet::new(),
+            taste: Taste::EDITOR,
+            learnt_from: 0,
+            board: Board::default(),
+            texts_changed: 0,
             gone: BTreeMap::new(),
             dead: BTreeMap::new(),
             latest: None,
@@ -98,6 +133,7 @@ impl Model {
             return;
         }
         self.gone.remove(&id);
+        self.texts_changed += 1;
         self.book.put_page(&facts);
         let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
         self.book.put_phrases(id, names);
@@ -117,6 +153,10 @@ impl Model {
         };
         self.ids.insert(id, delta.ids.iter().map(|id| hash(id)).collect());
         self.site.put_page(facts, &delta.links);
+        // While a site is loaded every page is put, and is looked at in its turn.
+        let (known, _) = self.board.progress();
+        let mentioning = if known > 0 { self.book.pages_that_may_mention(id, MOST_MENTIONING) } else { Vec::new() };
+        self.board.changed(id, mentioning);
     }
 
     /// Takes note of listed pages; to be called before the pages are put.
@@ -125,6 +165,8 @@ impl Model {
     }
 
     fn remove_page(&mut self, id: PageId) {
+        self.texts_changed += 1;
+        self.board.removed(id);
         self.book.remove_page(id);
         self.versions.remove(&id);
         self.first_readings.remove(&id);
@@ -161,11 +203,16 @@ impl Model {
     pub fn weight(&self) -> usize {
         let words: usize = self.site.pages().map(|page| page.words as usize).sum();
         let links: usize = self.site.link_count();
-        // A generous estimate: text, terms and postings of a word, the entries of a link, names and facts of a page.
-        words * 40 + links * 100 + self.site.pages().count() * 2000
+        // A generous estimate: text, terms and postings of a word, the entries of a link, names, facts and candidates of a
+        // page.
+        words * 40 + links * 100 + self.site.pages().count() * 4000
     }
 
     pub fn put_taken(&mut self, taken: TakenLink) {
+        if let Some(old) = self.planned.remove(taken.id) {
+            self.board.decided(old.link.source, old.link.target);
+        }
+        self.board.decided(taken.link.source, taken.link.target);
         if taken.state.is_planned() {
             let link = &taken.link;
             if let Some(old) = link.change.old() {
@@ -174,81 +221,153 @@ impl Model {
             if let Some(target) = link.target {
                 self.site.plan(taken.id, link.source, target);
             }
-            self.planned.insert(taken.id, taken);
+            self.planned.put(taken);
         } else {
             self.site.unplan(taken.id);
-            self.planned.remove(&taken.id);
         }
     }
 
-    pub fn put_passed(&mut self, source: PageId, target: PageId, is_passed: bool) {
-        if is_passed {
-            self.passed.insert((source, target));
-        } else {
-            self.passed.remove(&(source, target));
+    /// Replaces what is known of passes on the way to some pages.
+    pub fn put_passed(&mut self, targets: &[PageId], passed: Vec<Passed>) {
+        targets.iter().for_each(|target| self.board.decided_for_all(*target));
+        self.passes.set(targets, passed);
+    }
+
+    pub fn put_rules(&mut self, rules: HouseRules) {
+        if rules != self.rules {
+            self.never_words = rules.never_words.iter().map(|words| fold(words)).collect();
+            self.rules = rules;
+            self.board.touch_all(self.site.pages().map(|page| page.id));
         }
+    }
+
+    pub fn rules(&self) -> &HouseRules {
+        &self.rules
+    }
+
+    /// Learns from the decisions of this site's editors.
+    pub fn put_lessons(&mut self, lessons: &[Lesson]) {
+        let taste = Taste::learnt(&self.ensemble, lessons);
+        self.learnt_from = lessons.len();
+        if taste != self.taste {
+            self.taste = taste;
+            self.board.touch_all(self.site.pages().map(|page| page.id));
+        }
+    }
+
+    /// Pages whose openings are known, and pages that are still to be looked at.
+    pub fn openings_progress(&self) -> (usize, usize) {
+        self.board.progress()
+    }
+
+    /// What is to be looked at next; with how often texts had changed by then.
+    pub(super) fn stale(&self, most: usize) -> (Vec<PageId>, u64) {
+        (self.board.stale(most), self.texts_changed)
+    }
+
+    pub(super) fn candidates(&self, page: PageId) -> Vec<Candidate> {
+        self.judge().candidates(page, strelm_core::openings::OpeningIndex::MOST)
+    }
+
+    pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) {
+        found.into_iter().for_each(|(page, row)| self.board.put(page, row));
+    }
+
+    /// Takes note of pages that lack other links than before. O(pages).
+    pub(super) fn follow_needs(&mut self) {
+        let site = &self.site;
+        self.board.follow_needs(site.pages().filter_map(|page| Some((page.id, site.figures(page.id)?))));
+    }
+
+    /// Brings the board up to what changed, but for texts that take longer to look at. O(candidates) for each page that
+    /// is counted anew, of which there are at most [`MOST_COUNTED`].
+    pub(super) fn settle_openings(&mut self) {
+        let Self { site, book, versions, planned, passes, rules, never_words, board, ensemble, taste, .. } = self;
+        let judge = Judge { site, book, ensemble, taste: *taste };
+        let mut words = MOST_WORDS_AT_ONCE;
+        let quick: Vec<PageId> = board
+            .stale(MOST_COUNTED)
+            .into_iter()
+            .take_while(|page| {
+                let of_page = book.prose(*page).map_or(0, |prose| prose.tokens().len());
+                words = words.saturating_sub(of_page + 20);
+                words > 0
+            })
+            .collect();
+        let found: Vec<_> = quick
+            .into_par_iter()
+            .map(|page| (page, judge.candidates(page, strelm_core::openings::OpeningIndex::MOST)))
+            .collect();
+        found.into_iter().for_each(|(page, row)| board.put(page, row));
+        let wanted = Wanted { site, book, versions, passes, planned, rules, never_words };
+        let manners = Manners { limits: Some(rules.limits), worn: Some(planned.worn()), words_twice: false };
+        board.settle(judge, &wanted, manners, Limits::default(), MOST_COUNTED);
+    }
+
+    /// Whether all pages were looked at and counted.
+    pub fn openings_settled(&self) -> bool {
+        self.board.is_settled()
+    }
+
+    /// What a page has to offer, as far as it was looked at.
+    pub fn tally(&self, page: PageId) -> Tally {
+        self.board.tally(page).copied().unwrap_or_default()
     }
 
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
-        let mut found = self.judge().inbound(target, |s, t| self.is_unwanted(s, t), Limits::default());
-        found.retain(|opening| !self.is_used(opening));
-        found
+        self.judge().inbound(Some(self.board.index()), target, &self.wanted(), self.limits())
+    }
+
+    /// While the site is not known as a whole, a page with a common name is looked for on fewer pages.
+    fn limits(&self) -> Limits {
+        match self.board.index().is_complete() {
+            true => Limits::default(),
+            false => Limits { most_pages: MOST_PAGES_UNKNOWN, ..Limits::default() },
+        }
     }
 
     pub fn openings_out(&self, source: PageId) -> Vec<Opening> {
-        let mut found = self.judge().outbound(source, |s, t| self.is_unwanted(s, t), Limits::default());
-        found.retain(|opening| !self.is_used(opening));
-        found
+        self.openings_out_with(source, self.manners())
     }
 
-    /// The opening of a pair of pages on just these words, however weak it has become since it was shown.
-    pub fn opening_on(&self, source: PageId, target: PageId, words: (usize, usize)) -> Option<Opening> {
-        let limits = Limits { most: 1, least_fit: 0.0, words_twice: true, ..Limits::default() };
-        let is_wanted = |opening: &Opening| (opening.words.start, opening.words.end) == words && !self.is_used(opening);
-        let shown = self.openings_out(source).into_iter().chain(self.openings_in(target));
-        let mut shown = shown.filter(|opening| (opening.source, opening.target) == (source, target));
-        shown.find(is_wanted).or_else(|| {
-            let other = |s: PageId, t: PageId| t != target || self.is_unwanted(s, t);
-            self.judge().outbound(source, other, limits).into_iter().find(is_wanted)
-        })
+    pub fn openings_out_with(&self, source: PageId, manners: Manners<'_>) -> Vec<Opening> {
+        self.judge().outbound(Some(self.board.index()), source, &self.wanted(), manners, Limits::default())
     }
 
-    fn judge(&self) -> Judge<'_> {
-        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble, wants: Wants::Editor }
+    /// The opening of a pair of pages on just these words, however weak it has become since it was shown; nothing when
+    /// it is no longer wanted.
+    pub fn opening_on(&self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
+        let wanted = self.wanted();
+        let is_used = wanted.planned(source).iter().any(|link| link.overlaps(words));
+        if is_used || wanted.pair(source, target) || wanted.words(source, target, words) {
+            return None;
+        }
+        self.judge().opening_on(source, target, words)
     }
 
-    /// What the editor passed, what is linked already, and pages to which nobody should be led.
-    fn is_unwanted(&self, source: PageId, target: PageId) -> bool {
-        let is_version = |page: PageId, other: PageId| {
-            let standing = self.site.page(page).map(|page| &page.standing);
-            standing.is_some_and(|standing| {
-                standing.versions.iter().any(|version| self.site.page_at(&version.address) == Some(other))
-            })
-        };
-        let standing = self.site.page(target).map(|page| &page.standing);
-        let stands_in = standing.is_some_and(|standing| {
-            let canonical = standing.canonical.as_ref().and_then(|canonical| self.site.page_at(canonical));
-            canonical.is_some_and(|canonical| canonical != target)
-        });
-        self.is_passed(source, target)
-            || self.site.leads_to(source, target)
-            || stands_in
-            || is_version(source, target)
-            || is_version(target, source)
+    pub fn judge(&self) -> Judge<'_> {
+        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble, taste: self.taste }
     }
 
-    fn is_passed(&self, source: PageId, target: PageId) -> bool {
-        self.passed.contains(&(source, target))
+    pub fn wanted(&self) -> Wanted<'_> {
+        Wanted {
+            site: &self.site,
+            book: &self.book,
+            versions: &self.versions,
+            passes: &self.passes,
+            planned: &self.planned,
+            rules: &self.rules,
+            never_words: &self.never_words,
+        }
     }
 
-    /// Whether a link in the tray already stands on these words.
-    pub fn is_used(&self, opening: &Opening) -> bool {
-        self.planned_on(opening.source).any(|taken| taken.link.words.overlaps(opening.words))
+    pub fn manners(&self) -> Manners<'_> {
+        Manners { limits: Some(self.rules.limits), worn: Some(self.planned.worn()), words_twice: false }
     }
 
-    /// What is taken and not yet out on a page. O(links in the tray).
+    /// What is taken and not yet out on a page. O(links of the page).
     pub fn planned_on(&self, source: PageId) -> impl Iterator<Item = &TakenLink> {
-        self.planned.values().filter(move |taken| taken.link.source == source)
+        self.planned.on(source)
     }
 }
 

@@ -1,8 +1,8 @@
 //! The models of this process: loaded when first asked for, then following the journal.
 
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicU64, Ordering};
-use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
 
 use strelm_core::openings::{Ensemble, EnsembleError};
 use strelm_store::{PgPool, SiteId, StoreError, journal, site};
@@ -11,6 +11,7 @@ use tokio::sync::Mutex;
 
 use super::follow::Delta;
 use super::model::Model;
+use super::openings::look_at_pages;
 
 #[derive(Debug, Error)]
 pub enum LiveError {
@@ -28,6 +29,8 @@ pub struct LiveSite {
     following: Mutex<()>,
     /// When it was last asked for, counted in uses of all models.
     used: AtomicU64,
+    /// Whether somebody is looking at pages in the background.
+    pub(super) looking: AtomicBool,
 }
 
 impl LiveSite {
@@ -35,11 +38,22 @@ impl LiveSite {
         self.model.read().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Brings the model to the end of the journal. Cheap when it is there already.
+    pub(super) fn write(&self) -> RwLockWriteGuard<'_, Model> {
+        self.model.write().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Brings the model to the end of the journal. Cheap when it is there already. What takes longer to look at is
+    /// looked at in the background.
     ///
     /// # Errors
     /// [`LiveError`].
-    pub async fn catch_up(&self, pool: &PgPool) -> Result<(), LiveError> {
+    pub async fn catch_up(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
+        self.follow(pool).await?;
+        look_at_pages(self);
+        Ok(())
+    }
+
+    async fn follow(&self, pool: &PgPool) -> Result<(), LiveError> {
         let _turn = self.following.lock().await;
         let from = self.read().seq;
         let end = journal::end(pool, self.id).await?.ok_or(LiveError::NoSite)?;
@@ -48,14 +62,15 @@ impl LiveSite {
         }
         match journal::after(pool, self.id, from).await? {
             Some(entries) => {
-                let delta = Delta::of_entries(pool, self.id, &entries, from).await?;
-                delta.apply(&mut self.model.write().unwrap_or_else(PoisonError::into_inner));
+                let learnt_from = self.read().learnt_from;
+                let delta = Delta::of_entries(pool, self.id, &entries, from, learnt_from).await?;
+                delta.apply(&mut self.write());
             }
             // Too far behind: the entries are no longer kept.
             None => {
                 let mut model = self.read().emptied();
                 Delta::everything(pool, self.id, end).await?.apply(&mut model);
-                *self.model.write().unwrap_or_else(PoisonError::into_inner) = model;
+                *self.write() = model;
             }
         }
         Ok(())
@@ -129,6 +144,7 @@ impl LiveSites {
             model: RwLock::new(model),
             following: Mutex::new(()),
             used: AtomicU64::new(self.uses.fetch_add(1, Ordering::Relaxed)),
+            looking: AtomicBool::new(false),
         });
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
         self.make_room(id);

@@ -3,10 +3,10 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use strelm_core::openings::Ensemble;
+use strelm_core::openings::{Ensemble, Part};
 use strelm_train::boost::{Example, Settings, train};
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
-use strelm_train::measure::{Figures, measure};
+use strelm_train::measure::{Figures, measure, reliability};
 use strelm_train::rows::{Row, rows};
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
@@ -38,6 +38,8 @@ fn main() -> anyhow::Result<()> {
     let sites: Vec<Known> = folders.iter().map(|folder| known(folder)).collect::<Result<_, _>>()?;
     println!("| left out | mode | r@10 | p@5 | in@10 | words | pool |\n|---|---|---|---|---|---|---|");
     let mut means: Vec<(Hide, Figures)> = Vec::new();
+    let mut lesser: [Vec<(Hide, Figures)>; 5] = Default::default();
+    let mut tenths = [(0, 0); 10];
     for name in &held_out {
         let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)));
         if let Some(folder) = &weights_to {
@@ -48,24 +50,29 @@ fn main() -> anyhow::Result<()> {
                 let figures = measure(hidden, rows, &ensemble);
                 line(name, *hide, figures);
                 means.push((*hide, figures));
+                for part in Part::ALL {
+                    let without = measure(hidden, rows, &ensemble.without(part));
+                    line(&format!("{name} without {}", part.as_str()), *hide, without);
+                    lesser[part as usize].push((*hide, without));
+                }
+                let all = reliability(hidden, rows, &ensemble);
+                for (sum, tenth) in tenths.iter_mut().zip(all) {
+                    *sum = (sum.0 + tenth.0, sum.1 + tenth.1);
+                }
             }
         }
     }
     for hide in [Hide::Some, Hide::All] {
-        let of: Vec<_> = means.iter().filter(|(mode, _)| *mode == hide).map(|(_, figures)| figures).collect();
-        if !of.is_empty() {
-            let mean = |get: fn(&Figures) -> f64| of.iter().map(|figures| get(figures)).sum::<f64>() / of.len() as f64;
-            line(
-                "mean",
-                hide,
-                Figures {
-                    recall_at_10: mean(|f| f.recall_at_10),
-                    precision_at_5: mean(|f| f.precision_at_5),
-                    inbound_at_10: mean(|f| f.inbound_at_10),
-                    words: mean(|f| f.words),
-                    pool: mean(|f| f.pool),
-                },
-            );
+        mean("mean", hide, &means);
+        for part in Part::ALL {
+            mean(&format!("mean without {}", part.as_str()), hide, &lesser[part as usize]);
+        }
+    }
+    if !held_out.is_empty() {
+        println!("\n| promised | pairs | linked by authors |\n|---|---|---|");
+        for (tenth, (pairs, linked)) in tenths.into_iter().enumerate() {
+            let share = 100.0 * linked as f64 / (pairs as f64).max(1.0);
+            println!("| {}-{} % | {pairs} | {share:.0} % |", tenth * 10, tenth * 10 + 10);
         }
     }
     if let Some(out) = out {
@@ -74,6 +81,23 @@ fn main() -> anyhow::Result<()> {
         println!("written to {out}");
     }
     Ok(())
+}
+
+/// Prints the mean of some sites' figures.
+fn mean(name: &str, hide: Hide, all: &[(Hide, Figures)]) {
+    let of: Vec<_> = all.iter().filter(|(mode, _)| *mode == hide).map(|(_, figures)| figures).collect();
+    if of.is_empty() {
+        return;
+    }
+    let mean = |get: fn(&Figures) -> f64| of.iter().map(|figures| get(figures)).sum::<f64>() / of.len() as f64;
+    let figures = Figures {
+        recall_at_10: mean(|f| f.recall_at_10),
+        precision_at_5: mean(|f| f.precision_at_5),
+        inbound_at_10: mean(|f| f.inbound_at_10),
+        words: mean(|f| f.words),
+        pool: mean(|f| f.pool),
+    };
+    line(name, hide, figures);
 }
 
 /// Translations of one site are no strangers to each other.

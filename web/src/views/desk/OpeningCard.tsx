@@ -3,40 +3,71 @@ import { Depth } from '../../parts/Depth.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
 import { FitBar, FitReasons } from './FitBar.tsx';
-import type { Opening } from './useDesk.ts';
+import { PassMenu } from './PassMenu.tsx';
+import type { Opening, Scope, Taking } from './useDesk.ts';
+import { type Bench, Workbench } from './Workbench.tsx';
+
+/** What is open under an opening. */
+export type Under = 'reasons' | 'pass' | Bench;
+
+/** What can be done with an opening. */
+export interface Acts {
+  take: (opening: Opening) => void;
+  takeByHand: (taking: Taking) => void;
+  pass: (opening: Opening, scope: Scope) => void;
+  /** Opens or closes something under it. */
+  toggle: (opening: Opening, under: Under) => void;
+  close: () => void;
+  /** The mouse is on it, or left it. */
+  point: (opening: Opening | undefined) => void;
+}
 
 interface Props {
   site: number;
   opening: Opening;
   /** The small number that marks it in the text; null for openings on other pages. */
   number: number | null;
+  /** The title of the page to which it leads. */
+  target: string;
   isCurrent: boolean;
+  isPointedAt: boolean;
   choose: () => void;
-  decide: (how: 'take' | 'pass') => void;
-  showsReasons: boolean;
-  toggleReasons: () => void;
+  acts: Acts;
+  under: Under | undefined;
 }
 
+const BENCHES: [Bench, string, string][] = [
+  ['words', 'Words', 'W'],
+  ['target', 'Target', 'G'],
+  ['wording', 'Edit', 'E'],
+];
+
+const NAMES: Record<Bench, string> = { words: 'Other words', target: 'Other target', wording: 'Edit the sentence' };
+
 export function OpeningCard(props: Props) {
-  const { site, opening, number, isCurrent, choose, decide, showsReasons, toggleReasons } = props;
+  const { site, opening, number, target, isCurrent, isPointedAt, choose, acts, under } = props;
   const card = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (isCurrent) {
       card.current?.scrollIntoView({ block: 'nearest' });
     }
   }, [isCurrent]);
+  const about = `“${opening.sentence.anchor}”, ${opening.page.title}`;
+  const frame = isCurrent ? 'border-primary ring-1 ring-primary' : isPointedAt ? 'border-primary' : 'border-base-300';
   return (
     <li
       ref={card}
       aria-current={isCurrent}
       data-testid="opening"
-      className={`rounded-box border bg-base-100 p-2 ${isCurrent ? 'border-primary ring-1 ring-primary' : 'border-base-300'}`}
+      className={`rounded-box border bg-base-100 p-2 ${frame}`}
+      onMouseEnter={() => acts.point(opening)}
+      onMouseLeave={() => acts.point(undefined)}
     >
       <div className="flex items-center gap-2">
         {number !== null && (
           <button
             type="button"
-            className="figures rounded bg-depth-0 px-1.5 text-xs font-semibold"
+            className="figures rounded bg-depth-0 px-1.5 text-xs font-semibold text-depth-ink-0"
             aria-label={`Show opening ${number} in the text`}
             onClick={choose}
           >
@@ -51,28 +82,57 @@ export function OpeningCard(props: Props) {
       <p className="my-1.5">
         <SentenceText sentence={opening.sentence} carries="could" />
       </p>
-      <div className="flex items-center gap-2">
-        <FitBar opening={opening} isOpen={showsReasons} toggle={toggleReasons} />
-        <span className="ml-auto flex gap-1.5">
+      <div className="flex items-center gap-1.5">
+        <FitBar opening={opening} isOpen={under === 'reasons'} toggle={() => acts.toggle(opening, 'reasons')} />
+        <span className="ml-auto flex gap-1">
+          {isCurrent &&
+            BENCHES.map(([bench, name, key]) => (
+              <button
+                key={bench}
+                type="button"
+                className={`btn btn-xs px-1.5 ${under === bench ? 'btn-primary btn-outline' : 'btn-ghost border-base-300'}`}
+                aria-expanded={under === bench}
+                aria-label={`${NAMES[bench]}: ${about}`}
+                title={`${NAMES[bench]} (${key})`}
+                onClick={() => acts.toggle(opening, bench)}
+              >
+                {name}
+              </button>
+            ))}
           <button
             type="button"
-            className="btn btn-xs btn-ghost border-base-300"
-            aria-label={`Pass “${opening.sentence.anchor}”, ${opening.page.title}`}
-            onClick={() => decide('pass')}
+            className="btn btn-xs btn-ghost border-base-300 px-1.5"
+            aria-expanded={under === 'pass'}
+            aria-label={`Pass ${about}`}
+            title="Pass all places on this page (P), or choose how much (Shift P)"
+            onClick={() => acts.toggle(opening, 'pass')}
           >
             Pass
           </button>
           <button
             type="button"
-            className="btn btn-xs btn-primary"
-            aria-label={`Take “${opening.sentence.anchor}”, ${opening.page.title}`}
-            onClick={() => decide('take')}
+            className="btn btn-xs btn-primary px-2"
+            aria-label={`Take ${about}`}
+            title="Take (T)"
+            onClick={() => acts.take(opening)}
           >
             Take
           </button>
         </span>
       </div>
-      {showsReasons && <FitReasons opening={opening} />}
+      {under === 'reasons' && <FitReasons site={site} opening={opening} />}
+      {under === 'pass' && <PassMenu target={target} pass={(scope) => acts.pass(opening, scope)} close={acts.close} />}
+      {under && under !== 'reasons' && under !== 'pass' && (
+        <Workbench
+          // Each begins with the words as they were found.
+          key={under}
+          site={site}
+          opening={opening}
+          bench={under}
+          take={acts.takeByHand}
+          close={acts.close}
+        />
+      )}
     </li>
   );
 }

@@ -1,17 +1,24 @@
 import { type MouseEvent, useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import type { Schema } from '../../api/client.ts';
+import { selectedWords } from './selection.ts';
+import type { Words } from './useDesk.ts';
 
 interface Props {
   site: number;
   desk: Schema['Desk'];
   /** Number of the opening that is chosen, from 1; 0 for none. */
   current: number;
+  /** Number of the opening on which the mouse is; 0 for none. */
+  pointed: number;
   choose: (number: number) => void;
+  point: (number: number) => void;
+  /** Takes words that were selected; nothing where none can carry a link. */
+  select: ((words: Words) => void) | undefined;
 }
 
 /** The page as readers see it. Its HTML was made harmless by the server, which also marked it. */
-export function Reader({ site, desk, current, choose }: Props) {
+export function Reader({ site, desk, current, pointed, choose, point, select }: Props) {
   const reader = useRef<HTMLDivElement>(null);
   const navigate = useNavigate();
   // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its mark again
@@ -25,6 +32,13 @@ export function Reader({ site, desk, current, choose }: Props) {
     }
   }, [current, desk.html]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  useEffect(() => {
+    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
+      mark.classList.toggle('is-pointed-at', mark.getAttribute('data-opening') === String(pointed));
+    }
+  }, [pointed, desk.html]);
+
   // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its names again
   useEffect(() => {
     if (reader.current) {
@@ -32,6 +46,16 @@ export function Reader({ site, desk, current, choose }: Props) {
     }
   }, [desk.html]);
 
+  const over = (event: MouseEvent) => {
+    const mark = event.target instanceof Element ? event.target.closest('mark[data-opening]') : null;
+    point(Number(mark?.getAttribute('data-opening') ?? 0));
+  };
+  const release = () => {
+    const words = reader.current && select ? selectedWords(reader.current) : undefined;
+    if (words) {
+      select?.(words);
+    }
+  };
   const press = (event: MouseEvent) => {
     if (!(event.target instanceof Element)) {
       return;
@@ -62,9 +86,18 @@ export function Reader({ site, desk, current, choose }: Props) {
   }
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: links inside are real links; openings have rows with buttons
-    // biome-ignore lint/a11y/useKeyWithClickEvents: as above
-    // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
-    <div ref={reader} className="reader" onClick={press} dangerouslySetInnerHTML={{ __html: desk.html }} />
+    <div
+      ref={reader}
+      className="reader"
+      onClick={press}
+      onMouseUp={release}
+      onKeyUp={(event) => event.shiftKey && release()}
+      onMouseOver={over}
+      onFocus={() => point(0)}
+      onMouseLeave={() => point(0)}
+      // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
+      dangerouslySetInnerHTML={{ __html: desk.html }}
+    />
   );
 }
 

@@ -2,46 +2,52 @@ import type { ReactNode } from 'react';
 import type { Schema } from '../../api/client.ts';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
+import { Bridges } from './Bridges.tsx';
+import { ColumnFilters, type Filter } from './ColumnFilters.tsx';
 import type { Side } from './DeskView.tsx';
 import { LinkItem } from './LinkItem.tsx';
-import { OpeningCard } from './OpeningCard.tsx';
+import { type Acts, OpeningCard, type Under } from './OpeningCard.tsx';
 import type { Opening } from './useDesk.ts';
 
 interface Props {
   site: number;
   side: Side;
   desk: Schema['Desk'];
-  /** Openings in this direction, with their numbers in the text. */
+  /** Openings in this direction that pass the filters, with their numbers in the text. */
   openings: { opening: Opening; number: number }[];
+  /** How many there are without filters. */
+  all: number;
   /** Whether the keys act here. */
   isActive: boolean;
   /** Index of the chosen opening; -1 for none. */
   current: number;
+  /** The opening on which the mouse is. */
+  pointed: Opening | undefined;
   choose: (row: number) => void;
-  decide: (opening: Opening, how: 'take' | 'pass') => void;
+  acts: Acts;
+  /** What is open under which opening. */
+  open: { opening: Opening; under: Under } | undefined;
   bringBack: (passed: Schema['PassedRow']) => void;
-  /** The opening whose reasons are shown. */
-  reasons: Opening | undefined;
-  toggleReasons: (opening: Opening) => void;
+  takeBest: () => void;
+  filter: Filter;
+  setFilter: (change: Partial<Filter>) => void;
+  /** What stands above the openings. */
+  children?: ReactNode;
 }
 
-const WORDS = {
-  in: { title: 'Leads in', key: 'I', none: 'No other page names this one in words that could carry a link.' },
-  out: { title: 'Leads out', key: 'O', none: 'This page names no other page in words that could carry a link.' },
-};
+const WORDS = { in: { title: 'Leads in', key: 'I' }, out: { title: 'Leads out', key: 'O' } };
 
 /** Openings, links and decisions in one direction. */
 export function SideColumn(props: Props) {
-  const { site, side, desk, openings, isActive, current, choose, decide, bringBack } = props;
+  const { site, side, desk, openings, all, isActive, current, pointed, choose, acts, open, bringBack, filter } = props;
   const isIn = side === 'in';
   const taken = isIn ? desk.taken_in : desk.taken_out;
   const isAround = (link: Schema['LinkRow']) => !isIn && link.region !== 'content';
-  const all = isIn ? desk.links_in : desk.links_out;
-  const links = all.filter((link) => !isAround(link));
-  const around = all.filter(isAround);
+  const rows = isIn ? desk.links_in : desk.links_out;
+  const links = rows.filter((link) => !isAround(link));
+  const around = rows.filter(isAround);
   const passed = desk.passed.filter((row) => (isIn ? row.target : row.source) === desk.page.number);
-  const none =
-    !isIn && !desk.page.editable ? 'This page cannot be edited from here, so it takes no links.' : WORDS[side].none;
+  const nothing = isIn ? desk.nothing_in : desk.nothing_out;
   return (
     <section
       aria-label={WORDS[side].title}
@@ -56,15 +62,27 @@ export function SideColumn(props: Props) {
           >
             {WORDS[side].key}
           </kbd>
+          {all > 1 && (
+            <button
+              type="button"
+              className="btn btn-xs btn-ghost ml-auto border-base-300 font-sans"
+              title="Take several at once, after a look at them (B)"
+              onClick={props.takeBest}
+            >
+              Take the best …
+            </button>
+          )}
         </h2>
         {isActive && openings.length > 0 && (
           <p className="text-xs text-secondary">
-            <b>J</b> <b>K</b> next, previous · <b>T</b> take · <b>P</b> pass · <b>R</b> reasons · <b>?</b> all keys
+            <b>J</b> <b>K</b> next, previous · <b>T</b> take · <b>P</b> pass · <b>W</b> words · <b>?</b> all keys
           </p>
         )}
+        {all > 1 && <ColumnFilters filter={filter} set={props.setFilter} hasCategory={Boolean(desk.page.category)} />}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
       <div tabIndex={0} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
+        {props.children}
         {taken.length > 0 && (
           <Group title="In the tray" n={taken.length}>
             {taken.map((row) => (
@@ -75,6 +93,7 @@ export function SideColumn(props: Props) {
                   <>
                     {row.doing === 'retarget' && 'Now to '}
                     <PageName site={site} page={row.page} />
+                    {row.doing === 'reword' && <span className="text-secondary"> · reworded</span>}
                   </>
                 )}
                 <p>
@@ -84,22 +103,36 @@ export function SideColumn(props: Props) {
             ))}
           </Group>
         )}
-        <Group title="Openings" n={openings.length}>
-          {openings.length === 0 && <li className="py-1 text-secondary">{none}</li>}
+        <Group title="Openings" n={openings.length} of={all}>
+          {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
+          {all > 0 && openings.length === 0 && (
+            <li className="py-1 text-secondary">
+              None of {all} passes the filters above.{' '}
+              <button
+                type="button"
+                className="link link-primary"
+                onClick={() => props.setFilter({ leastFit: 0, orphans: false, category: false })}
+              >
+                Show all
+              </button>
+            </li>
+          )}
           {openings.map(({ opening, number }, row) => (
             <OpeningCard
               key={`${opening.source}-${opening.target}`}
               site={site}
               opening={opening}
               number={isIn ? null : number}
+              target={isIn ? desk.heading : opening.page.title}
               isCurrent={row === current}
+              isPointedAt={isSame(pointed, opening)}
               choose={() => choose(row)}
-              decide={(how) => decide(opening, how)}
-              showsReasons={props.reasons?.source === opening.source && props.reasons.target === opening.target}
-              toggleReasons={() => props.toggleReasons(opening)}
+              acts={acts}
+              under={isSame(open?.opening, opening) ? open?.under : undefined}
             />
           ))}
         </Group>
+        {all === 0 && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
         <Group title={isIn ? 'Links in' : 'Links out'} n={links.length}>
           {links.length === 0 && (
             <li className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</li>
@@ -125,9 +158,10 @@ export function SideColumn(props: Props) {
         {passed.length > 0 && (
           <Group title="Passed" n={passed.length}>
             {passed.map((row) => (
-              <li key={`${row.source}-${row.target}`} className="flex items-center gap-2 py-1">
+              <li key={row.passed} className="flex items-center gap-2 py-1">
                 <span className="min-w-0 flex-1 truncate">
-                  “{row.anchor}” · {row.page.title}
+                  “{row.anchor}” · {row.page ? row.page.title : 'all pages'}
+                  {row.one_place && <span className="text-secondary"> · one place</span>}
                 </span>
                 <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => bringBack(row)}>
                   Bring back
@@ -141,12 +175,16 @@ export function SideColumn(props: Props) {
   );
 }
 
-function Group({ title, n, children }: { title: string; n: number; children: ReactNode }) {
+export function isSame(one: Opening | undefined, other: Opening | undefined): boolean {
+  return one !== undefined && one.source === other?.source && one.target === other.target;
+}
+
+function Group({ title, n, of = n, children }: { title: string; n: number; of?: number; children: ReactNode }) {
   return (
     <>
       <h3 className="figures mt-3 mb-1 flex justify-between text-xs font-semibold tracking-wide text-secondary">
         {title}
-        <span>{n}</span>
+        <span>{of === n ? n : `${n} of ${of}`}</span>
       </h3>
       <ul className="flex flex-col gap-1.5">{children}</ul>
     </>

@@ -1,10 +1,22 @@
 // The Desk's data, and the decisions that are made on it.
 
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { useDecisions } from '../../decisions/context.ts';
 
 export type Opening = Schema['OpeningRow'];
+export type Scope = Schema['PassScope'];
+
+/** A link to put on words: an opening, or words and a target that the editor chose. */
+export interface Taking {
+  source: number;
+  target: number;
+  version: string;
+  start: number;
+  end: number;
+  anchor: string;
+  wording?: Schema['WordingWish'];
+}
 
 export function useDesk(site: number, page: number) {
   return useQuery({
@@ -14,24 +26,93 @@ export function useDesk(site: number, page: number) {
   });
 }
 
+/** Why an opening fits; asked for when somebody wants to know. */
+export function reasonsOf(site: number, opening: Opening) {
+  const { source, target, words_start: start, words_end: end, version } = opening;
+  return queryOptions({
+    queryKey: ['site', site, 'reasons', source, target, start, end, version],
+    queryFn: () =>
+      answer(
+        api.GET('/api/sites/{site}/openings/reasons', {
+          params: { path: { site }, query: { source, target, start, end } },
+        }),
+      ),
+  });
+}
+
+/** Words of a page by their place, or as they were selected. */
+export type Words = { start: number; end: number } | { anchor: string; before: string; after: string };
+
+/** What else could be done with words of a page. */
+export function around(site: number, source: number, words: Words, target: number | undefined) {
+  return queryOptions({
+    queryKey: ['site', site, 'around', source, words, target],
+    queryFn: () =>
+      answer(
+        api.GET('/api/sites/{site}/openings/around', {
+          params: { path: { site }, query: { source, ...words, ...(target === undefined ? {} : { target }) } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+/** Pages that are about the same, with the paragraph after which a sentence would lead there. */
+export function bridges(site: number, page: number, inbound: boolean) {
+  return queryOptions({
+    queryKey: ['site', site, 'bridges', page, inbound],
+    queryFn: () =>
+      answer(api.GET('/api/sites/{site}/openings/bridges', { params: { path: { site }, query: { page, inbound } } })),
+  });
+}
+
 function pairOf({ source, target }: { source: number; target: number }): string {
   return `${source}-${target}`;
+}
+
+function wishOf({ source, target, version, start, end, wording }: Taking, byHand: boolean): Schema['TakeWish'] {
+  return {
+    source,
+    target,
+    words_start: start,
+    words_end: end,
+    version,
+    by_hand: byHand,
+    ...(wording ? { wording } : {}),
+  };
+}
+
+function takingOf(opening: Opening): Taking {
+  const { source, target, version, words_start: start, words_end: end, sentence } = opening;
+  return { source, target, version, start, end, anchor: sentence.anchor };
 }
 
 /** Taking, passing and bringing back what the Desk offers. */
 export function useDeskDecisions() {
   const { decide, hidden } = useDecisions();
   return {
-    take: (opening: Opening) => {
-      const { source, target, words_start, words_end, version, sentence } = opening;
-      decide({ kind: 'take', source, target, words_start, words_end, version }, sentence.anchor, pairOf(opening));
+    take: (opening: Opening) =>
+      decide({ kind: 'take', links: [wishOf(takingOf(opening), false)] }, opening.sentence.anchor, [pairOf(opening)]),
+    takeByHand: (taking: Taking) =>
+      decide({ kind: 'take', links: [wishOf(taking, true)] }, taking.wording?.anchor ?? taking.anchor, [
+        pairOf(taking),
+      ]),
+    takeMany: (openings: Opening[]) =>
+      decide(
+        { kind: 'take', links: openings.map((opening) => wishOf(takingOf(opening), false)) },
+        openings.length === 1 ? (openings[0]?.sentence.anchor ?? '') : `${openings.length} links`,
+        openings.map(pairOf),
+      ),
+    pass: (opening: Opening, scope: Scope) => {
+      const { source, target, words_start, words_end, sentence } = opening;
+      decide(
+        { kind: 'pass', source, target, words_start, words_end, scope, anchor: sentence.anchor },
+        sentence.anchor,
+        scope === 'page' ? [`*-${target}`] : [pairOf(opening)],
+      );
     },
-    pass: (opening: Opening) => {
-      const { source, target, sentence } = opening;
-      decide({ kind: 'pass', source, target, anchor: sentence.anchor }, sentence.anchor, pairOf(opening));
-    },
-    bringBack: ({ source, target, anchor }: Schema['PassedRow']) =>
-      decide({ kind: 'bring_back', source, target }, anchor),
-    isDecided: (opening: Opening) => hidden.has(pairOf(opening)),
+    bringBack: ({ passed, anchor }: Schema['PassedRow']) => decide({ kind: 'bring_back', passed }, anchor),
+    isDecided: (opening: Opening) => hidden.has(pairOf(opening)) || hidden.has(`*-${opening.target}`),
   };
 }

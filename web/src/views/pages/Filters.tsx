@@ -10,7 +10,7 @@ export interface FilterProps {
 }
 
 /** What is offered as a press; the others come from Today and from links. */
-const OFFERED: Only[] = ['orphans', 'unreachable', 'dead_ends', 'broken'];
+const OFFERED: Only[] = ['orphans', 'unreachable', 'offered', 'dead_ends', 'broken'];
 
 /** Filters as words: those that are on can be taken off. */
 export function Filters({ wish, setWish }: FilterProps) {

@@ -96,6 +96,11 @@ function Cell({ column, site, index, row }: { column: Column; site: number; inde
       return <Figure planned={row.planned_out}>{number(row.links_out)}</Figure>;
     case 'broken':
       return <Figure mark={row.broken > 0}>{number(row.broken)}</Figure>;
+    case 'best_in':
+    case 'best_out':
+      return <Figure>{fit(row[column.key])}</Figure>;
+    case 'attention':
+      return <Figure>{row.attention < 0.5 ? '' : number(Math.round(row.attention))}</Figure>;
     default:
       return <Figure>{number(row[column.key])}</Figure>;
   }
@@ -118,4 +123,9 @@ function Figure({ children, mark = false, planned = 0 }: { children: ReactNode; 
       )}
     </td>
   );
+}
+
+/** A fit, or nothing where there is no opening. */
+function fit(value: number | null | undefined): string {
+  return value === null || value === undefined ? '' : String(Math.round(value));
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { BestDialog } from '../../best/BestDialog.tsx';
 import { Menu } from '../../parts/Menu.tsx';
 import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
@@ -15,6 +16,7 @@ export function PagesView() {
   const [wish, setWish] = useWish();
   const [total, setTotal] = useState<number>();
   const selection = useSelection(site, wish);
+  const [takes, setTakes] = useState(false);
   const copy = async () => {
     try {
       await copyTable(shownColumns(wish), [...selection.rows.values()]);
@@ -35,7 +37,8 @@ export function PagesView() {
       </div>
       <p className="figures flex min-h-7 flex-wrap items-center gap-x-3 px-4 pb-1 text-secondary">
         <span role="status">{total === undefined ? '' : `${count(total, 'page')} shown`}</span>
-        <Selected selection={selection} copy={() => void copy()} />
+        <Selected selection={selection} copy={() => void copy()} takeBest={() => setTakes(true)} />
+        <Order wish={wish} setWish={setWish} />
       </p>
       <PageTable
         site={site}
@@ -46,17 +49,38 @@ export function PagesView() {
         copy={() => void copy()}
         nothing={<Nothing wish={wish} />}
       />
+      {takes && (
+        <BestDialog site={site} pages={[...selection.rows.keys()]} direction="in" close={() => setTakes(false)} />
+      )}
     </div>
   );
 }
 
-function Selected({ selection, copy }: { selection: Selection; copy: () => void }) {
+/** The order in which an hour pays most, one press away. */
+function Order({ wish, setWish }: FilterProps) {
+  const isOn = wish.sort === 'attention';
+  return (
+    <button
+      type="button"
+      className="ml-auto text-primary underline"
+      onClick={() => setWish(isOn ? { sort: 'depth', descending: true } : { sort: 'attention', descending: true })}
+    >
+      {isOn ? 'Deepest first' : 'Where an hour pays most'}
+    </button>
+  );
+}
+
+function Selected(props: { selection: Selection; copy: () => void; takeBest: () => void }) {
+  const { selection, copy, takeBest } = props;
   if (selection.rows.size === 0) {
     return null;
   }
   return (
     <>
       <span className="font-semibold text-base-content">{count(selection.rows.size, 'page')} selected</span>
+      <button type="button" className="font-semibold text-primary underline" onClick={takeBest}>
+        Take the best for {selection.rows.size === 1 ? 'it' : 'all of them'} …
+      </button>
       <button type="button" className="text-primary underline" onClick={copy}>
         Copy as a table
       </button>
@@ -142,6 +166,7 @@ const NONE: Partial<Record<NonNullable<Wish['only']>, string>> = {
   unreachable: 'Every page is within reach of the entry page.',
   dead_ends: 'Every page with text leads on to another.',
   broken: 'No link leads nowhere.',
+  offered: 'No page is named by another one in words that could carry a link.',
   fresh: 'The latest reading found no new page.',
 };
 

@@ -42,7 +42,7 @@ export const COLUMNS: Column[] = [
     meaning: 'Page, post, product, collection, term archive or file',
     width: 10,
     isNumber: false,
-    isUsual: true,
+    isUsual: false,
   },
   {
     key: 'category',
@@ -77,7 +77,7 @@ export const COLUMNS: Column[] = [
     isNumber: true,
     isUsual: true,
   },
-  { key: 'links_away', name: 'Away', meaning: 'Links to other sites', width: 6, isNumber: true, isUsual: true },
+  { key: 'links_away', name: 'Away', meaning: 'Links to other sites', width: 6, isNumber: true, isUsual: false },
   {
     key: 'broken',
     name: 'Broken',
@@ -85,6 +85,46 @@ export const COLUMNS: Column[] = [
     width: 7,
     isNumber: true,
     isUsual: false,
+  },
+  {
+    key: 'openings_in',
+    name: 'Open in',
+    meaning: 'Openings: places on other pages where a link to this page would fit',
+    width: 7.5,
+    isNumber: true,
+    isUsual: true,
+  },
+  {
+    key: 'best_in',
+    name: 'Best in',
+    meaning: 'The best fit among the openings that lead here, 0 to 100',
+    width: 7,
+    isNumber: true,
+    isUsual: true,
+  },
+  {
+    key: 'openings_out',
+    name: 'Open out',
+    meaning: 'Openings: places in the text of this page where a link to another page would fit',
+    width: 8,
+    isNumber: true,
+    isUsual: true,
+  },
+  {
+    key: 'best_out',
+    name: 'Best out',
+    meaning: 'The best fit among the openings in its text, 0 to 100',
+    width: 7.5,
+    isNumber: true,
+    isUsual: false,
+  },
+  {
+    key: 'attention',
+    name: 'Attention',
+    meaning: 'Where an hour pays most: pages that lack links and have good openings for them, 0 to 100',
+    width: 8.5,
+    isNumber: true,
+    isUsual: true,
   },
   {
     key: 'depth',
@@ -97,7 +137,9 @@ export const COLUMNS: Column[] = [
 ];
 
 /** Columns whose figures can be bounded. */
-export const FIGURES = COLUMNS.filter((column) => column.isNumber || column.key === 'depth');
+export const FIGURES = COLUMNS.filter(
+  (column) => (column.isNumber && column.key !== 'attention') || column.key === 'depth',
+);
 
 export function columnOf(key: string): Column | undefined {
   return COLUMNS.find((column) => column.key === key);

@@ -15,6 +15,10 @@ export function cellText(column: Column, row: Row): string {
       return row.category ?? '';
     case 'depth':
       return row.depth === null || row.depth === undefined ? 'unreachable' : String(row.depth);
+    case 'best_in':
+    case 'best_out':
+    case 'attention':
+      return String(Math.round(row[column.key] ?? 0));
     default:
       return String(row[column.key]);
   }

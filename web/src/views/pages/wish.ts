@@ -39,6 +39,7 @@ export const ONLY: Record<Only, string> = {
   fresh: 'new in the latest reading',
   fresh_unlinked: 'new, and no text links there',
   in_tray: 'touched by the tray',
+  offered: 'with openings to them',
 };
 
 const USUAL = COLUMNS.filter((column) => column.isUsual).map((column) => column.key);

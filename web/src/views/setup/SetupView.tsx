@@ -5,6 +5,7 @@ import { answer, api } from '../../api/client.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
 import { useSite } from '../../window/useSite.ts';
 import { DeleteSite } from './DeleteSite.tsx';
+import { HouseRules } from './HouseRules.tsx';
 import { SettingsForm } from './SettingsForm.tsx';
 
 /** What is set for the site, adding another, and deleting this one. */
@@ -31,6 +32,7 @@ export function SetupView() {
           </Link>
         </header>
         <SettingsForm key={JSON.stringify(settings.data)} site={site} settings={settings.data} />
+        <HouseRules site={site} />
         <section className="mt-6 mb-4 rounded-box border border-accent px-4 py-3">
           <h2 className="mb-1 font-serif text-lg font-semibold">Delete this site from Strelm</h2>
           <p className="mb-2">

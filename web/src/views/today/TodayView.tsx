@@ -1,5 +1,4 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { PageName } from '../../parts/PageName.tsx';
@@ -7,7 +6,9 @@ import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, number } from '../../parts/words.ts';
 import { useRefresh } from '../../tray/useTray.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
+import { BestOpenings } from './BestOpenings.tsx';
 import { FaultyLinks } from './FaultyLinks.tsx';
+import { Line } from './Line.tsx';
 
 /** What wants attention: first what stands still or waits, then what gains most. */
 export function TodayView() {
@@ -50,6 +51,7 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
         isUrgent
       />
     ),
+    today.openings.length > 0 && <BestOpenings key="openings" site={site} rows={today.openings} />,
     today.fresh_unlinked.total > 0 && (
       <Pages
         key="fresh"
@@ -109,30 +111,6 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
     );
   }
   return <ol className="flex flex-col gap-3">{lines}</ol>;
-}
-
-interface LineProps {
-  title: ReactNode;
-  why: ReactNode;
-  action?: ReactNode;
-  isUrgent?: boolean;
-  children?: ReactNode;
-}
-
-function Line({ title, why, action, isUrgent = false, children }: LineProps) {
-  return (
-    <li
-      data-testid="line"
-      className={`rounded-box border border-l-4 border-base-300 bg-base-100 px-4 py-2.5 ${isUrgent ? 'border-l-accent' : 'border-l-depth-3'}`}
-    >
-      <div className="figures flex flex-wrap items-baseline gap-x-4">
-        <h2 className={`font-serif text-lg font-semibold ${isUrgent ? 'text-accent' : ''}`}>{title}</h2>
-        <span className="ml-auto">{action}</span>
-      </div>
-      <p className="text-secondary">{why}</p>
-      {children}
-    </li>
-  );
 }
 
 interface PagesProps {

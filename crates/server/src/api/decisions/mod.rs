@@ -1,5 +1,7 @@
 pub mod make;
+mod pass;
 mod repair;
+mod take;
 pub mod turn;
 
 use serde::Serialize;
@@ -19,6 +21,8 @@ pub struct Decided {
     /// The pages that it was about, where it was about two.
     pub source: Option<PageRef>,
     pub target: Option<PageRef>,
+    /// Of many, those that could not be taken.
+    pub refused: Vec<take::Refused>,
     pub tray: TrayFigures,
 }
 
@@ -46,6 +50,7 @@ impl Decided {
             source: page(decision.source),
             target: page(decision.target),
             words: decision.anchor,
+            refused: Vec::new(),
             tray: super::sites::show::tray_figures(model),
         }
     }

@@ -101,7 +101,7 @@ impl Repair<'_> {
             before_anchor: sentence.before,
             after_anchor: sentence.after,
             href: href.unwrap_or(&link.href).to_owned(),
-            fit: 0.0,
+            fit: None,
             change: if href.is_some() { Change::Retarget(old) } else { Change::Unlink(old) },
         })
     }

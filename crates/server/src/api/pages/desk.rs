@@ -15,6 +15,7 @@ use super::desk_links::links_out;
 use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
 use super::row::{PageRef, PageRow};
 use super::shown::{Mark, shown};
+use super::why_nothing;
 use crate::api::state::page_of;
 use crate::api::tray::show::Doing;
 use crate::api::{ApiError, Problem, State};
@@ -36,6 +37,9 @@ pub struct Desk {
     /// In the order of the numbers in `data-opening`, from 1.
     pub openings_out: Vec<OpeningRow>,
     pub taken_out: Vec<TakenRow>,
+    /// Why there are no openings, in plain words; null where there are some.
+    pub nothing_in: Option<String>,
+    pub nothing_out: Option<String>,
     pub passed: Vec<PassedRow>,
     /// What the page's file says of itself; empty for pages that were crawled.
     pub published: Option<String>,
@@ -66,7 +70,7 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
     let address = page_of(&live.read(), number)?.address.to_string();
     let inbound = page::links_to(&state.pool, id, &[address], MOST_LINKS).await?;
     let outbound = page::links(&state.pool, id, Some(&[page])).await?;
-    let passed = passed::all(&state.pool, id, Some(page)).await?;
+    let passed = passed::of_page(&state.pool, id, page).await?;
     let text = page::text(&state.pool, id, page).await?;
     let text = text.ok_or(ApiError::NotFound("There is no such page. It may have been removed."))?;
     let model = live.read();
@@ -76,7 +80,7 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
 struct Rows {
     inbound: Vec<StoredLink>,
     outbound: Vec<StoredLink>,
-    passed: Vec<Passed>,
+    passed: Vec<(i64, Passed)>,
 }
 
 fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Rows) -> Result<Desk, ApiError> {
@@ -107,8 +111,12 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         page.standing.versions.iter().filter_map(|version| {
             Some(VersionRef { language: version.language.clone(), page: other(&version.address)? })
         });
-    let planned_in = model.planned.values().filter(|taken| taken.link.target == Some(page.id));
+    let planned_in = model.planned.all().filter(|taken| taken.link.target == Some(page.id));
+    let nothing_in = openings_in.is_empty().then(|| why_nothing::inbound(model, page));
+    let nothing_out = openings_out.is_empty().then(|| why_nothing::outbound(model, page));
     Ok(Desk {
+        nothing_in,
+        nothing_out,
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
         html: shown(&document, &page.address, site, &marks),
         published: text.says.published.clone(),
@@ -126,7 +134,11 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
             .into_iter()
             .map(|t| taken_row(model, t, t.link.target.unwrap_or(page.id)))
             .collect::<Result<_, _>>()?,
-        passed: rows.passed.iter().map(|passed| passed_row(model, page.id, passed)).collect::<Result<_, _>>()?,
+        passed: rows
+            .passed
+            .iter()
+            .map(|(id, passed)| passed_row(model, page.id, *id, passed))
+            .collect::<Result<_, _>>()?,
         page: PageRow::of(model, page, figures),
     })
 }
@@ -165,13 +177,18 @@ fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
 
 fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow, ApiError> {
     let link = &taken.link;
-    let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
-    let sentence = Sentence { before, anchor: link.anchor.clone(), after };
+    let sentence = Sentence::of_link(link);
     Ok(TakenRow { change: taken.id.0, doing: Doing::of(&link.change), page: PageRef::of(model, other.0)?, sentence })
 }
 
-fn passed_row(model: &Model, page: PageId, passed: &Passed) -> Result<PassedRow, ApiError> {
-    let other = if passed.source == page { passed.target } else { passed.source };
-    let (source, target) = (passed.source.0, passed.target.0);
-    Ok(PassedRow { page: PageRef::of(model, other.0)?, source, target, anchor: passed.anchor.clone() })
+fn passed_row(model: &Model, page: PageId, id: i64, passed: &Passed) -> Result<PassedRow, ApiError> {
+    let other = if passed.source == Some(page) { Some(passed.target) } else { passed.source };
+    Ok(PassedRow {
+        passed: id,
+        page: other.map(|other| PageRef::of(model, other.0)).transpose()?,
+        source: passed.source.map(|source| source.0),
+        target: passed.target.0,
+        anchor: passed.anchor.clone(),
+        one_place: passed.place.is_some(),
+    })
 }

@@ -1,10 +1,11 @@
 //! The rows beside the page on the Desk: links that exist, openings, and what is in the tray.
 
 use serde::Serialize;
-use strelm_core::document::text::fold_space;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::openings::{Fit, Opening};
+use strelm_core::site::PageId;
+use strelm_store::taken::{Change, NewLink};
 use utoipa::ToSchema;
 
 use super::Repair;
@@ -13,6 +14,7 @@ use super::row::PageRef;
 use crate::api::ApiError;
 use crate::api::tray::show::Doing;
 use crate::live::Model;
+use crate::words::sentence_pieces;
 
 /// A link that exists.
 #[derive(Debug, Serialize, ToSchema)]
@@ -40,8 +42,6 @@ pub struct PartRow {
     pub part: String,
     /// 0 to 1: how much it speaks for the opening, among all that is found.
     pub strength: f64,
-    /// In plain words.
-    pub reasons: Vec<String>,
 }
 
 /// A sentence with the words that carry, or could carry, a link.
@@ -78,13 +78,18 @@ pub struct TakenRow {
     pub sentence: Sentence,
 }
 
-/// A pair of pages whose openings were set aside.
+/// Openings that were set aside.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PassedRow {
-    pub page: PageRef,
-    pub source: u32,
+    /// Its own number, to bring it back.
+    pub passed: i64,
+    /// The page at the other end; null for all pages.
+    pub page: Option<PageRef>,
+    pub source: Option<u32>,
     pub target: u32,
     pub anchor: String,
+    /// Whether only this one place is set aside.
+    pub one_place: bool,
 }
 
 impl OpeningRow {
@@ -111,31 +116,30 @@ impl Sentence {
         let block = document.blocks()[document.block_of(words)?.0 as usize].text;
         let text = document.text().slice(block);
         let within = TextSpan::new(words.start - block.start, words.end - block.start);
-        let sentence = sentence_around(text, within);
-        let piece = |start: usize, end: usize| text.get(start..end).unwrap_or_default();
-        Some(Self::of_pieces(
-            piece(sentence.start, within.start),
-            piece(within.start, within.end),
-            piece(within.end, sentence.end),
-        ))
+        Some(Self::of_pieces(sentence_pieces(text, sentence_around(text, within), within)))
     }
 
     /// White space is folded, but kept as one space beside the words.
     pub fn of(model: &Model, opening: &Opening) -> Self {
-        let text = model.book.prose(opening.source).map(|prose| prose.text()).unwrap_or_default();
-        let piece = |start: usize, end: usize| text.get(start..end).unwrap_or_default();
-        let before = piece(opening.sentence.start, opening.words.start);
-        let after = piece(opening.words.end, opening.sentence.end);
-        Self::of_pieces(before, piece(opening.words.start, opening.words.end), after)
+        Self::on_page(model, opening.source, opening.sentence, opening.words)
     }
 
-    fn of_pieces(before: &str, anchor: &str, after: &str) -> Self {
-        let space = |is: bool| if is { " " } else { "" };
-        Self {
-            before: format!("{}{}", fold_space(before), space(before.ends_with(char::is_whitespace))),
-            anchor: fold_space(anchor),
-            after: format!("{}{}", space(after.starts_with(char::is_whitespace)), fold_space(after)),
-        }
+    pub fn on_page(model: &Model, page: PageId, sentence: TextSpan, words: TextSpan) -> Self {
+        let text = model.book.prose(page).map(|prose| prose.text()).unwrap_or_default();
+        Self::of_pieces(sentence_pieces(text, sentence, words))
+    }
+
+    /// Of a link in the tray, as it will be.
+    pub fn of_link(link: &NewLink) -> Self {
+        let (before, anchor, after) = match &link.change {
+            Change::Reword(says) => (&says.before, &says.anchor, &says.after),
+            _ => (&link.before_anchor, &link.anchor, &link.after_anchor),
+        };
+        Self::of_pieces((before.clone(), anchor.clone(), after.clone()))
+    }
+
+    fn of_pieces((before, anchor, after): (String, String, String)) -> Self {
+        Self { before, anchor, after }
     }
 }
 
@@ -143,7 +147,6 @@ fn parts(fit: &Fit) -> Vec<PartRow> {
     let row = |score: &strelm_core::openings::PartScore| PartRow {
         part: score.part.as_str().to_owned(),
         strength: score.strength,
-        reasons: score.reasons.iter().map(ToString::to_string).collect(),
     };
     fit.parts.iter().map(row).collect()
 }

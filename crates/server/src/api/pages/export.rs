@@ -41,7 +41,7 @@ pub struct Query {
 type Value = fn(&PageRow) -> Cell;
 
 /// Keys, headings and values of the columns that there are.
-const COLUMNS: [(&str, &str, Value); 11] = [
+const COLUMNS: [(&str, &str, Value); 16] = [
     ("title", "Title", |row| Cell::Text(row.title.clone())),
     ("address", "Address", |row| Cell::Text(row.address.clone())),
     ("kind", "Kind", |row| Cell::Text(strelm_core::site::PageKind::from(row.kind).as_str().to_owned())),
@@ -52,6 +52,11 @@ const COLUMNS: [(&str, &str, Value); 11] = [
     ("links_out", "Links out", |row| Cell::Number(row.links_out.into())),
     ("links_away", "Links away", |row| Cell::Number(row.links_away.into())),
     ("broken", "Broken links", |row| Cell::Number(row.broken.into())),
+    ("openings_in", "Openings in", |row| Cell::Number(row.openings_in.into())),
+    ("best_in", "Best fit in", |row| Cell::Number(row.best_in.unwrap_or_default().round())),
+    ("openings_out", "Openings out", |row| Cell::Number(row.openings_out.into())),
+    ("best_out", "Best fit out", |row| Cell::Number(row.best_out.unwrap_or_default().round())),
+    ("attention", "Attention", |row| Cell::Number(row.attention.round())),
     ("depth", "Depth", |row| {
         row.depth.map_or(Cell::Text("unreachable".to_owned()), |depth| Cell::Number(depth.into()))
     }),

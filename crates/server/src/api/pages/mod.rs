@@ -7,7 +7,8 @@ pub mod list;
 mod repair;
 mod row;
 pub mod shown;
+mod why_nothing;
 
-pub use desk_rows::Sentence;
+pub use desk_rows::{OpeningRow, Sentence};
 pub use repair::Repair;
 pub use row::PageRef;

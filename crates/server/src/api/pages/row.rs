@@ -68,6 +68,14 @@ pub struct PageRow {
     pub depth: Option<u32>,
     /// Links on it that lead nowhere.
     pub broken: u32,
+    /// Openings on other pages that would lead here, and the best fit among them, 0 to 100.
+    pub openings_in: u32,
+    pub best_in: Option<f64>,
+    /// Openings in its text, and the best fit among them.
+    pub openings_out: u32,
+    pub best_out: Option<f64>,
+    /// How much an hour on it pays, 0 to 100.
+    pub attention: f64,
     /// Whether the latest reading found it for the first time.
     pub is_fresh: bool,
     pub is_entry: bool,
@@ -81,13 +89,16 @@ pub struct PageRef {
     pub title: String,
     pub path: String,
     pub kind: Kind,
+    pub category: Option<String>,
     pub depth: Option<u32>,
+    pub is_orphan: bool,
     /// Whether it is no longer on the site.
     pub is_gone: bool,
 }
 
 impl PageRow {
     pub fn of(model: &Model, page: &PageFacts, figures: Figures) -> Self {
+        let tally = model.tally(page.id);
         Self {
             number: page.id.0,
             title: title(model, page),
@@ -104,6 +115,11 @@ impl PageRow {
             planned_out: figures.planned_out,
             depth: figures.depth,
             broken: model.broken_on(page.id),
+            openings_in: tally.inbound,
+            best_in: tally.best_in,
+            openings_out: tally.outbound,
+            best_out: tally.best_out,
+            attention: model.attention(page, &figures),
             is_fresh: model.is_fresh(page.id),
             is_entry: model.site.is_entry(page.id),
             editable: page.editable,
@@ -119,9 +135,17 @@ impl PageRef {
             Some(page) => page,
             None => state::page_of(model, number)?,
         };
-        let depth = model.site.figures(page.id).and_then(|figures| figures.depth);
-        let (title, path) = (title(model, page), page.address.from_root());
-        Ok(Self { number, title, path, kind: page.kind.into(), depth, is_gone: gone.is_some() })
+        let figures = model.site.figures(page.id);
+        Ok(Self {
+            number,
+            title: title(model, page),
+            path: page.address.from_root(),
+            kind: page.kind.into(),
+            category: page.category.clone(),
+            depth: figures.and_then(|figures| figures.depth),
+            is_orphan: figures.is_some_and(|figures| figures.is_orphan()) && !model.site.is_entry(page.id),
+            is_gone: gone.is_some(),
+        })
     }
 }
 

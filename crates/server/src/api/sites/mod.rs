@@ -1,5 +1,6 @@
 pub mod add;
 pub mod delete;
+pub mod house_rules;
 pub mod list;
 mod listed;
 pub mod look;

@@ -26,6 +26,9 @@ pub struct SiteStatus {
     pub orphans: usize,
     /// Pages that cannot be reached from the entry page, orphans among them.
     pub unreachable: usize,
+    /// Pages whose text was looked at for openings, and pages that are still to be looked at.
+    pub openings_known: usize,
+    pub openings_waiting: usize,
     pub tray: TrayFigures,
     pub reading: Option<ReadingStatus>,
     /// Whether a release is on its way out or back.
@@ -62,6 +65,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         pages: totals.pages,
         orphans: totals.orphans,
         unreachable: totals.unreachable,
+        openings_known: model.openings_progress().0,
+        openings_waiting: model.openings_progress().1,
         tray: tray_figures(&model),
         reading: reading.map(|reading| ReadingStatus::of(reading, Utc::now())),
         interrupted: latest.as_ref().is_some_and(|r| r.state == ReleaseState::Interrupted),
@@ -72,7 +77,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 pub fn tray_figures(model: &Model) -> TrayFigures {
-    let mut pages: Vec<_> = model.planned.values().map(|taken| taken.link.source).collect();
+    let mut pages: Vec<_> = model.planned.all().map(|taken| taken.link.source).collect();
     pages.sort_unstable();
     pages.dedup();
     let is_warned = |taken: &&strelm_store::taken::TakenLink| {
@@ -81,6 +86,6 @@ pub fn tray_figures(model: &Model) -> TrayFigures {
     TrayFigures {
         links: model.planned.len(),
         pages: pages.len(),
-        warnings: model.planned.values().filter(is_warned).count(),
+        warnings: model.planned.all().filter(is_warned).count(),
     }
 }

@@ -1,5 +1,7 @@
 //! What wants attention, the most gainful first. Each line opens the place to act.
 
+use std::collections::HashSet;
+
 use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::site::{Figures, PageFacts, PageId};
@@ -7,7 +9,7 @@ use strelm_store::SiteId;
 use strelm_store::release::{self, ReleaseState};
 use utoipa::ToSchema;
 
-use crate::api::pages::{PageRef, Repair};
+use crate::api::pages::{OpeningRow, PageRef, Repair};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
 use crate::live::{Model, Only, Wish};
@@ -15,12 +17,17 @@ use crate::live::{Model, Only, Wish};
 /// Pages that are named under each line.
 const NAMED: usize = 5;
 
+/// Openings that are shown.
+const MOST_OPENINGS: usize = 10;
+
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Today {
     /// What is interrupted or waits comes before what could be better.
     pub releases_interrupted: Vec<InterruptedRelease>,
     /// The latest reading, when it stopped, failed, or has something to say.
     pub reading: Option<ReadingStatus>,
+    /// The best openings of the whole site, one for each page.
+    pub openings: Vec<BestOpening>,
     pub changes_waiting: usize,
     pub warnings: usize,
     pub unreachable: PageLine,
@@ -39,6 +46,13 @@ pub struct Today {
 pub struct InterruptedRelease {
     pub release: i64,
     pub message: String,
+}
+
+/// An opening with the page on which it stands; its own page is where it leads.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BestOpening {
+    pub source: PageRef,
+    pub opening: OpeningRow,
 }
 
 /// Pages with the same trouble.
@@ -109,6 +123,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             .map(|release| InterruptedRelease { release: release.id.0, message: release.message.unwrap_or_default() })
             .collect(),
         reading,
+        openings: openings(&model)?,
         changes_waiting: tray.links,
         warnings: tray.warnings,
         unreachable: line(&model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
@@ -120,6 +135,19 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         detours: detours(&model)?,
         pages: model.totals().pages,
     }))
+}
+
+fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
+    let best = |page: &PageId| model.openings_out(*page).into_iter().next();
+    let mut targets = HashSet::new();
+    let found = model.best_pages().iter().filter_map(best).filter(|opening| targets.insert(opening.target));
+    found
+        .take(MOST_OPENINGS)
+        .map(|opening| {
+            let source = PageRef::of(model, opening.source.0)?;
+            Ok(BestOpening { source, opening: OpeningRow::of(model, &opening, opening.target.0)? })
+        })
+        .collect()
 }
 
 /// Pages to which menus lead, but no text does.

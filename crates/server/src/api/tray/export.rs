@@ -51,7 +51,7 @@ pub async fn export(
     let (by_page, paths) = {
         let model = live.read();
         let mut by_page: BTreeMap<PageId, Vec<TakenLink>> = BTreeMap::new();
-        for taken in model.planned.values() {
+        for taken in model.planned.all() {
             by_page.entry(taken.link.source).or_default().push(taken.clone());
         }
         let path = |id: &PageId| Some((*id, model.site.page(*id)?.address.as_url().path().to_owned()));

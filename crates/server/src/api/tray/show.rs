@@ -4,7 +4,6 @@ use std::collections::HashMap;
 
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::limits::LinkLimits;
 use strelm_core::site::PageId;
 use strelm_store::taken::{Change, NewLink, TakenLink, TakenState};
 use utoipa::ToSchema;
@@ -33,7 +32,10 @@ pub struct TrayLink {
     pub old: Option<String>,
     /// What is written into the page.
     pub href: String,
+    /// As it will be.
     pub sentence: Sentence,
+    /// The sentence in whose place it comes; nothing when the words stay.
+    pub was: Option<String>,
     /// Whether it is on its way to the site.
     pub releasing: bool,
     /// Why it was held back, or will be.
@@ -49,6 +51,8 @@ pub enum Doing {
     Retarget,
     /// A link is taken off its words.
     Unlink,
+    /// The editor's own sentence comes in place of another, with a link.
+    Reword,
 }
 
 impl Doing {
@@ -57,6 +61,7 @@ impl Doing {
             Change::Put => Self::Put,
             Change::Retarget(_) => Self::Retarget,
             Change::Unlink(_) => Self::Unlink,
+            Change::Reword(_) => Self::Reword,
         }
     }
 }
@@ -71,13 +76,12 @@ pub fn target_of(model: &Model, link: &NewLink) -> Result<Option<PageRef>, ApiEr
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<TrayPage>>, ApiError> {
     let live = state.site(*path).await?;
     let model = live.read();
-    let mut planned: Vec<_> = model.planned.values().collect();
+    let mut planned: Vec<_> = model.planned.all().collect();
     planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
     let mut pages: Vec<TrayPage> = Vec::new();
-    let limits = LinkLimits::default();
-    let put = planned.iter().filter(|taken| taken.link.change == Change::Put);
-    let put: Vec<_> =
-        put.filter_map(|taken| Some((taken.id, taken.link.target?, taken.link.anchor.as_str()))).collect();
+    let limits = model.rules().limits;
+    let put = planned.iter().filter(|taken| taken.link.change.brings_link());
+    let put: Vec<_> = put.filter_map(|taken| Some((taken.id, taken.link.target?, taken.link.shown_anchor()))).collect();
     let breaches = limits.check_release(put.iter().map(|(_, target, anchor)| (*target, *anchor)));
     let breaches: HashMap<_, _> = put.iter().zip(breaches).map(|((id, ..), breach)| (*id, breach)).collect();
     for taken in planned {
@@ -92,7 +96,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             None => {
                 let figures = model.site.figures(taken.link.source).unwrap_or_default();
                 let on_page = model.planned_on(taken.link.source);
-                let going = on_page.filter(|other| other.link.change != Change::Put).count();
+                let going = on_page.filter(|other| !other.link.change.brings_link()).count();
                 let going = u32::try_from(going).unwrap_or(u32::MAX);
                 pages.push(TrayPage {
                     page: PageRef::of(&model, source)?,
@@ -128,11 +132,8 @@ fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
         target: target_of(model, link)?,
         old: link.change.old().map(|old| old.href.clone()),
         href: link.href.clone(),
-        sentence: Sentence {
-            before: link.before_anchor.clone(),
-            anchor: link.anchor.clone(),
-            after: link.after_anchor.clone(),
-        },
+        sentence: Sentence::of_link(link),
+        was: matches!(link.change, Change::Reword(_)).then(|| link.anchor.clone()),
         releasing: taken.state == TakenState::Releasing,
         warning,
     })

@@ -1,0 +1,179 @@
+//! The openings of a whole site at a glance: how many each page has in both directions, and the best of them. Kept right
+//! by deltas.
+
+use std::collections::BTreeSet;
+
+use rustc_hash::FxHashMap;
+
+use super::candidate::Candidate;
+use super::choice::Manners;
+use super::find::{Judge, Limits, Unwanted};
+use super::fit::percent;
+use super::index::OpeningIndex;
+use crate::site::{Figures, PageId};
+
+/// What a page has to offer.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Tally {
+    /// Openings on other pages that would lead here, and the best fit among them, 0 to 100.
+    pub inbound: u32,
+    pub best_in: Option<f64>,
+    /// The chance that at least one of the best three would be kept, 0 to 1.
+    pub hope_in: f64,
+    /// Openings in its own text, as a set.
+    pub outbound: u32,
+    pub best_out: Option<f64>,
+    /// Where the best of them leads.
+    pub best_target: Option<PageId>,
+}
+
+/// What of a page's figures its need for links hangs on.
+type Need = (u32, u32, Option<u32>);
+
+/// Candidates of all pages and what follows from them.
+#[derive(Debug, Default)]
+pub struct Board {
+    index: OpeningIndex,
+    tallies: FxHashMap<PageId, Tally>,
+    dirty: BTreeSet<PageId>,
+    needs: FxHashMap<PageId, Need>,
+}
+
+impl Board {
+    pub fn index(&self) -> &OpeningIndex {
+        &self.index
+    }
+
+    /// `None` until it was counted.
+    pub fn tally(&self, page: PageId) -> Option<&Tally> {
+        self.tallies.get(&page)
+    }
+
+    pub fn is_settled(&self) -> bool {
+        self.dirty.is_empty() && self.index.is_complete()
+    }
+
+    /// Pages that are known, and those that are still to be looked at.
+    pub fn progress(&self) -> (usize, usize) {
+        self.index.progress()
+    }
+
+    /// Pages whose texts are to be looked at.
+    pub fn stale(&self, most: usize) -> Vec<PageId> {
+        self.index.stale(most)
+    }
+
+    /// The text of a page changed; `mentioning` are pages that may name it, as it is called now.
+    pub fn changed(&mut self, page: PageId, mentioning: impl IntoIterator<Item = PageId>) {
+        self.touch_row(page);
+        let sources = self.index.sources_of(page).to_vec();
+        self.index.changed(page);
+        self.index.mark(sources);
+        self.index.mark(mentioning);
+        self.dirty.insert(page);
+    }
+
+    /// The page is no longer there.
+    pub fn removed(&mut self, page: PageId) {
+        self.touch_row(page);
+        let sources = self.index.sources_of(page).to_vec();
+        self.dirty.extend(&sources);
+        self.index.mark(sources);
+        self.index.remove(page);
+        self.tallies.remove(&page);
+        self.needs.remove(&page);
+    }
+
+    /// Takes note of what was found on a page.
+    pub fn put(&mut self, page: PageId, row: Vec<Candidate>) {
+        self.touch_row(page);
+        self.index.put(page, row);
+        self.touch_row(page);
+    }
+
+    /// Something was decided about links of a page.
+    pub fn decided(&mut self, source: PageId, target: Option<PageId>) {
+        self.touch_row(source);
+        self.dirty.extend(target);
+    }
+
+    /// Something was decided about all links to a page.
+    pub fn decided_for_all(&mut self, target: PageId) {
+        self.dirty.insert(target);
+        self.dirty.extend(self.index.sources_of(target));
+    }
+
+    /// Everything is to be counted anew: rules changed, or what is known of the editor's taste.
+    pub fn touch_all(&mut self, pages: impl Iterator<Item = PageId>) {
+        self.dirty.extend(pages);
+    }
+
+    /// Counts a page, and those to which it could lead, anew.
+    fn touch_row(&mut self, page: PageId) {
+        self.dirty.insert(page);
+        for candidate in self.index.row_kept(page) {
+            self.dirty.insert(candidate.target);
+        }
+    }
+
+    /// Takes note of pages whose need for links changed. O(pages).
+    pub fn follow_needs(&mut self, figures: impl Iterator<Item = (PageId, Figures)>) {
+        for (page, figures) in figures {
+            let need = (figures.links_in, figures.content_links_in, figures.depth);
+            if self.needs.insert(page, need).is_none_or(|old| old != need) {
+                self.dirty.insert(page);
+                self.dirty.extend(self.index.sources_of(page));
+            }
+        }
+    }
+
+    /// Counts at most `most` pages anew. O(their candidates and those that lead to them).
+    pub fn settle(
+        &mut self,
+        judge: Judge<'_>,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+        most: usize,
+    ) {
+        for _ in 0..most {
+            let Some(page) = self.dirty.pop_first() else { return };
+            if judge.site.page(page).is_none() {
+                self.tallies.remove(&page);
+                continue;
+            }
+            let tally = self.count(judge, page, unwanted, manners, limits);
+            self.tallies.insert(page, tally);
+        }
+    }
+
+    fn count(
+        &self,
+        judge: Judge<'_>,
+        page: PageId,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+    ) -> Tally {
+        // What is not looked at yet counts nothing until it is.
+        let out = match self.index.row(page) {
+            Some(_) => judge.chosen(Some(&self.index), page, unwanted, manners, limits),
+            None => Vec::new(),
+        };
+        let sources = self.index.sources_of(page).iter();
+        let mut fits: Vec<f64> = sources
+            .filter_map(|source| judge.best_place(self.index.row(*source)?, *source, page, unwanted, limits))
+            .map(|(_, weighed)| percent(weighed.log_odds))
+            .collect();
+        fits.sort_by(|a, b| b.total_cmp(a));
+        let best = out.first();
+        Tally {
+            inbound: u32::try_from(fits.len()).unwrap_or(u32::MAX),
+            best_in: fits.first().copied(),
+            hope_in: 1.0 - fits.iter().take(3).map(|fit| 1.0 - fit / 100.0).product::<f64>(),
+            outbound: u32::try_from(out.len()).unwrap_or(u32::MAX),
+            best_out: best.map(|(_, weighed)| percent(weighed.log_odds)),
+            best_target: best.map(|(candidate, _)| candidate.target),
+        }
+    }
+}

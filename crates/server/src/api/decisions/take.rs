@@ -1,0 +1,275 @@
+//! Taking openings, one or many: each is looked at once more, with all that is in the tray and all that goes with it.
+
+use std::collections::HashMap;
+
+use serde::{Deserialize, Serialize};
+use strelm_core::document::{Document, TextSpan};
+use strelm_core::limits::Breach;
+use strelm_core::openings::Unwanted;
+use strelm_core::site::PageId;
+use strelm_sources::folder::Folder;
+use strelm_store::site::Source;
+use strelm_store::taken::{Change, NewLink, Says};
+use strelm_store::{SiteId, page, site};
+use utoipa::ToSchema;
+
+use crate::api::pages::Sentence;
+use crate::api::state::page_of;
+use crate::api::{ApiError, State};
+use crate::edits::wording_of;
+use crate::live::{LiveSite, Model};
+
+pub const ALREADY: &str = "A link between these two pages is in the tray already: somebody was a moment faster.";
+
+/// More links are not taken at once.
+const MOST_AT_ONCE: usize = 2000;
+
+/// A longer sentence is not written in the place of another.
+const LONGEST_WORDING: usize = 2000;
+
+/// A link to put on words of a page.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct TakeWish {
+    source: u32,
+    target: u32,
+    /// Byte offsets into the text of the source page.
+    words_start: usize,
+    words_end: usize,
+    /// The version of the source page that the editor saw.
+    version: String,
+    /// Whether the editor chose the words or the target, so that it need not be an opening that was found.
+    #[serde(default)]
+    by_hand: bool,
+    /// The editor's own wording, in place of the whole sentence around the words.
+    wording: Option<WordingWish>,
+}
+
+/// A sentence, with a link on some of it.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct WordingWish {
+    before: String,
+    anchor: String,
+    after: String,
+}
+
+/// A link that was not taken, and why.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Refused {
+    pub source: u32,
+    pub target: u32,
+    pub words: String,
+    pub why: String,
+}
+
+/// What can be taken of what was wished for.
+#[derive(Default)]
+pub struct ToTake {
+    pub links: Vec<NewLink>,
+    /// What each part of a fit added, for those that have one.
+    pub lessons: Vec<[f32; 5]>,
+    pub refused: Vec<Refused>,
+}
+
+/// A page with what was accepted on it so far.
+struct OnPage {
+    document: Document,
+    added: Vec<(TextSpan, PageId)>,
+}
+
+impl ToTake {
+    /// A single refused wish is an error; of many the others are taken. One query for all pages.
+    pub async fn of(state: &State, id: SiteId, live: &LiveSite, wishes: &[TakeWish]) -> Result<Self, ApiError> {
+        if wishes.is_empty() || wishes.len() > MOST_AT_ONCE {
+            return Err(ApiError::Unusable(format!("Take 1 to {MOST_AT_ONCE} links at once.")));
+        }
+        let settings = site::get(&state.pool, id).await?;
+        let is_folder = settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. }));
+        let mut sources: Vec<PageId> = wishes.iter().map(|wish| PageId(wish.source)).collect();
+        sources.sort_unstable();
+        sources.dedup();
+        let texts = page::texts(&state.pool, id, Some(&sources)).await?;
+        let mut pages: HashMap<PageId, OnPage> = HashMap::new();
+        for text in texts {
+            let Some(source) = text.source else { continue };
+            let document = Document::read(source.text, source.format);
+            pages.insert(text.page, OnPage { document, added: Vec::new() });
+        }
+        let model = live.read();
+        for (page, on_page) in &mut pages {
+            let planned = model.planned_on(*page).filter(|taken| taken.link.source_hash == on_page.document.hash());
+            let put = planned.filter(|taken| taken.link.change.brings_link());
+            on_page.added = put.filter_map(|taken| Some((taken.link.words, taken.link.target?))).collect();
+        }
+        let mut to_take = Self::default();
+        for wish in wishes {
+            match to_take.add(&model, wish, &mut pages, is_folder) {
+                Ok(()) => {}
+                Err(refusal) if wishes.len() == 1 => return Err(refusal),
+                Err(refusal) => to_take.refused.push(Refused {
+                    source: wish.source,
+                    target: wish.target,
+                    words: words_of(&model, wish),
+                    why: refusal.to_string(),
+                }),
+            }
+        }
+        Ok(to_take)
+    }
+
+    fn add(
+        &mut self,
+        model: &Model,
+        wish: &TakeWish,
+        pages: &mut HashMap<PageId, OnPage>,
+        is_folder: bool,
+    ) -> Result<(), ApiError> {
+        let (mut link, lesson) = new_link(model, wish, pages)?;
+        if is_folder {
+            let (from, to) = (page_of(model, wish.source)?, page_of(model, wish.target)?);
+            link.href = Folder::relative_link(&from.address, &to.address);
+        }
+        let target = PageId(wish.target);
+        let on_page = pages.get_mut(&link.source).ok_or_else(not_editable)?;
+        if let Change::Reword(says) = &link.change {
+            let wording = wording_of(says, &link.href);
+            on_page
+                .document
+                .replace_sentence(link.words, &wording)
+                .map_err(|why| ApiError::Conflict(format!("This sentence cannot be reworded from here: {why}.")))?;
+        }
+        on_page.added.push((link.words, target));
+        let breach = model.rules().limits.check_page(&on_page.document, &on_page.added, |_| false).pop().flatten();
+        if let Some(breach) = breach {
+            on_page.added.pop();
+            return Err(match breach {
+                // Somebody took a link between the two pages since this one was looked for.
+                Breach::SameTarget => ApiError::Conflict(ALREADY.to_owned()),
+                breach => too_much(&breach),
+            });
+        }
+        let planned = model.planned.all().filter(|taken| taken.link.change.brings_link()).map(|taken| &taken.link);
+        let all = planned.chain(&self.links).chain([&link]);
+        let all = all.filter_map(|link| Some((link.target?, link.shown_anchor())));
+        if let Some(breach) = model.rules().limits.check_release(all).pop().flatten() {
+            on_page.added.pop();
+            return Err(too_much(&breach));
+        }
+        self.links.push(link);
+        self.lessons.extend(lesson);
+        Ok(())
+    }
+}
+
+fn words_of(model: &Model, wish: &TakeWish) -> String {
+    let prose = model.book.prose(PageId(wish.source));
+    let words = prose.and_then(|prose| prose.text().get(wish.words_start..wish.words_end.max(wish.words_start)));
+    words.unwrap_or_default().to_owned()
+}
+
+fn too_much(breach: &Breach) -> ApiError {
+    ApiError::Conflict(format!("This would be too much for readers: {breach}."))
+}
+
+fn not_editable() -> ApiError {
+    ApiError::Conflict("This page cannot be edited from here.".to_owned())
+}
+
+/// The link as it goes into the tray, and what its fit was made of: nothing is taken on a page that has changed.
+fn new_link(
+    model: &Model,
+    wish: &TakeWish,
+    pages: &HashMap<PageId, OnPage>,
+) -> Result<(NewLink, Option<[f32; 5]>), ApiError> {
+    page_of(model, wish.source)?;
+    let target = page_of(model, wish.target)?;
+    let source = PageId(wish.source);
+    let hash = model.versions.get(&source).copied().filter(|hash| hash.to_string() == wish.version);
+    let hash = hash.ok_or_else(|| {
+        ApiError::Conflict("The page was read anew meanwhile. Look at its openings once more.".to_owned())
+    })?;
+    let is_planned = |taken: &&strelm_store::taken::TakenLink| {
+        taken.link.change.brings_link() && taken.link.target == Some(target.id)
+    };
+    if model.planned_on(source).any(|taken| is_planned(&taken)) {
+        return Err(ApiError::Conflict(ALREADY.to_owned()));
+    }
+    let words = TextSpan::new(wish.words_start, wish.words_end.max(wish.words_start));
+    let opening = model.opening_on(source, target.id, words);
+    if opening.is_none() {
+        if !wish.by_hand {
+            let why = "This opening is gone: its words were used, or it was passed or taken meanwhile.";
+            return Err(ApiError::Conflict(why.to_owned()));
+        }
+        check_by_hand(model, source, target.id, words, pages)?;
+    }
+    let sentence = model.judge().sentence_of(source, words);
+    let (change, words, said) = match &wish.wording {
+        None => (Change::Put, words, Sentence::on_page(model, source, sentence, words)),
+        Some(wording) => {
+            let whole = Sentence::on_page(model, source, sentence, sentence);
+            (Change::Reword(says_of(wording, &whole.anchor)?), sentence, whole)
+        }
+    };
+    let lesson = opening.as_ref().filter(|_| wish.wording.is_none()).map(|opening| opening.fit.lesson());
+    let link = NewLink {
+        change,
+        source,
+        target: Some(target.id),
+        words,
+        source_hash: hash,
+        anchor: said.anchor,
+        before_anchor: said.before,
+        after_anchor: said.after,
+        href: target.address.from_root(),
+        fit: opening.filter(|_| wish.wording.is_none()).map(|opening| opening.fit.total()),
+    };
+    Ok((link, lesson))
+}
+
+/// Whether words that the editor chose may lead to a page that the editor chose.
+fn check_by_hand(
+    model: &Model,
+    source: PageId,
+    target: PageId,
+    words: TextSpan,
+    pages: &HashMap<PageId, OnPage>,
+) -> Result<(), ApiError> {
+    let refuse = |why: &str| Err(ApiError::Conflict(why.to_owned()));
+    if source == target {
+        return refuse("A page does not lead to itself. Choose another target.");
+    }
+    if model.site.leads_to(source, target) {
+        return refuse("The text of this page leads there already.");
+    }
+    if model.wanted().planned(source).iter().any(|link| link.overlaps(words)) {
+        return refuse("These words carry another link in the tray. Drop that one first, or choose other words.");
+    }
+    let on_page = pages.get(&source).ok_or_else(not_editable)?;
+    if on_page.document.text().as_str().get(words.range()).is_none() {
+        return refuse("These words are not on the page any more. Look at it once more.");
+    }
+    match on_page.document.may_link(words) {
+        Ok(_) => Ok(()),
+        Err(why) => Err(ApiError::Conflict(format!("These words cannot carry a link: {why}."))),
+    }
+}
+
+/// The editor's wording, tidied; `whole` is the sentence as it is.
+fn says_of(wording: &WordingWish, whole: &str) -> Result<Says, ApiError> {
+    let tidy = |text: &str| text.replace(char::is_control, " ");
+    let (before, anchor, after) = (tidy(&wording.before), tidy(&wording.anchor), tidy(&wording.after));
+    let unusable = |why: String| Err(ApiError::Unusable(why));
+    if anchor.trim().is_empty() {
+        return unusable("Mark the words that are to carry the link.".to_owned());
+    }
+    if before.len() + anchor.len() + after.len() > LONGEST_WORDING {
+        return unusable(format!("A sentence has at most {LONGEST_WORDING} letters here."));
+    }
+    if format!("{before}{anchor}{after}").trim() == whole.trim() {
+        return unusable("The wording is what it was. Use “other words” to put the link on other words.".to_owned());
+    }
+    // White space at the ends of the link would be underlined.
+    let lead = &anchor[..anchor.len() - anchor.trim_start().len()];
+    let tail = &anchor[anchor.trim_end().len()..];
+    Ok(Says { before: format!("{before}{lead}"), anchor: anchor.trim().to_owned(), after: format!("{tail}{after}") })
+}

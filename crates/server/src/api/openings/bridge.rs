@@ -1,0 +1,82 @@
+//! Where a sentence with a link would fit, on a page that has no words for it; and which pages belong together.
+
+use actix_web::{get, web};
+use serde::{Deserialize, Serialize};
+use strelm_core::document::text::fold_space;
+use strelm_core::openings::Unwanted;
+use strelm_core::site::PageId;
+use utoipa::{IntoParams, ToSchema};
+
+use crate::api::pages::PageRef;
+use crate::api::state::page_of;
+use crate::api::{ApiError, Problem, State};
+
+const MOST: usize = 5;
+
+/// Pages that are looked at for one that is wanted; some are linked already.
+const LOOKED_AT: usize = 25;
+
+/// Less alike pages do not belong together.
+const LEAST_LIKENESS: f64 = 0.08;
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct Query {
+    page: u32,
+    /// Whether links to the page are looked for, rather than from it.
+    #[serde(default)]
+    inbound: bool,
+}
+
+/// A place for a sentence that leads from one page to another.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BridgeRow {
+    /// The page at the other end.
+    pub page: PageRef,
+    pub source: u32,
+    pub target: u32,
+    /// The paragraph after whose last sentence it would stand.
+    pub after: String,
+    /// Telling words that the paragraph and the target have in common.
+    pub shared: Vec<String>,
+    /// Links that the paragraph has already.
+    pub links: usize,
+}
+
+/// O(words of the pages that are alike).
+#[utoipa::path(operation_id = "openings_bridges", params(Query), responses((status = 200, body = [BridgeRow]), (status = 404, body = Problem)))]
+#[get("/sites/{site}/openings/bridges")]
+pub async fn bridges(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    query: web::Query<Query>,
+) -> Result<web::Json<Vec<BridgeRow>>, ApiError> {
+    let live = state.site(*path).await?;
+    let model = live.read();
+    let page = page_of(&model, query.page)?.id;
+    let (judge, wanted) = (model.judge(), model.wanted());
+    let named = if query.inbound { model.openings_in(page) } else { model.openings_out(page) };
+    let named: Vec<PageId> = named.iter().map(|o| if query.inbound { o.source } else { o.target }).collect();
+    let mut rows = Vec::new();
+    for (other, likeness) in judge.alike(page, LOOKED_AT) {
+        let (source, target) = if query.inbound { (other, page) } else { (page, other) };
+        let is_editable = model.site.page(source).is_some_and(|page| page.editable);
+        if likeness < LEAST_LIKENESS || !is_editable || named.contains(&other) || wanted.pair(source, target) {
+            continue;
+        }
+        let Some(bridge) = judge.bridge(source, target) else { continue };
+        let text = model.book.prose(source).and_then(|prose| prose.text().get(bridge.after.range()));
+        rows.push(BridgeRow {
+            page: PageRef::of(&model, other.0)?,
+            source: source.0,
+            target: target.0,
+            after: fold_space(text.unwrap_or_default()),
+            shared: bridge.shared,
+            links: bridge.links,
+        });
+        if rows.len() == MOST {
+            break;
+        }
+    }
+    Ok(web::Json(rows))
+}

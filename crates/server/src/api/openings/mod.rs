@@ -1,0 +1,4 @@
+pub mod around;
+pub mod best;
+pub mod bridge;
+pub mod reasons;

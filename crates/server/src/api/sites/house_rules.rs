@@ -1,0 +1,141 @@
+//! The rules that hold for the links of a site, and what was learnt from decisions.
+
+use actix_web::{HttpResponse, delete, get, put, web};
+use serde::{Deserialize, Serialize};
+use strelm_core::limits::{HouseRules, LinkLimits};
+use strelm_core::openings::Part;
+use strelm_store::{SiteId, house_rules, lesson};
+use utoipa::ToSchema;
+
+use crate::api::{ApiError, Problem, State};
+
+const MOST_WORDS: usize = 1000;
+const LONGEST_WORDS: usize = 200;
+const MOST_CATEGORIES: usize = 200;
+
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
+pub struct Rules {
+    per_sentence: usize,
+    /// A page carries one link for so many words of its text.
+    words_per_link: usize,
+    /// The first words of a page's text, which carry none.
+    first_words_free: usize,
+    /// Words that never carry a link.
+    never_words: Vec<String>,
+    /// Categories without openings.
+    left_out: Vec<String>,
+    /// Whether a page may lead back to one that leads to it.
+    links_back: bool,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RulesAndLessons {
+    rules: Rules,
+    /// Categories of the site, to choose from.
+    categories: Vec<String>,
+    /// Openings that were taken and passed, and how many of these decisions were learnt from.
+    taken: usize,
+    passed: usize,
+    learnt_from: usize,
+    /// How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.
+    keeps: f32,
+    /// How much each part counts beside what it counted at first.
+    parts: Vec<PartCounts>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PartCounts {
+    part: String,
+    /// 1 for as much as at first.
+    counts: f32,
+}
+
+#[utoipa::path(operation_id = "sites_house_rules", responses((status = 200, body = RulesAndLessons), (status = 404, body = Problem)))]
+#[get("/sites/{site}/house-rules")]
+pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
+    let live = state.site(*path).await?;
+    let (taken, passed) = lesson::count(&state.pool, SiteId(*path)).await?;
+    let model = live.read();
+    let rules = model.rules();
+    let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
+    categories.extend(rules.left_out.iter().cloned());
+    categories.sort();
+    categories.dedup();
+    let counts = |(part, counts): (Part, f32)| PartCounts { part: part.as_str().to_owned(), counts };
+    Ok(web::Json(RulesAndLessons {
+        rules: Rules {
+            per_sentence: rules.limits.per_sentence,
+            words_per_link: rules.limits.words_per_link,
+            first_words_free: rules.limits.first_words_free,
+            never_words: rules.never_words.clone(),
+            left_out: rules.left_out.clone(),
+            links_back: rules.links_back,
+        },
+        categories,
+        taken,
+        passed,
+        learnt_from: model.learnt_from,
+        keeps: (model.taste.keeps - strelm_core::openings::Taste::EDITOR.keeps).exp(),
+        parts: Part::ALL.into_iter().zip(model.taste.scales).map(counts).collect(),
+    }))
+}
+
+#[utoipa::path(operation_id = "sites_set_house_rules", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[put("/sites/{site}/house-rules")]
+pub async fn set(
+    state: web::Data<State>,
+    path: web::Path<i32>,
+    wanted: web::Json<Rules>,
+) -> Result<HttpResponse, ApiError> {
+    let unusable = |why: &str| Err(ApiError::Unusable(why.to_owned()));
+    if !(1..=20).contains(&wanted.per_sentence) {
+        return unusable("A sentence carries 1 to 20 links.");
+    }
+    if !(1..=1000).contains(&wanted.words_per_link) {
+        return unusable("There is one link for every 1 to 1,000 words.");
+    }
+    if wanted.first_words_free > 10_000 {
+        return unusable("At most the first 10,000 words can be kept free.");
+    }
+    let rules = HouseRules {
+        limits: LinkLimits {
+            per_sentence: wanted.per_sentence,
+            words_per_link: wanted.words_per_link,
+            first_words_free: wanted.first_words_free,
+            ..LinkLimits::default()
+        },
+        never_words: tidied(&wanted.never_words, MOST_WORDS)?,
+        left_out: tidied(&wanted.left_out, MOST_CATEGORIES)?,
+        links_back: wanted.links_back,
+    };
+    let set = house_rules::set(&state.pool, SiteId(*path), &rules).await?;
+    set.ok_or(ApiError::NotFound("There is no such site."))?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Forgets what was learnt; the decisions themselves stay.
+#[utoipa::path(operation_id = "sites_forget_lessons", responses((status = 204), (status = 404, body = Problem)))]
+#[delete("/sites/{site}/lessons")]
+pub async fn forget(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
+    state.site(*path).await?;
+    lesson::forget(&state.pool, SiteId(*path)).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Lines as people type them, each once, without white space around them.
+fn tidied(lines: &[String], most: usize) -> Result<Vec<String>, ApiError> {
+    let mut tidy: Vec<String> = Vec::new();
+    for line in lines.iter().map(|line| line.trim()).filter(|line| !line.is_empty()) {
+        if line.chars().count() > LONGEST_WORDS || line.contains('\0') {
+            let shown: String = line.chars().filter(|c| *c != '\0').take(40).collect();
+            return Err(ApiError::Unusable(format!("“{shown}…” is too long: at most {LONGEST_WORDS} letters a line.")));
+        }
+        if !tidy.iter().any(|known| known == line) {
+            tidy.push(line.to_owned());
+        }
+    }
+    if tidy.len() > most {
+        return Err(ApiError::Unusable(format!("At most {most} lines can be named.")));
+    }
+    Ok(tidy)
+}

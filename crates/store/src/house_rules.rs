@@ -1,0 +1,59 @@
+//! What an editor sets for the links of a site.
+
+use sqlx::PgPool;
+use strelm_core::limits::{HouseRules, LinkLimits};
+
+use crate::journal::{self, Entry};
+use crate::{Seq, SiteId, StoreError};
+
+/// `None` when there is no such site.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, StoreError> {
+    let row = sqlx::query!(
+        "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back
+         from site where id = $1",
+        site.0,
+    );
+    let count = |number: i32| usize::try_from(number).unwrap_or_default();
+    Ok(row.fetch_optional(pool).await?.map(|row| HouseRules {
+        limits: LinkLimits {
+            per_sentence: count(row.per_sentence),
+            words_per_link: count(row.words_per_link),
+            first_words_free: count(row.first_words_free),
+            ..LinkLimits::default()
+        },
+        never_words: row.never_words,
+        left_out: row.left_out,
+        links_back: row.links_back,
+    }))
+}
+
+/// Sets them; `None` when there is no such site.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Option<Seq>, StoreError> {
+    let count = |number: usize| i32::try_from(number).unwrap_or(i32::MAX);
+    let mut tx = pool.begin().await?;
+    let changed = sqlx::query!(
+        "update site set per_sentence = $2, words_per_link = $3, first_words_free = $4, never_words = $5,
+                         left_out = $6, links_back = $7 where id = $1",
+        site.0,
+        count(rules.limits.per_sentence),
+        count(rules.limits.words_per_link),
+        count(rules.limits.first_words_free),
+        &rules.never_words,
+        &rules.left_out,
+        rules.links_back,
+    )
+    .execute(&mut *tx)
+    .await?;
+    if changed.rows_affected() == 0 {
+        return Ok(None);
+    }
+    let seq = journal::append(&mut *tx, site, &Entry::Site).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}

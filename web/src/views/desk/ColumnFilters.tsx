@@ -1,0 +1,87 @@
+import { useSearchParams } from 'react-router';
+import type { Schema } from '../../api/client.ts';
+import type { Opening } from './useDesk.ts';
+
+/** What is shown of the openings, as it is kept in the address bar. */
+export interface Filter {
+  leastFit: number;
+  orphans: boolean;
+  category: boolean;
+}
+
+const FITS = [0, 20, 40, 60, 80];
+
+export function useFilter(): [Filter, (change: Partial<Filter>) => void, string] {
+  const [search, setSearch] = useSearchParams();
+  const filter: Filter = {
+    leastFit: Number(search.get('fit') ?? 0) || 0,
+    orphans: search.has('orphans'),
+    category: search.has('category'),
+  };
+  const set = (change: Partial<Filter>) => {
+    const next = { ...filter, ...change };
+    const entries = [
+      ...(next.leastFit > 0 ? [['fit', String(next.leastFit)]] : []),
+      ...(next.orphans ? [['orphans', '']] : []),
+      ...(next.category ? [['category', '']] : []),
+    ];
+    setSearch(new URLSearchParams(entries as [string, string][]), { replace: true });
+  };
+  const text = search.toString();
+  return [filter, set, text ? `?${text}` : ''];
+}
+
+export function passes(filter: Filter, desk: Schema['Desk'], opening: Opening): boolean {
+  return (
+    opening.fit >= filter.leastFit &&
+    (!filter.orphans || opening.page.is_orphan) &&
+    (!filter.category || (desk.page.category ?? null) === (opening.page.category ?? null))
+  );
+}
+
+/** Filters as words that can be pressed. */
+export function ColumnFilters({
+  filter,
+  set,
+  hasCategory,
+}: {
+  filter: Filter;
+  set: (change: Partial<Filter>) => void;
+  hasCategory: boolean;
+}) {
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
+      <label className="flex items-center gap-1 text-xs text-secondary">
+        fit at least
+        <select
+          className="select select-xs figures w-15"
+          value={filter.leastFit}
+          onChange={(event) => set({ leastFit: Number(event.target.value) })}
+        >
+          {FITS.map((fit) => (
+            <option key={fit} value={fit}>
+              {fit}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Chip isOn={filter.orphans} press={() => set({ orphans: !filter.orphans })} words="orphans" />
+      {hasCategory && (
+        <Chip isOn={filter.category} press={() => set({ category: !filter.category })} words="same category" />
+      )}
+    </div>
+  );
+}
+
+function Chip({ isOn, press, words }: { isOn: boolean; press: () => void; words: string }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={isOn}
+      className={`btn btn-xs rounded-full ${isOn ? 'btn-primary' : 'btn-ghost border-base-300'}`}
+      onClick={press}
+    >
+      {words}
+    </button>
+  );
+}
