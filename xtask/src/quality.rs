@@ -12,7 +12,7 @@ use crate::process::{output, root, run_shown};
 /// Sites that are judged; each is left out of the training by which it is judged.
 const JUDGED: [&str; 3] = ["postgresql", "apache", "libreoffice"];
 
-const FURTHER: [&str; 18] = [
+const FURTHER: [&str; 24] = [
     "sqlite",
     "django",
     "git",
@@ -31,6 +31,12 @@ const FURTHER: [&str; 18] = [
     "sphinx",
     "zsh",
     "lilypond",
+    "python",
+    "policy",
+    "libreoffice-fr",
+    "gimp-de",
+    "gnucash-de",
+    "lilypond-fr",
 ];
 
 const SEEDS: [&str; 3] = ["1", "2", "3"];

@@ -26,6 +26,12 @@ SITES = {
     "slony": ("slony1-2-doc", DOC + "slony1-2-doc/adminguide"),
     "sphinx": ("sphinx-doc", DOC + "sphinx-doc/html"),
     "zsh": ("zsh-doc", DOC + "zsh-common/html"),
+    "python": ("python3.11-doc", DOC + "python3.11/html"),
+    "policy": ("debian-policy", DOC + "debian-policy/policy.html"),
+    "libreoffice-fr": ("libreoffice-help-fr", "usr/share/libreoffice/help/fr/text"),
+    "gimp-de": ("gimp-help-de", "usr/share/gimp/2.0/help/de"),
+    "gnucash-de": ("gnucash-docs", DOC + "gnucash-docs/gnucash-guide-de"),
+    "lilypond-fr": ("lilypond-doc-html-fr", DOC + "lilypond/html/Documentation/notation"),
     "lilypond": ("lilypond-doc-html", DOC + "lilypond/html/Documentation/notation"),
 }
 

@@ -164,8 +164,8 @@ fn an_orphan_finds_the_words_that_name_it() {
     let total = found[0].fit.total();
     assert!((0.0..=100.0).contains(&total));
     let sum: f32 = found[0].fit.parts.iter().map(|part| part.adds).sum();
-    let bias = Ensemble::shipped().unwrap().bias() + Taste::EDITOR.keeps;
-    assert!((bias + sum - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
+    let (kept, _) = Ensemble::shipped().unwrap().promise(sum);
+    assert!((kept + Taste::EDITOR.keeps - found[0].fit.log_odds()).abs() < 1e-4, "the parts are all there is");
 }
 
 #[test]

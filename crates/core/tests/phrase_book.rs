@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use strelm_core::document::Document;
 use strelm_core::language::Language;
-use strelm_core::openings::{Ensemble, Fit, Judge, Limits, Part, Reason, Wants};
+use strelm_core::openings::{AllWanted, Ensemble, Fit, Judge, Limits, Part, Reason, Taste};
 use strelm_core::phrases::{NameSource, PhraseBook, Standing as Stands};
 use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
@@ -163,7 +163,7 @@ fn listed_phrases_name_their_page_until_they_are_taken_back() {
 }
 
 /// The fit of the one opening from the first page to the second.
-fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Fit> {
+fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Explained> {
     let mut site = Site::new(Address::parse("https://site.example/1").unwrap());
     let mut book = PhraseBook::default();
     for (number, (title, html)) in (1..).zip(pages) {
@@ -183,16 +183,26 @@ fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Fit> {
     book.settle();
     let ensemble = Ensemble::shipped().unwrap();
     let limits = Limits { least_fit: 0.0, ..Limits::default() };
-    let found = Judge { site: &site, book: &book, ensemble: &ensemble, wants: Wants::Editor }.inbound(
-        PageId(2),
-        |_, _| false,
-        limits,
-    );
-    found.into_iter().find(|opening| opening.source == PageId(1)).map(|opening| opening.fit)
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let opening = judge.inbound(None, PageId(2), &AllWanted, limits).into_iter().find(|o| o.source == PageId(1))?;
+    let reasons = judge.reasons(PageId(1), PageId(2), opening.words).unwrap();
+    Some(Explained { fit: opening.fit, reasons })
 }
 
-fn reasons(fit: &Fit, part: Part) -> &[Reason] {
-    &fit.parts.iter().find(|score| score.part == part).unwrap().reasons
+/// An opening with its reasons.
+struct Explained {
+    fit: Fit,
+    reasons: [Vec<Reason>; 5],
+}
+
+impl Explained {
+    fn total(&self) -> f64 {
+        self.fit.total()
+    }
+}
+
+fn reasons(told: &Explained, part: Part) -> &[Reason] {
+    &told.reasons[part as usize]
 }
 
 const REST: &str = "<p>Other words fill the rest of this page, so that the place of the first is early among them.</p>";

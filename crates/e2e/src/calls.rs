@@ -152,8 +152,18 @@ impl Stage {
 
 /// The decision that takes an opening.
 pub fn take_of(opening: &Value) -> Value {
-    let keys = ["source", "target", "words_start", "words_end", "version"];
-    let mut what: serde_json::Map<_, _> = keys.into_iter().map(|key| (key.to_owned(), opening[key].clone())).collect();
-    what.insert("kind".to_owned(), json!("take"));
-    what.into()
+    json!({"kind": "take", "links": [picked(opening, &["source", "target", "words_start", "words_end", "version"])]})
+}
+
+/// The decision that passes an opening: in a place, for a pair or for all pages.
+pub fn pass_of(opening: &Value, scope: &str) -> Value {
+    let mut what = picked(opening, &["source", "target", "words_start", "words_end"]);
+    what["kind"] = json!("pass");
+    what["scope"] = json!(scope);
+    what["anchor"] = opening["sentence"]["anchor"].clone();
+    what
+}
+
+fn picked(opening: &Value, keys: &[&str]) -> Value {
+    keys.iter().map(|key| ((*key).to_owned(), opening[*key].clone())).collect::<serde_json::Map<_, _>>().into()
 }

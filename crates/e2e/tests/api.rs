@@ -6,7 +6,7 @@ use std::time::Duration;
 
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
-use strelm_e2e::calls::{HAND, take_of};
+use strelm_e2e::calls::{HAND, pass_of, take_of};
 use strelm_e2e::stage::{Stage, http};
 
 #[sqlx::test(migrations = false)]
@@ -68,13 +68,13 @@ async fn taking_passing_and_dropping_change_every_count_at_once(_: PgPoolOptions
     let (status, problem) = stage.decide(json!({"kind": "drop", "changes": [change]})).await.unwrap();
     assert_eq!((status, problem["message"].as_str().unwrap().contains("not in the tray")), (409, true));
 
-    let pair = json!({"kind": "pass", "source": opening["source"], "target": opening["target"], "anchor": "red torch"});
+    let pair = pass_of(&opening, "pair");
     assert_eq!(stage.decide(pair.clone()).await.unwrap().0, 200);
     assert_eq!(stage.decide(pair).await.unwrap().0, 409, "it was passed already");
     let after = stage.desk(target).await.unwrap();
     assert!(after["openings_in"].as_array().unwrap().iter().all(|o| o["page"]["path"] != source));
     assert_eq!(after["passed"][0]["anchor"], "red torch");
-    let back = json!({"kind": "bring_back", "source": opening["source"], "target": opening["target"]});
+    let back = json!({"kind": "bring_back", "passed": after["passed"][0]["passed"]});
     assert_eq!(stage.decide(back).await.unwrap().0, 200);
     stage.opening(target, source).await.unwrap();
 
@@ -114,10 +114,26 @@ async fn limits_keep_a_sentence_readable(_: PgPoolOptions, options: PgConnectOpt
     stage.change_live_page("/guides/collimation/", crowded).await.unwrap();
     stage.read_again().await.unwrap();
     let desk = stage.desk("/guides/collimation/").await.unwrap();
+    let offered = desk["openings_out"].as_array().unwrap();
+    assert_eq!(offered.len(), 2, "no more is offered than the sentence may carry: {offered:?}");
+    for opening in offered {
+        assert_eq!(stage.decide(take_of(opening)).await.unwrap().0, 200);
+    }
+    // The third name of the sentence is taken by hand.
+    let path = format!("/openings/around?source={}&anchor=moorland&before=&after=", desk["page"]["number"]);
+    let (status, problem) = stage.call("GET", &path, None).await.unwrap();
+    assert_eq!(status, 409, "{problem}");
     let mut refused = Vec::new();
-    for opening in desk["openings_out"].as_array().unwrap() {
-        let (status, body) = stage.decide(take_of(opening)).await.unwrap();
-        if status != 200 {
+    for words in ["Averted vision", "red torch", "Barlow lens"] {
+        let path = format!("/openings/around?source={}&anchor={words}", desk["page"]["number"]).replace(' ', "%20");
+        let around = stage.get(&path).await.unwrap();
+        let target = &around["targets"][0]["page"]["number"];
+        let by_hand = json!({"kind": "take", "links": [{
+            "source": around["source"], "target": target, "words_start": around["words_start"],
+            "words_end": around["words_end"], "version": around["version"], "by_hand": true,
+        }]});
+        let (status, body) = stage.decide(by_hand).await.unwrap();
+        if status != 200 && around["refusal"].is_null() {
             refused.push(body["message"].as_str().unwrap().to_owned());
         }
     }
@@ -132,12 +148,12 @@ async fn only_what_was_found_on_the_version_that_was_seen_can_be_taken(_: PgPool
     let opening = stage.opening("/guides/red-torch/", "/guides/dark-adaptation/").await.unwrap();
     for (key, value) in [("version", json!("00")), ("words_end", json!(opening["words_end"].as_u64().unwrap() + 1))] {
         let mut wrong = take_of(&opening);
-        wrong[key] = value;
+        wrong["links"][0][key] = value;
         let (status, problem) = stage.decide(wrong).await.unwrap();
         assert_eq!(status, 409, "{problem}");
     }
     let mut wrong = take_of(&opening);
-    wrong["target"] = json!(9999);
+    wrong["links"][0]["target"] = json!(9999);
     assert_eq!(stage.decide(wrong).await.unwrap().0, 404);
     assert_eq!(stage.get("/tray").await.unwrap(), json!([]));
     stage.strike().await;

@@ -11,6 +11,7 @@ use strelm_core::site::PageId;
 use strelm_e2e::stage::{Stage, http};
 use strelm_server::jobs::{order_reading, order_release};
 use strelm_store::decision::{self, Made, Maker, Wish};
+use strelm_store::passed::Passed;
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
 use strelm_store::taken::{self, Change, NewLink};
@@ -46,9 +47,9 @@ async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
         before_anchor: String::new(),
         after_anchor: String::new(),
         href: target.to_owned(),
-        fit: 50.0,
+        fit: Some(50.0),
     };
-    decide(stage, &Wish::Take(&link)).await.unwrap();
+    decide(stage, &Wish::Take(&[link], &[])).await.unwrap();
 }
 
 async fn decide(stage: &Stage, wish: &Wish<'_>) -> Result<Made, StoreError> {
@@ -94,7 +95,8 @@ async fn a_model_that_followed_is_a_model_loaded_anew(_: PgPoolOptions, options:
     take(&stage, SOURCE, "limiting magnitude", "/glossary/limiting-magnitude/").await;
     let (saturn, barlow) =
         (number_of(&stage, "/reports/saturn-at-opposition/").await, number_of(&stage, "/glossary/barlow-lens/").await);
-    decide(&stage, &Wish::Pass { source: saturn, target: barlow, anchor: "Barlow lens" }).await.unwrap();
+    let pair = Passed { source: Some(saturn), target: barlow, anchor: "Barlow lens".to_owned(), place: None };
+    decide(&stage, &Wish::Pass(&pair, &[])).await.unwrap();
     let changed = "<p>Averted vision, again, and a <a href=\"/events/star-party/\">star party</a>.</p>";
     stage.change_live_page("/guides/collimation/", changed).await.unwrap();
     order_reading(&stage.pool, stage.site).await.unwrap();

@@ -136,7 +136,7 @@ async fn pages_are_selected_copied_and_exported_by_keyboard(_: PgPoolOptions, op
     let read = "navigator.clipboard.readText().then(arguments[0])";
     let copied = browser.client.execute_async(read, Vec::new()).await.unwrap();
     let lines: Vec<_> = copied.as_str().unwrap().lines().map(|line| line.split('\t').count()).collect();
-    assert_eq!(lines, [9; 5], "{copied}");
+    assert_eq!(lines, [11; 5], "{copied}");
     key(&browser, &format!("{}a", Key::Control)).await;
     browser.wait_for("main p", "73 pages selected").await.unwrap();
 

@@ -16,7 +16,7 @@ async fn furnish(stage: &Stage) {
     }
     let opening = stage.opening("/guides/averted-vision/", "/glossary/transparency/").await;
     if let Ok(opening) = opening {
-        let pass = json!({"kind": "pass", "source": opening["source"], "target": opening["target"], "anchor": "x"});
+        let pass = strelm_e2e::calls::pass_of(&opening, "pair");
         stage.decide(pass).await.unwrap();
     }
     let trouble = Trouble::Status { status: 503, retry_after: None };

@@ -116,7 +116,7 @@ async fn unchanged_pages_cost_nothing_and_decisions_stay(_: PgPoolOptions, optio
     let stage = Stage::read_in(options).await.unwrap();
     stage.take("/guides/red-torch/", "/guides/dark-adaptation/").await.unwrap();
     let opening = stage.opening("/guides/averted-vision/", "/guides/dark-adaptation/").await.unwrap();
-    let pass = json!({"kind": "pass", "source": opening["source"], "target": opening["target"], "anchor": "x"});
+    let pass = strelm_e2e::calls::pass_of(&opening, "pair");
     assert_eq!(stage.decide(pass).await.unwrap().0, 200);
     let before = (stage.get("/pages").await.unwrap(), stage.get("/tray").await.unwrap());
     let asked = stage.live.answers().len();

@@ -1,7 +1,7 @@
 //! From what is in the tray to edits of a page, on whatever version of it.
 
 use strelm_core::document::{Document, Edit, LinkTarget, Quote, TextSpan, Wording};
-use strelm_store::taken::{Change, Says, TakenLink};
+use strelm_store::taken::{Change, OwnWording, TakenLink};
 
 /// The edit that a link of the tray means.
 ///
@@ -28,7 +28,7 @@ pub fn edit_on(document: &Document, taken: &TakenLink, words: TextSpan) -> Resul
 }
 
 /// An editor's own sentence as it is written into the page.
-pub fn wording_of(says: &Says, href: &str) -> Vec<Wording> {
+pub fn wording_of(says: &OwnWording, href: &str) -> Vec<Wording> {
     let text = |text: &str| (!text.is_empty()).then(|| Wording::Text(text.to_owned()));
     let link = Wording::Link(says.anchor.clone(), LinkTarget::to(href));
     [text(&says.before), Some(link), text(&says.after)].into_iter().flatten().collect()

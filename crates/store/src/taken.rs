@@ -47,12 +47,12 @@ pub enum Change {
     /// Their link is taken off.
     Unlink(OldLink),
     /// They are a sentence, in whose place the editor's own wording comes, with a link on some of it.
-    Reword(Says),
+    Reword(OwnWording),
 }
 
 /// The editor's own wording of a sentence.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Says {
+pub struct OwnWording {
     pub before: String,
     /// What carries the link.
     pub anchor: String,
@@ -92,14 +92,14 @@ impl Change {
         matches!(self, Self::Put | Self::Reword(_))
     }
 
-    const fn says(&self) -> Option<&Says> {
+    const fn says(&self) -> Option<&OwnWording> {
         match self {
             Self::Reword(says) => Some(says),
             _ => None,
         }
     }
 
-    fn read(kind: &str, old: Option<OldLink>, says: Option<Says>) -> Option<Self> {
+    fn read(kind: &str, old: Option<OldLink>, says: Option<OwnWording>) -> Option<Self> {
         match (kind, old, says) {
             ("put", None, None) => Some(Self::Put),
             ("retarget", Some(old), None) => Some(Self::Retarget(old)),
@@ -288,7 +288,7 @@ impl Row {
         let to = self.from_address.and_then(|address| Address::parse(&address).ok());
         let old = self.from_href.zip(to).map(|(href, to)| OldLink { href, to, fragment: self.from_fragment });
         let says = self.says_before.zip(self.says_anchor).zip(self.says_after);
-        let says = says.map(|((before, anchor), after)| Says { before, anchor, after });
+        let says = says.map(|((before, anchor), after)| OwnWording { before, anchor, after });
         let change = Change::read(&self.kind, old, says);
         Ok(TakenLink {
             id: ChangeId(self.id),

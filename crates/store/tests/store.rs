@@ -6,17 +6,19 @@ use std::collections::HashSet;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region, TextSpan};
+use strelm_core::limits::{HouseRules, LinkLimits};
 use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing};
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::page::{self, Gone, Put, ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
+use strelm_store::passed::{Passed, Place};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::redirect::{self, Absence};
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::site::{Settings, Source as SiteSource};
-use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
-use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site};
+use strelm_store::taken::{self, Change, Ended, NewLink, OwnWording, TakenState};
+use strelm_store::{Seq, SiteId, StoreError, furniture, house_rules, lesson, passed, site};
 use uuid::Uuid;
 
 fn address(path: &str) -> Address {
@@ -73,7 +75,7 @@ fn maker(hand: u128) -> Maker {
 }
 
 async fn take(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<ChangeId, StoreError> {
-    match decision::make(pool, site, maker(1), &Wish::Take(link)).await? {
+    match decision::make(pool, site, maker(1), &Wish::Take(std::slice::from_ref(link), &[])).await? {
         Made::Done(decision) => Ok(decision.changes[0]),
         Made::TooLate => unreachable!("a link is taken or in conflict"),
     }
@@ -84,11 +86,15 @@ async fn decide(pool: &PgPool, site: SiteId, wish: Wish<'_>) -> Made {
 }
 
 async fn pass(pool: &PgPool, site: SiteId, source: u32, target: u32) -> Made {
-    decide(pool, site, Wish::Pass { source: PageId(source), target: PageId(target), anchor: "words" }).await
+    decide(pool, site, Wish::Pass(&pair(source, target), &[])).await
+}
+
+fn pair(source: u32, target: u32) -> Passed {
+    Passed { source: Some(PageId(source)), target: PageId(target), anchor: "words".to_owned(), place: None }
 }
 
 async fn bring_back(pool: &PgPool, site: SiteId, source: u32, target: u32) -> Made {
-    decide(pool, site, Wish::BringBack { source: PageId(source), target: PageId(target) }).await
+    decide(pool, site, Wish::BringBack(&pair(source, target))).await
 }
 
 fn done(made: Made) -> Decision {
@@ -121,7 +127,7 @@ fn new_link(source: u32, target: u32) -> NewLink {
         before_anchor: "some ".to_owned(),
         after_anchor: " here".to_owned(),
         href: "/b".to_owned(),
-        fit: 61.5,
+        fit: Some(61.5),
     }
 }
 
@@ -150,9 +156,7 @@ async fn finish(
 }
 
 async fn is_passed(pool: &PgPool, site: SiteId, source: u32, target: u32) -> bool {
-    let pair = (PageId(source), PageId(target));
-    // Another pair is asked for with it, as whoever follows the journal does.
-    passed::among(pool, site, &[pair, (PageId(3), PageId(2))]).await.unwrap().contains(&pair)
+    passed::to(pool, site, Some(&[PageId(target)])).await.unwrap().contains(&pair(source, target))
 }
 
 async fn state_of(pool: &PgPool, site: SiteId, change: ChangeId) -> (TakenState, Option<String>) {
@@ -387,8 +391,8 @@ async fn work_is_done_by_one_and_free_again_when_its_connection_ends(pool: PgPoo
 async fn a_decision_that_is_sent_twice_is_made_once(pool: PgPool) {
     let site = small_site(&pool).await;
     let maker = maker(1);
-    let first = decision::make(&pool, site, maker, &Wish::Take(&new_link(1, 2))).await.unwrap();
-    let second = decision::make(&pool, site, maker, &Wish::Take(&new_link(1, 2))).await.unwrap();
+    let first = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[])).await.unwrap();
+    let second = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[])).await.unwrap();
     assert_eq!(first, second);
     assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
     let undo = Maker { key: Uuid::new_v4(), ..maker };
@@ -405,7 +409,7 @@ async fn each_hand_undoes_its_own_decisions_and_does_them_again(pool: PgPool) {
     let (mine, yours) = (|| maker(1), || maker(2));
     let change = take(&pool, site, &new_link(1, 2)).await.unwrap();
     pass(&pool, site, 2, 3).await;
-    decision::make(&pool, site, yours(), &Wish::Take(&new_link(3, 1))).await.unwrap();
+    decision::make(&pool, site, yours(), &Wish::Take(&[new_link(3, 1)], &[])).await.unwrap();
     done(decide(&pool, site, Wish::Drop(&[change])).await);
     assert_eq!(state_of(&pool, site, change).await.0, TakenState::Dropped);
 
@@ -438,7 +442,7 @@ async fn what_went_out_is_not_undone_and_what_others_took_is_not_overrun(pool: P
     assert_eq!(decision::undo(&pool, site, maker(1)).await.unwrap(), None, "it is on its way");
     let dropped = take(&pool, site, &new_link(2, 3)).await.unwrap();
     done(decide(&pool, site, Wish::Drop(&[dropped])).await);
-    decision::make(&pool, site, maker(2), &Wish::Take(&new_link(2, 3))).await.unwrap();
+    decision::make(&pool, site, maker(2), &Wish::Take(&[new_link(2, 3)], &[])).await.unwrap();
     assert!(decision::undo(&pool, site, maker(1)).await.unwrap_err().is_conflict());
     assert!(matches!(decide(&pool, site, Wish::Drop(&[dropped])).await, Made::TooLate));
 }
@@ -461,7 +465,7 @@ async fn a_pair_of_pages_has_one_link_in_the_tray(pool: PgPool) {
     let planned = taken::planned(&pool, site).await.unwrap();
     let pairs: Vec<_> = planned.iter().map(|t| (t.link.source.0, t.link.target.unwrap().0)).collect();
     assert_eq!(pairs, [(1, 2), (1, 3), (2, 1)]);
-    assert_eq!((planned[0].link.fit, planned[0].link.anchor.as_str()), (61.5, "words"));
+    assert_eq!((planned[0].link.fit, planned[0].link.anchor.as_str()), (Some(61.5), "words"));
 }
 
 #[sqlx::test]
@@ -549,12 +553,111 @@ async fn passing_twice_is_passing_once(pool: PgPool) {
     done(pass(&pool, site, 1, 2).await);
     assert!(matches!(pass(&pool, site, 1, 2).await, Made::TooLate));
     done(pass(&pool, site, 3, 1).await);
-    assert_eq!(passed::all(&pool, site, None).await.unwrap().len(), 2);
-    assert_eq!(passed::all(&pool, site, Some(PageId(2))).await.unwrap().len(), 1);
+    assert_eq!(passed::to(&pool, site, None).await.unwrap().len(), 2);
+    assert_eq!(passed::of_page(&pool, site, PageId(2)).await.unwrap().len(), 1);
     assert!(is_passed(&pool, site, 1, 2).await);
     assert!(!is_passed(&pool, site, 2, 1).await, "a pair has a direction");
     done(bring_back(&pool, site, 1, 2).await);
     assert!(!is_passed(&pool, site, 1, 2).await);
+}
+
+#[sqlx::test]
+async fn a_place_a_pair_and_a_page_are_passed_side_by_side_and_undone_one_by_one(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let place = |before: &str| {
+        let place = Place { before: before.to_owned(), after: " end.".to_owned() };
+        Passed { place: Some(place), ..pair(1, 2) }
+    };
+    let all = [place("One "), place("Two "), pair(1, 2), Passed { source: None, ..pair(1, 2) }];
+    for passed in &all {
+        done(decide(&pool, site, Wish::Pass(passed, &[])).await);
+        assert!(matches!(decide(&pool, site, Wish::Pass(passed, &[])).await, Made::TooLate), "{passed:?}");
+    }
+    assert_eq!(passed::to(&pool, site, None).await.unwrap(), all);
+    for left in (0..all.len()).rev() {
+        let undone = decision::undo(&pool, site, maker(1)).await.unwrap().unwrap();
+        assert_eq!((undone.source, undone.place.as_ref()), (all[left].source, all[left].place.as_ref()));
+        assert_eq!(passed::to(&pool, site, None).await.unwrap(), all[..left]);
+    }
+    for _ in &all {
+        decision::redo(&pool, site, maker(1)).await.unwrap().unwrap();
+    }
+    assert_eq!(passed::to(&pool, site, None).await.unwrap(), all);
+    let (id, known) = passed::of_page(&pool, site, PageId(1)).await.unwrap().remove(0);
+    assert_eq!(passed::by_id(&pool, site, id).await.unwrap(), Some(known), "its number names it");
+}
+
+#[sqlx::test]
+async fn decisions_teach_as_long_as_they_hold(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let taught = async || lesson::count(&pool, site).await.unwrap();
+    let adds = [0.5, 1.0, 0.0, -0.25, 0.0];
+    let link = new_link(1, 2);
+    done(decide(&pool, site, Wish::Take(std::slice::from_ref(&link), &[adds])).await);
+    done(decide(&pool, site, Wish::Pass(&pair(1, 3), &[adds])).await);
+    assert_eq!(taught().await, (1, 1));
+    let lessons = lesson::all(&pool, site, 10).await.unwrap();
+    assert_eq!(lessons.iter().map(|l| (l.is_kept, l.adds)).collect::<Vec<_>>(), [(true, adds), (false, adds)]);
+    assert_eq!(lesson::all(&pool, site, 1).await.unwrap(), lessons[..1], "the first so many");
+    done(bring_back(&pool, site, 1, 3).await);
+    assert_eq!(taught().await, (1, 0), "what was brought back was passed by mistake");
+    decision::undo(&pool, site, maker(1)).await.unwrap();
+    assert_eq!(taught().await, (1, 1));
+    decision::undo(&pool, site, maker(1)).await.unwrap();
+    let change = taken::planned(&pool, site).await.unwrap()[0].id;
+    done(decide(&pool, site, Wish::Drop(&[change])).await);
+    assert_eq!(taught().await, (0, 0), "what was dropped is not kept");
+    decision::undo(&pool, site, maker(1)).await.unwrap();
+    assert_eq!(taught().await, (1, 0));
+    lesson::forget(&pool, site).await.unwrap();
+    assert_eq!((taught().await, taken::planned(&pool, site).await.unwrap().len()), ((0, 0), 1));
+}
+
+#[sqlx::test]
+async fn many_links_are_taken_and_undone_as_one(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let links = [new_link(1, 2), new_link(1, 3), new_link(2, 3)];
+    let beside = NewLink { words: TextSpan::new(20, 24), ..links[1].clone() };
+    let links = [links[0].clone(), beside, links[2].clone()];
+    let made = done(decide(&pool, site, Wish::Take(&links, &[])).await);
+    assert_eq!((made.changes.len(), made.anchor.as_str()), (3, "3 links"));
+    decision::undo(&pool, site, maker(1)).await.unwrap();
+    assert!(taken::planned(&pool, site).await.unwrap().is_empty());
+    // All or none: one of them is there already.
+    take(&pool, site, &links[2]).await.unwrap();
+    let refused = decision::make(&pool, site, maker(1), &Wish::Take(&links, &[])).await;
+    assert!(refused.unwrap_err().is_conflict());
+    assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
+}
+
+#[sqlx::test]
+async fn a_new_wording_and_a_link_without_a_fit_are_kept_as_they_are(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let says = OwnWording { before: "We ".to_owned(), anchor: "align".to_owned(), after: " it.".to_owned() };
+    let link = NewLink { change: Change::Reword(says.clone()), fit: None, ..new_link(1, 2) };
+    take(&pool, site, &link).await.unwrap();
+    let kept = taken::planned(&pool, site).await.unwrap().remove(0).link;
+    assert_eq!((kept.change, kept.fit), (Change::Reword(says), None));
+    assert_eq!(link.shown_anchor(), "align");
+    let again = NewLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
+    assert!(take(&pool, site, &again).await.unwrap_err().is_conflict(), "the pair has a link to come");
+}
+
+#[sqlx::test]
+async fn rules_of_the_house_are_kept_and_told(pool: PgPool) {
+    let site = small_site(&pool).await;
+    assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(HouseRules::default()));
+    let limits = LinkLimits { per_sentence: 1, words_per_link: 50, first_words_free: 40, ..LinkLimits::default() };
+    let rules = HouseRules {
+        limits,
+        never_words: vec!["click here".to_owned()],
+        left_out: vec!["Legal".to_owned()],
+        links_back: false,
+    };
+    let seq = house_rules::set(&pool, site, &rules).await.unwrap().unwrap();
+    assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(rules.clone()));
+    assert_eq!(journal::end(&pool, site).await.unwrap(), Some(seq));
+    assert_eq!(house_rules::set(&pool, SiteId(999), &rules).await.unwrap(), None);
 }
 
 #[sqlx::test]

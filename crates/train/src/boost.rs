@@ -4,6 +4,7 @@
 //! as in Chen and Guestrin, “XGBoost” (2016). That trees keep to groups of features makes the sum an additive model of
 //! the groups.
 
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use strelm_core::openings::features::NAMES;
 use strelm_core::openings::{Ensemble, FEATURES, Features, Part, Range, Tree};
 
@@ -133,34 +134,42 @@ impl Grower<'_> {
         Tree::Leaf(value)
     }
 
+    /// Features are looked at side by side; of equal gains that of the first counts.
     fn best_split(&self, rows: &[u32], sum: f64, weight: f64) -> Option<(usize, u8)> {
+        let splits: Vec<_> =
+            self.features.par_iter().map(|feature| self.best_of(*feature, rows, sum, weight)).collect();
+        let better = |best: Option<(f64, usize, u8)>, split: (f64, usize, u8)| {
+            if best.is_none_or(|known| split.0 > known.0) { Some(split) } else { best }
+        };
+        splits.into_iter().flatten().fold(None, better).map(|(_, feature, step)| (feature, step))
+    }
+
+    /// The best split by one feature, with what is gained by it.
+    fn best_of(&self, feature: usize, rows: &[u32], sum: f64, weight: f64) -> Option<(f64, usize, u8)> {
         let least = f64::from(self.settings.least_weight);
         let ridge = f64::from(self.settings.ridge);
         let gain_of = |sum: f64, weight: f64| sum * sum / (weight + ridge);
+        let mut histogram = [(0.0f64, 0.0f64); STEPS + 1];
+        let steps = &self.steps[feature];
+        for row in rows {
+            let (gradient, second) = self.gradients[*row as usize];
+            let bin = &mut histogram[steps[*row as usize] as usize];
+            bin.0 += f64::from(gradient);
+            bin.1 += f64::from(second);
+        }
         let mut best: Option<(f64, usize, u8)> = None;
-        for feature in self.features {
-            let mut histogram = [(0.0f64, 0.0f64); STEPS + 1];
-            let steps = &self.steps[*feature];
-            for row in rows {
-                let (gradient, second) = self.gradients[*row as usize];
-                let bin = &mut histogram[steps[*row as usize] as usize];
-                bin.0 += f64::from(gradient);
-                bin.1 += f64::from(second);
+        let (mut left, mut left_weight) = (0.0, 0.0);
+        for (step, (gradient, second)) in histogram.iter().enumerate().take(self.cuts[feature].len()) {
+            left += gradient;
+            left_weight += second;
+            if left_weight < least || weight - left_weight < least {
+                continue;
             }
-            let (mut left, mut left_weight) = (0.0, 0.0);
-            for (step, (gradient, second)) in histogram.iter().enumerate().take(self.cuts[*feature].len()) {
-                left += gradient;
-                left_weight += second;
-                if left_weight < least || weight - left_weight < least {
-                    continue;
-                }
-                let gain =
-                    gain_of(left, left_weight) + gain_of(sum - left, weight - left_weight) - gain_of(sum, weight);
-                if gain > 1.0 && best.is_none_or(|(known, ..)| gain > known) {
-                    best = Some((gain, *feature, u8::try_from(step).unwrap_or(u8::MAX)));
-                }
+            let gain = gain_of(left, left_weight) + gain_of(sum - left, weight - left_weight) - gain_of(sum, weight);
+            if gain > 1.0 && best.is_none_or(|(known, ..)| gain > known) {
+                best = Some((gain, feature, u8::try_from(step).unwrap_or(u8::MAX)));
             }
         }
-        best.map(|(_, feature, step)| (feature, step))
+        best
     }
 }

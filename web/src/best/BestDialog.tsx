@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useId, useState } from 'react';
+import { useEffect, useId, useRef, useState } from 'react';
 import { answer, api, type Schema } from '../api/client.ts';
 import { Dialog } from '../parts/Dialog.tsx';
 import { PageName } from '../parts/PageName.tsx';
@@ -21,6 +21,7 @@ export function BestDialog({ site, pages, direction: first, close }: Props) {
   const [leastFit, setLeastFit] = useState(30);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const { takeMany } = useDeskDecisions();
+  const takeButton = useRef<HTMLButtonElement>(null);
   const query = useQuery({
     queryKey: ['site', site, 'best', pages, direction, each, leastFit],
     queryFn: () =>
@@ -47,6 +48,12 @@ export function BestDialog({ site, pages, direction: first, close }: Props) {
     close();
   };
   const many = pages.length > 1;
+  // Once there is something to take, Enter takes it.
+  useEffect(() => {
+    if (query.isSuccess) {
+      takeButton.current?.focus();
+    }
+  }, [query.isSuccess]);
   return (
     <Dialog
       title={many ? `Take the best for ${count(pages.length, 'page')}` : 'Take the best'}
@@ -126,6 +133,7 @@ export function BestDialog({ site, pages, direction: first, close }: Props) {
       <footer className="flex items-center gap-3 border-t border-base-300 bg-base-200 px-4 py-2">
         <p className="text-secondary">They go into the tray. One undo (U) takes them all out again.</p>
         <button
+          ref={takeButton}
           type="button"
           className="btn btn-sm btn-primary ml-auto"
           disabled={chosen.length === 0 || query.isPlaceholderData}

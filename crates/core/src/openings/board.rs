@@ -50,7 +50,7 @@ impl Board {
     }
 
     pub fn is_settled(&self) -> bool {
-        self.dirty.is_empty() && self.index.is_complete()
+        self.dirty.is_empty() && self.index.is_settled()
     }
 
     /// Pages that are known, and those that are still to be looked at.
@@ -58,9 +58,14 @@ impl Board {
         self.index.progress()
     }
 
-    /// Pages whose texts are to be looked at.
-    pub fn stale(&self, most: usize) -> Vec<PageId> {
-        self.index.stale(most)
+    /// Pages whose texts are to be looked at, or looked at again: the first of them.
+    pub fn waiting(&self, most: usize) -> Vec<PageId> {
+        self.index.waiting(most)
+    }
+
+    /// Whether all that waits is known, and only to be judged again.
+    pub fn is_complete(&self) -> bool {
+        self.index.is_complete()
     }
 
     /// The text of a page changed; `mentioning` are pages that may name it, as it is called now.

@@ -60,7 +60,8 @@ impl Judge<'_> {
             }
             let shown = |term: TermId| {
                 let token = tokens.iter().find(|token| token.term == term)?;
-                prose.text().get(token.span().range()).map(str::to_owned)
+                let word = prose.text().get(token.span().range())?;
+                self.book.is_telling(source, word).then(|| word.to_owned())
             };
             let shared = here.shared(&theme).into_iter().filter_map(shown).take(MOST_SHARED).collect();
             let bridge = Bridge { source, target, after: block.text, likeness: f64::from(likeness), shared, links };

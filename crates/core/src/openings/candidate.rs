@@ -29,7 +29,11 @@ pub struct Weighed {
     /// What each part adds before this site's taste, and with it.
     pub untaught: [f32; 5],
     pub adds: [f32; 5],
+    /// That it is kept.
     pub log_odds: f32,
+    /// The same without what the target lacks: a find does not become better by it, nor goes from sight when it got a
+    /// link.
+    pub without_need: f32,
 }
 
 impl Candidate {
@@ -49,13 +53,6 @@ impl Candidate {
     /// What it is worth but for the need of its target.
     fn rest(&self) -> f32 {
         self.parts.iter().sum::<f32>() - self.parts[Part::Need as usize]
-    }
-}
-
-impl Weighed {
-    /// Without what the target lacks: a find does not become better by it, nor goes from sight when it got a link.
-    pub fn without_need(&self) -> f32 {
-        self.log_odds - self.adds[Part::Need as usize]
     }
 }
 
@@ -102,7 +99,9 @@ impl Judge<'_> {
         parts[Part::Need as usize] = self.ensemble.part(Part::Need, &features);
         let untaught = self.taste.untaught(parts, &figures);
         let adds = self.taste.taught(untaught);
-        let log_odds = self.ensemble.bias() + self.taste.keeps + adds.iter().sum::<f32>();
-        Weighed { untaught, adds, log_odds }
+        let sum = adds.iter().sum::<f32>();
+        let kept = |sum: f32| self.ensemble.promise(sum).0 + self.taste.keeps;
+        let without_need = kept(sum - adds[Part::Need as usize]);
+        Weighed { untaught, adds, log_odds: kept(sum), without_need }
     }
 }

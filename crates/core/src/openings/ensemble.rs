@@ -38,12 +38,20 @@ pub struct Range {
     pub high: f32,
 }
 
+/// What log-odds turned out to be on sites that were not learnt from.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Promise {
+    pub said: f32,
+    pub kept: f32,
+}
+
 #[derive(Debug, Clone, PartialEq)]
 pub struct Ensemble {
     /// Log-odds before anything is known.
     bias: f32,
     ranges: [Range; 5],
     trees: [Vec<Tree>; 5],
+    promises: Vec<Promise>,
     /// The trees of each part, made for speed.
     flat: [Vec<Node>; 5],
 }
@@ -127,14 +135,31 @@ impl Ensemble {
                 }
             }
         }
-        Self { bias, ranges, trees, flat }
+        Self { bias, ranges, trees, promises: Vec::new(), flat }
+    }
+
+    /// The same with what its log-odds promise: places on a rising line, in order. Between them it is straight, beyond
+    /// them it goes on as it did.
+    pub fn promising(&self, promises: Vec<Promise>) -> Self {
+        Self { promises, ..self.clone() }
+    }
+
+    /// The log-odds that are kept where these parts add up to `sum`, as far as sites tell that were not learnt from; and
+    /// how steeply they rise there. O(log places).
+    pub fn promise(&self, sum: f32) -> (f32, f32) {
+        let log_odds = self.bias + sum;
+        let next =
+            self.promises.partition_point(|place| place.said <= log_odds).clamp(1, self.promises.len().max(2) - 1);
+        let Some((from, to)) = self.promises.get(next - 1).zip(self.promises.get(next)) else { return (log_odds, 1.0) };
+        let rise = (to.kept - from.kept) / (to.said - from.said).max(1e-3);
+        (from.kept + (log_odds - from.said) * rise, rise)
     }
 
     /// The same without what one part says, to see what it is worth.
     pub fn without(&self, part: Part) -> Self {
         let mut trees = self.trees.clone();
         trees[part as usize].clear();
-        Self::new(self.bias, self.ranges, trees)
+        Self { promises: self.promises.clone(), ..Self::new(self.bias, self.ranges, trees) }
     }
 
     pub fn bias(&self) -> f32 {
@@ -178,6 +203,9 @@ impl Ensemble {
         for (part, range) in Part::ALL.iter().zip(&self.ranges) {
             let _ = writeln!(text, "range {} {} {}", part.as_str(), range.low, range.high);
         }
+        for Promise { said, kept } in &self.promises {
+            let _ = writeln!(text, "promise {said} {kept}");
+        }
         for (part, trees) in Part::ALL.iter().zip(&self.trees) {
             for tree in trees {
                 text.push_str(part.as_str());
@@ -195,6 +223,7 @@ impl Ensemble {
     pub fn parse(text: &str) -> Result<Self, EnsembleError> {
         let (mut bias, mut ranges) = (0.0, [Range { low: 0.0, high: 1.0 }; 5]);
         let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
+        let mut promises: Vec<Promise> = Vec::new();
         for (number, line) in (1..).zip(text.lines()) {
             let wrong = EnsembleError::Line(number);
             let mut words = line.split_ascii_whitespace();
@@ -205,6 +234,11 @@ impl Ensemble {
                 Some(word) if word.starts_with('#') => {}
                 Some("features") if words.next() == Some(&FEATURES.to_string()) => {}
                 Some("bias") => bias = value(&mut words).ok_or(wrong)?,
+                Some("promise") => {
+                    let (said, kept) = value(&mut words).zip(value(&mut words)).ok_or(wrong.clone())?;
+                    let rises = promises.last().is_none_or(|before| before.said < said && before.kept <= kept);
+                    promises.push(rises.then_some(Promise { said, kept }).ok_or(wrong)?);
+                }
                 Some("range") => {
                     let part = words.next().and_then(part_of).ok_or(wrong.clone())?;
                     let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
@@ -217,7 +251,7 @@ impl Ensemble {
                 }
             }
         }
-        Ok(Self::new(bias, ranges, trees))
+        Ok(Self { promises, ..Self::new(bias, ranges, trees) })
     }
 }
 
@@ -247,7 +281,12 @@ mod tests {
         let tree = Tree::Split { feature: 1, below: 0.5, left: leaf(-1.25), right: leaf(2.0) };
         let mut trees = std::array::from_fn(|_| Vec::new());
         trees[0] = vec![tree, Tree::Leaf(0.0)];
-        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees);
+        let promise = |said, kept| Promise { said, kept };
+        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees).promising(vec![
+            promise(-4.0, -3.0),
+            promise(0.0, -1.0),
+            promise(2.0, 0.0),
+        ]);
         let text = ensemble.to_text();
         assert_eq!(Ensemble::parse(&format!("# trained on nothing\n{text}")), Ok(ensemble.clone()));
         let mut features = [0.0; FEATURES];
@@ -255,6 +294,13 @@ mod tests {
         features[1] = 0.5;
         assert_eq!(ensemble.log_odds(&features), -1.5);
         assert_eq!(ensemble.parts(&features), [2.0, 0.0, 0.0, 0.0, 0.0]);
+        for (sum, kept) in
+            [(-2.5, (-4.0, 0.5)), (1.5, (-2.0, 0.5)), (3.5, (-1.0, 0.5)), (4.5, (-0.5, 0.5)), (7.5, (1.0, 0.5))]
+        {
+            assert_eq!(ensemble.promise(sum), kept, "{sum}");
+        }
+        let plain = Ensemble::new(1.0, ensemble.ranges(), ensemble.trees().clone());
+        assert_eq!(plain.promise(2.0), (3.0, 1.0), "without promises it says what it learnt");
     }
 
     #[test]
@@ -265,7 +311,9 @@ mod tests {
     #[test]
     fn parts_keep_to_their_own_and_damage_is_told() {
         assert_eq!(Ensemble::parse("bias 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(2)));
-        for damaged in ["bias x", "tree 1", "topic 1:0.5 =1", "topic 99:0 =1 =1", "range topic 1", "features 3"] {
+        for damaged in
+            ["bias x", "tree 1", "topic 1:0.5 =1", "topic 99:0 =1 =1", "range topic 1", "features 3", "promise 1 x"]
+        {
             assert_eq!(Ensemble::parse(damaged), Err(EnsembleError::Line(1)), "{damaged}");
         }
     }

@@ -165,7 +165,7 @@ impl Judge<'_> {
         let row = match index.and_then(|index| index.row(source)) {
             Some(row) => row,
             None => {
-                found = self.candidates(source, OpeningIndex::MOST.max(limits.most * 2));
+                found = self.candidates(source, OpeningIndex::MOST.max(limits.most * 6));
                 &found
             }
         };
@@ -208,7 +208,7 @@ impl Judge<'_> {
 
     fn is_fit(self, weighed: &Weighed, limits: Limits) -> bool {
         let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
-        weighed.without_need() >= least
+        weighed.without_need >= least
     }
 
     pub fn words_of(self, source: PageId, candidate: &Candidate) -> TextSpan {

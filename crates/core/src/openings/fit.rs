@@ -42,7 +42,7 @@ pub struct PartScore {
 /// The parts in the order of [`Part::ALL`].
 #[derive(Debug, Clone, PartialEq)]
 pub struct Fit {
-    bias: f32,
+    log_odds: f32,
     pub parts: Vec<PartScore>,
 }
 
@@ -57,7 +57,7 @@ impl Fit {
         let parts = Part::ALL.into_iter().zip(weighed.untaught).zip(weighed.adds).zip(ranges).map(
             |(((part, untaught), adds), range)| PartScore { part, untaught, adds, strength: strength(untaught, range) },
         );
-        Self { bias: ensemble.bias() + taste.keeps, parts: parts.collect() }
+        Self { log_odds: weighed.log_odds, parts: parts.collect() }
     }
 
     /// What the parts added before this site's taste: what is learnt from.
@@ -66,7 +66,7 @@ impl Fit {
     }
 
     pub fn log_odds(&self) -> f32 {
-        self.bias + self.parts.iter().map(|part| part.adds).sum::<f32>()
+        self.log_odds
     }
 
     /// 0 to 100: the chance that an editor keeps it, as far as what authors link tells. Not measured with editors yet.

@@ -10,11 +10,22 @@ use crate::site::PageId;
 /// Candidates by page, and which pages could lead to which. About 36 bytes a candidate.
 #[derive(Debug, Default)]
 pub struct OpeningIndex {
-    rows: FxHashMap<PageId, Box<[Candidate]>>,
+    rows: FxHashMap<PageId, Row>,
     /// Pages with candidates for a target, ascending.
     sources: FxHashMap<PageId, Vec<PageId>>,
     /// Pages whose candidates are missing, or older than the texts.
     stale: BTreeSet<PageId>,
+    /// Counts changes of texts. What was judged before the latest holds, but is to be judged again: what words are worth
+    /// hangs on the whole site.
+    age: u64,
+    /// Rows that were judged since.
+    fresh: usize,
+}
+
+#[derive(Debug)]
+struct Row {
+    candidates: Box<[Candidate]>,
+    age: u64,
 }
 
 impl OpeningIndex {
@@ -31,13 +42,17 @@ impl OpeningIndex {
                 sources.insert(at, page);
             }
         }
-        self.rows.insert(page, row.into());
+        self.fresh += 1;
+        self.rows.insert(page, Row { candidates: row.into(), age: self.age });
     }
 
-    /// Says that the text of a page changed: what was found on it holds no more. O(candidates × log pages).
+    /// Says that the text of a page changed: what was found on it holds no more, and what was found elsewhere is to be
+    /// judged again when there is time. O(candidates × log pages).
     pub fn changed(&mut self, page: PageId) {
         self.forget(page);
         self.stale.insert(page);
+        self.age += 1;
+        self.fresh = 0;
     }
 
     /// Says that other pages may be named on these by now, or no more.
@@ -45,14 +60,16 @@ impl OpeningIndex {
         self.stale.extend(pages);
     }
 
-    /// A page that is no longer there, or has no text.
+    /// Says that a page is no longer there. What is found elsewhere hangs on it too.
     pub fn remove(&mut self, page: PageId) {
-        self.forget(page);
+        self.changed(page);
         self.stale.remove(&page);
     }
 
     fn forget(&mut self, page: PageId) {
-        for candidate in self.rows.remove(&page).unwrap_or_default() {
+        let Some(row) = self.rows.remove(&page) else { return };
+        self.fresh -= usize::from(row.age == self.age);
+        for candidate in &row.candidates {
             if let Some(sources) = self.sources.get_mut(&candidate.target)
                 && let Ok(at) = sources.binary_search(&page)
             {
@@ -63,12 +80,12 @@ impl OpeningIndex {
 
     /// `None` when they are not known yet, or no more.
     pub fn row(&self, page: PageId) -> Option<&[Candidate]> {
-        self.rows.get(&page).filter(|_| !self.stale.contains(&page)).map(AsRef::as_ref)
+        self.rows.get(&page).filter(|_| !self.stale.contains(&page)).map(|row| row.candidates.as_ref())
     }
 
     /// What was found on a page when it was last looked at, whether it holds or not.
     pub fn row_kept(&self, page: PageId) -> &[Candidate] {
-        self.rows.get(&page).map_or(&[], AsRef::as_ref)
+        self.rows.get(&page).map_or(&[], |row| row.candidates.as_ref())
     }
 
     /// Pages that could lead to `target`, ascending, as far as they are known.
@@ -76,9 +93,11 @@ impl OpeningIndex {
         self.sources.get(&target).map_or(&[], Vec::as_slice)
     }
 
-    /// Pages to look at, the first of them.
-    pub fn stale(&self, most: usize) -> Vec<PageId> {
-        self.stale.iter().copied().take(most).collect()
+    /// Pages to look at, the first of them: those that are not known first. O(pages).
+    pub fn waiting(&self, most: usize) -> Vec<PageId> {
+        let is_aged = |(page, row): &(&PageId, &Row)| row.age < self.age && !self.stale.contains(page);
+        let aged = self.rows.iter().filter(is_aged).map(|(page, _)| page);
+        self.stale.iter().chain(aged).copied().take(most).collect()
     }
 
     /// How many pages are known, and how many are to be looked at.
@@ -86,7 +105,13 @@ impl OpeningIndex {
         (self.rows.keys().filter(|page| !self.stale.contains(page)).count(), self.stale.len())
     }
 
+    /// Whether all pages are known, though some may be judged again.
     pub fn is_complete(&self) -> bool {
         self.stale.is_empty()
+    }
+
+    /// Whether nothing is to be looked at.
+    pub fn is_settled(&self) -> bool {
+        self.stale.is_empty() && self.fresh == self.rows.len()
     }
 }

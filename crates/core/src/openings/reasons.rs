@@ -96,7 +96,9 @@ fn topic(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
             let shown = |term| {
                 others.iter().find(|token| token.term == term).and_then(|token| prose.text().get(token.span().range()))
             };
-            let words: Vec<_> = shared.into_iter().filter_map(shown).take(MOST_SHARED).map(str::to_owned).collect();
+            let tells = |word: &&str| book.is_telling(mention.source, word);
+            let words = shared.into_iter().filter_map(shown).filter(tells).take(MOST_SHARED);
+            let words: Vec<_> = words.map(str::to_owned).collect();
             reasons.push(if words.is_empty() { Reason::NothingShared } else { Reason::SharedWords(words) });
         }
         None => reasons.push(Reason::NoTextToCompare),

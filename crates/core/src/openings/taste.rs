@@ -74,7 +74,8 @@ impl Taste {
             return taste;
         }
         let odds = |taste: &Self, lesson: &Lesson| {
-            ensemble.bias() + taste.keeps + taste.taught(lesson.adds).iter().sum::<f32>()
+            let (kept, rise) = ensemble.promise(taste.taught(lesson.adds).iter().sum());
+            (kept + taste.keeps, rise)
         };
         for _ in 0..SWEEPS {
             for number in 0..=Part::ALL.len() {
@@ -84,8 +85,9 @@ impl Taste {
                 };
                 let (mut slope, mut bend) = ((prior - now) / (spread * spread), 1.0 / (spread * spread));
                 for lesson in lessons {
-                    let along = number.checked_sub(1).map_or(1.0, |part| lesson.adds[part]);
-                    let chance = 1.0 / (1.0 + (-odds(&taste, lesson)).exp());
+                    let (odds, rise) = odds(&taste, lesson);
+                    let along = number.checked_sub(1).map_or(1.0, |part| lesson.adds[part] * rise);
+                    let chance = 1.0 / (1.0 + (-odds).exp());
                     slope += along * (f32::from(u8::from(lesson.is_kept)) - chance);
                     bend += along * along * chance * (1.0 - chance);
                 }

@@ -240,6 +240,12 @@ impl PhraseBook {
         self.pages_with.get(term.0 as usize).map_or(0, Vec::len)
     }
 
+    /// Whether a word says something by itself, in the language of a page.
+    pub fn is_telling(&self, page: PageId, word: &str) -> bool {
+        let language = self.facts.get(&page).map(|facts| facts.language);
+        language.and_then(|language| self.stop_words.get(&language)).is_none_or(|stop_words| stop_words.tells(word))
+    }
+
     /// Pages in whose prose a term stands, ascending.
     pub fn pages_with_term(&self, term: TermId) -> &[PageId] {
         self.pages_with.get(term.0 as usize).map_or(&[], Vec::as_slice)

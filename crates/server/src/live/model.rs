@@ -261,8 +261,13 @@ impl Model {
     }
 
     /// What is to be looked at next; with how often texts had changed by then.
-    pub(super) fn stale(&self, most: usize) -> (Vec<PageId>, u64) {
-        (self.board.stale(most), self.texts_changed)
+    pub(super) fn waiting(&self, most: usize) -> (Vec<PageId>, u64) {
+        (self.board.waiting(most), self.texts_changed)
+    }
+
+    /// Whether all pages are known, though some may be judged again.
+    pub(super) fn openings_known(&self) -> bool {
+        self.board.is_complete()
     }
 
     pub(super) fn candidates(&self, page: PageId) -> Vec<Candidate> {
@@ -286,7 +291,7 @@ impl Model {
         let judge = Judge { site, book, ensemble, taste: *taste };
         let mut words = MOST_WORDS_AT_ONCE;
         let quick: Vec<PageId> = board
-            .stale(MOST_COUNTED)
+            .waiting(MOST_COUNTED)
             .into_iter()
             .take_while(|page| {
                 let of_page = book.prose(*page).map_or(0, |prose| prose.tokens().len());

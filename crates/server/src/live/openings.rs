@@ -2,6 +2,7 @@
 
 use std::sync::atomic::Ordering;
 use std::sync::{Arc, Weak};
+use std::time::{Duration, Instant};
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 
@@ -10,6 +11,9 @@ use super::registry::LiveSite;
 /// Pages that are looked at between two changes of the model.
 const AT_ONCE: usize = 64;
 
+/// What is known is judged again when no text changed for so long.
+const QUIET: Duration = Duration::from_secs(2);
+
 /// Starts to look at what is not known yet, unless somebody does so already.
 pub fn look_at_pages(live: &Arc<LiveSite>) {
     if live.read().openings_settled() || live.looking.swap(true, Ordering::AcqRel) {
@@ -17,7 +21,12 @@ pub fn look_at_pages(live: &Arc<LiveSite>) {
     }
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
+        let mut seen = None;
         while let Some(live) = Weak::upgrade(&live) {
+            let changed = live.read().texts_changed;
+            if live.read().openings_known() && seen != Some(changed) {
+                seen = Some(wait_for_quiet(&live, changed));
+            }
             if !look_at_some(&live) {
                 live.looking.store(false, Ordering::Release);
                 // Something may have changed between the two.
@@ -29,11 +38,27 @@ pub fn look_at_pages(live: &Arc<LiveSite>) {
     });
 }
 
+/// While texts change all the time, as in a reading, judging again what is known would never end. Gives how often they
+/// had changed at last.
+fn wait_for_quiet(live: &LiveSite, mut seen: u64) -> u64 {
+    loop {
+        let before = Instant::now();
+        while before.elapsed() < QUIET && live.read().openings_known() {
+            std::thread::sleep(Duration::from_millis(100));
+        }
+        let model = live.read();
+        if model.texts_changed == seen || !model.openings_known() {
+            return model.texts_changed;
+        }
+        seen = model.texts_changed;
+    }
+}
+
 /// `false` when nothing was left to do.
 fn look_at_some(live: &LiveSite) -> bool {
     let (found, seen) = {
         let model = live.read();
-        let (pages, seen) = model.stale(AT_ONCE);
+        let (pages, seen) = model.waiting(AT_ONCE);
         let found: Vec<_> = pages.into_par_iter().map(|page| (page, model.candidates(page))).collect();
         (found, seen)
     };

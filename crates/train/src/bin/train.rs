@@ -6,7 +6,7 @@ use anyhow::Context;
 use strelm_core::openings::{Ensemble, Part};
 use strelm_train::boost::{Example, Settings, train};
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
-use strelm_train::measure::{Figures, measure, reliability};
+use strelm_train::measure::{Figures, calibration, measure, pairs, reliability};
 use strelm_train::rows::{Row, rows};
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
@@ -18,6 +18,13 @@ const ONE_IN: usize = 6;
 struct Known {
     name: String,
     variants: Vec<(Hide, HiddenSite, Vec<Row>)>,
+}
+
+/// A site with what was learnt without it, and what that promised on it.
+struct Stranger {
+    name: String,
+    ensemble: Ensemble,
+    promised: Vec<(f32, bool)>,
 }
 
 fn main() -> anyhow::Result<()> {
@@ -40,26 +47,34 @@ fn main() -> anyhow::Result<()> {
     let mut means: Vec<(Hide, Figures)> = Vec::new();
     let mut lesser: [Vec<(Hide, Figures)>; 5] = Default::default();
     let mut tenths = [(0, 0); 10];
+    let mut strangers: Vec<Stranger> = Vec::new();
     for name in &held_out {
         let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)));
-        if let Some(folder) = &weights_to {
-            std::fs::write(Path::new(folder).join(format!("{name}.txt")), ensemble.to_text())?;
-        }
+        let mut promised = Vec::new();
         for site in sites.iter().filter(|site| site.name == *name) {
             for (hide, hidden, rows) in &site.variants {
                 let figures = measure(hidden, rows, &ensemble);
                 line(name, *hide, figures);
                 means.push((*hide, figures));
                 for part in Part::ALL {
-                    let without = measure(hidden, rows, &ensemble.without(part));
-                    line(&format!("{name} without {}", part.as_str()), *hide, without);
-                    lesser[part as usize].push((*hide, without));
+                    lesser[part as usize].push((*hide, measure(hidden, rows, &ensemble.without(part))));
                 }
-                let all = reliability(hidden, rows, &ensemble);
-                for (sum, tenth) in tenths.iter_mut().zip(all) {
-                    *sum = (sum.0 + tenth.0, sum.1 + tenth.1);
-                }
+                promised.extend(pairs(hidden, rows, &ensemble));
             }
+        }
+        strangers.push(Stranger { name: name.clone(), ensemble, promised });
+    }
+    // Each is made to promise what is kept on the others.
+    for one in &strangers {
+        let others = strangers.iter().filter(|other| !alike(&other.name, &one.name));
+        let line = calibration(&others.map(|other| other.promised.as_slice()).collect::<Vec<_>>());
+        let ensemble = one.ensemble.promising(line);
+        let promised = one.promised.iter().map(|(odds, linked)| (ensemble.promise(odds - ensemble.bias()).0, *linked));
+        for (sum, tenth) in tenths.iter_mut().zip(reliability(promised)) {
+            *sum = (sum.0 + tenth.0, sum.1 + tenth.1);
+        }
+        if let Some(folder) = &weights_to {
+            std::fs::write(Path::new(folder).join(format!("{}.txt", one.name)), ensemble.to_text())?;
         }
     }
     for hide in [Hide::Some, Hide::All] {
@@ -77,7 +92,8 @@ fn main() -> anyhow::Result<()> {
     }
     if let Some(out) = out {
         let ensemble = learn(sites.iter());
-        std::fs::write(&out, ensemble.to_text())?;
+        let line = calibration(&strangers.iter().map(|one| one.promised.as_slice()).collect::<Vec<_>>());
+        std::fs::write(&out, ensemble.promising(line).to_text())?;
         println!("written to {out}");
     }
     Ok(())

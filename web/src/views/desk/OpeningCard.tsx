@@ -36,13 +36,13 @@ interface Props {
   under: Under | undefined;
 }
 
-const BENCHES: [Bench, string, string][] = [
-  ['words', 'Words', 'W'],
-  ['target', 'Target', 'G'],
-  ['wording', 'Edit', 'E'],
+const BENCHES: [Bench, string][] = [
+  ['words', 'W'],
+  ['target', 'G'],
+  ['wording', 'E'],
 ];
 
-const NAMES: Record<Bench, string> = { words: 'Other words', target: 'Other target', wording: 'Edit the sentence' };
+const NAMES: Record<Bench, string> = { words: 'Other words', target: 'Other target', wording: 'Edit wording' };
 
 export function OpeningCard(props: Props) {
   const { site, opening, number, target, isCurrent, isPointedAt, choose, acts, under } = props;
@@ -84,24 +84,10 @@ export function OpeningCard(props: Props) {
       </p>
       <div className="flex items-center gap-1.5">
         <FitBar opening={opening} isOpen={under === 'reasons'} toggle={() => acts.toggle(opening, 'reasons')} />
-        <span className="ml-auto flex gap-1">
-          {isCurrent &&
-            BENCHES.map(([bench, name, key]) => (
-              <button
-                key={bench}
-                type="button"
-                className={`btn btn-xs px-1.5 ${under === bench ? 'btn-primary btn-outline' : 'btn-ghost border-base-300'}`}
-                aria-expanded={under === bench}
-                aria-label={`${NAMES[bench]}: ${about}`}
-                title={`${NAMES[bench]} (${key})`}
-                onClick={() => acts.toggle(opening, bench)}
-              >
-                {name}
-              </button>
-            ))}
+        <span className="ml-auto flex gap-1.5">
           <button
             type="button"
-            className="btn btn-xs btn-ghost border-base-300 px-1.5"
+            className="btn btn-xs btn-ghost border-base-300"
             aria-expanded={under === 'pass'}
             aria-label={`Pass ${about}`}
             title="Pass all places on this page (P), or choose how much (Shift P)"
@@ -111,7 +97,7 @@ export function OpeningCard(props: Props) {
           </button>
           <button
             type="button"
-            className="btn btn-xs btn-primary px-2"
+            className="btn btn-xs btn-primary"
             aria-label={`Take ${about}`}
             title="Take (T)"
             onClick={() => acts.take(opening)}
@@ -120,6 +106,23 @@ export function OpeningCard(props: Props) {
           </button>
         </span>
       </div>
+      {isCurrent && (
+        <div className="mt-1.5 flex gap-1.5">
+          {BENCHES.map(([bench, key]) => (
+            <button
+              key={bench}
+              type="button"
+              className={`btn btn-xs flex-1 whitespace-nowrap px-1 font-normal ${under === bench ? 'btn-primary btn-outline' : 'btn-ghost border-base-300'}`}
+              aria-expanded={under === bench}
+              aria-label={`${NAMES[bench]}: ${about}`}
+              title={`${NAMES[bench]} (${key})`}
+              onClick={() => acts.toggle(opening, bench)}
+            >
+              {NAMES[bench]}
+            </button>
+          ))}
+        </div>
+      )}
       {under === 'reasons' && <FitReasons site={site} opening={opening} />}
       {under === 'pass' && <PassMenu target={target} pass={(scope) => acts.pass(opening, scope)} close={acts.close} />}
       {under && under !== 'reasons' && under !== 'pass' && (

@@ -9,7 +9,7 @@ use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use strelm_sources::folder::Folder;
 use strelm_store::site::Source;
-use strelm_store::taken::{Change, NewLink, Says};
+use strelm_store::taken::{Change, NewLink, OwnWording};
 use strelm_store::{SiteId, page, site};
 use utoipa::ToSchema;
 
@@ -255,7 +255,7 @@ fn check_by_hand(
 }
 
 /// The editor's wording, tidied; `whole` is the sentence as it is.
-fn says_of(wording: &WordingWish, whole: &str) -> Result<Says, ApiError> {
+fn says_of(wording: &WordingWish, whole: &str) -> Result<OwnWording, ApiError> {
     let tidy = |text: &str| text.replace(char::is_control, " ");
     let (before, anchor, after) = (tidy(&wording.before), tidy(&wording.anchor), tidy(&wording.after));
     let unusable = |why: String| Err(ApiError::Unusable(why));
@@ -271,5 +271,9 @@ fn says_of(wording: &WordingWish, whole: &str) -> Result<Says, ApiError> {
     // White space at the ends of the link would be underlined.
     let lead = &anchor[..anchor.len() - anchor.trim_start().len()];
     let tail = &anchor[anchor.trim_end().len()..];
-    Ok(Says { before: format!("{before}{lead}"), anchor: anchor.trim().to_owned(), after: format!("{tail}{after}") })
+    Ok(OwnWording {
+        before: format!("{before}{lead}"),
+        anchor: anchor.trim().to_owned(),
+        after: format!("{tail}{after}"),
+    })
 }

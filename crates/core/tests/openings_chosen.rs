@@ -1,0 +1,278 @@
+//! What is chosen for a page as a whole: always where a link may stand, always within the limits, whatever the order.
+
+#![allow(clippy::unwrap_used)]
+
+use std::collections::HashMap;
+
+use proptest::prelude::*;
+use strelm_core::document::{Document, Region, TextSpan};
+use strelm_core::language::{Language, sentence_around};
+use strelm_core::limits::LinkLimits;
+use strelm_core::openings::{Board, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted};
+use strelm_core::phrases::PhraseBook;
+use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+
+const TITLES: [&str; 6] = ["Dark sky", "Moon", "Red torch", "Star atlas", "Dark adaptation", "Tube"];
+
+/// What pages are made of: names of others, in places that take links and in places that do not.
+fn piece() -> impl Strategy<Value = String> {
+    let title = || prop::sample::select(TITLES.to_vec());
+    prop_oneof![
+        4 => (title(), title()).prop_map(|(a, b)| format!("<p>We saw the {a} over there. Then {b} came. The {a} again.</p>")),
+        2 => title().prop_map(|a| format!("<p>Every night the {a} and the <em>{a}</em> meet the star.</p>")),
+        1 => title().prop_map(|a| format!("<h2>{a}</h2>")),
+        1 => title().prop_map(|a| format!("<p>Press <code>run {a} now</code> and <a href=\"/9\">{a}</a> it.</p>")),
+        1 => title().prop_map(|a| format!("<nav><a href=\"/8\">{a}</a> {a}</nav>")),
+        1 => title().prop_map(|a| format!("<pre>{a}</pre><button>{a}</button><p>Nothing of it.</p>")),
+        1 => (title(), 0..TITLES.len()).prop_map(|(a, to)| format!("<ul><li><a href=\"/{}\">here</a> and {a}</li></ul>", to + 1)),
+    ]
+}
+
+fn pages() -> impl Strategy<Value = Vec<String>> {
+    prop::collection::vec(prop::collection::vec(piece(), 1..7).prop_map(|pieces| pieces.concat()), TITLES.len())
+}
+
+fn facts(number: usize) -> PageFacts {
+    PageFacts {
+        id: PageId(u32::try_from(number).unwrap()),
+        address: Address::parse(&format!("https://site.example/{number}")).unwrap(),
+        kind: PageKind::Page,
+        title: TITLES[number - 1].to_owned(),
+        heading: None,
+        category: None,
+        words: 0,
+        language: Language::English,
+        editable: true,
+        standing: Standing::default(),
+    }
+}
+
+fn follow(href: &str) -> Option<Address> {
+    Address::parse(&format!("https://site.example{href}")).ok()
+}
+
+#[derive(Default)]
+struct World {
+    documents: HashMap<PageId, Document>,
+}
+
+impl World {
+    fn put(&mut self, site: &mut Site, book: &mut PhraseBook, number: usize, html: &str) -> PageId {
+        let facts = facts(number);
+        let document = Document::from_html(html);
+        let links: Vec<_> = document
+            .links()
+            .iter()
+            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: link.region })
+            .collect();
+        book.put_page(&facts);
+        book.put_prose(facts.id, Some(&document), follow);
+        site.put_page(facts.clone(), &links);
+        self.documents.insert(facts.id, document);
+        facts.id
+    }
+}
+
+fn world(pages: &[String]) -> (Site, PhraseBook, World) {
+    let mut site = Site::new(Address::parse("https://site.example/1").unwrap());
+    let (mut book, mut world) = (PhraseBook::default(), World::default());
+    for (number, html) in (1..).zip(pages) {
+        world.put(&mut site, &mut book, number, html);
+    }
+    site.settle();
+    book.settle();
+    (site, book, world)
+}
+
+const ALL: Limits = Limits { most: 50, most_pages: 1000, least_fit: 0.0 };
+
+/// Links that the content of a page has.
+fn links_of(document: &Document) -> Vec<TextSpan> {
+    document.links().iter().filter(|link| link.region == Region::Content).map(|link| link.text).collect()
+}
+
+fn sentence_of(document: &Document, words: TextSpan) -> TextSpan {
+    let block = document.blocks()[document.block_of(words).unwrap().0 as usize].text;
+    let within = TextSpan::new(words.start - block.start, words.end - block.start);
+    let sentence = sentence_around(document.text().slice(block), within);
+    TextSpan::new(block.start + sentence.start, block.start + sentence.end)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(128))]
+
+    #[test]
+    fn a_set_stands_where_links_may_and_within_the_limits(
+        pages in pages(),
+        per_sentence in 1..3usize,
+        per_page in 1..6usize,
+        first_words_free in prop::sample::select(vec![0, 5, 20]),
+        rotate in 0..40usize,
+    ) {
+        let (site, book, world) = world(&pages);
+        let ensemble = Ensemble::shipped().unwrap();
+        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+        let limits = LinkLimits {
+            per_sentence, words_per_link: 1000, per_page_at_least: per_page, first_words_free, ..LinkLimits::default()
+        };
+        let manners = Manners { limits: Some(limits), ..Manners::default() };
+        for (page, document) in &world.documents {
+            let mut candidates = judge.candidates(*page, OpeningIndex::MOST);
+            let chosen = judge.choose(*page, &candidates, &[], manners, 50);
+            let count = candidates.len().max(1);
+            candidates.rotate_left(rotate % count);
+            candidates.reverse();
+            prop_assert_eq!(&chosen, &judge.choose(*page, &candidates, &[], manners, 50), "their order does not matter");
+            let mut links = links_of(document);
+            let before = links.len();
+            let mut targets = Vec::new();
+            for (candidate, _) in &chosen {
+                let words = judge.words_of(*page, candidate);
+                prop_assert!(document.may_link(words).is_ok(), "{}", document.text().slice(words));
+                let block = &document.blocks()[document.block_of(words).unwrap().0 as usize];
+                prop_assert!(block.region == Region::Content && block.kind.is_prose());
+                prop_assert!(!links.iter().any(|link| link.overlaps(words)), "words that carry a link");
+                prop_assert!(candidate.target != *page && !targets.contains(&candidate.target));
+                prop_assert!(!book.anchors().is_linked_in_prose(*page, candidate.target));
+                let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+                let words_before: usize = content
+                    .filter(|block| block.text.start < words.start)
+                    .map(|block| {
+                        let end = block.text.end.min(words.start);
+                        let text = document.text().slice(TextSpan::new(block.text.start, end));
+                        strelm_core::language::words(text).count()
+                    })
+                    .sum();
+                prop_assert!(words_before >= first_words_free);
+                links.push(words);
+                targets.push(candidate.target);
+            }
+            for (candidate, _) in &chosen {
+                let sentence = sentence_of(document, judge.words_of(*page, candidate));
+                prop_assert!(links.iter().filter(|link| link.overlaps(sentence)).count() <= per_sentence.max(1));
+            }
+            prop_assert!(chosen.is_empty() || links.len() <= per_page.max(before));
+        }
+    }
+
+    #[test]
+    fn what_followed_is_what_is_counted_anew(
+        first in pages(),
+        changes in prop::collection::vec((1..=TITLES.len(), prop::collection::vec(piece(), 0..5), any::<bool>()), 1..6),
+        passed in prop::collection::vec((1..=TITLES.len(), 1..=TITLES.len()), 0..4),
+    ) {
+        let (mut site, mut book, mut all) = world(&first);
+        let ensemble = Ensemble::shipped().unwrap();
+        let mut board = Board::default();
+        (1..=TITLES.len()).for_each(|number| board.changed(PageId(u32::try_from(number).unwrap()), []));
+        let none = Passed(Vec::new());
+        settle(&mut board, &site, &book, &ensemble, &none);
+        for (number, pieces, is_removed) in changes {
+            let id = PageId(u32::try_from(number).unwrap());
+            if is_removed && number != 1 {
+                book.remove_page(id);
+                site.remove_page(id);
+                all.documents.remove(&id);
+                board.removed(id);
+            } else {
+                all.put(&mut site, &mut book, number, &pieces.concat());
+                let mentioning = book.pages_that_may_mention(id, 1000);
+                board.changed(id, mentioning);
+            }
+            site.settle();
+            book.settle();
+            settle(&mut board, &site, &book, &ensemble, &none);
+        }
+        // Decisions come last: they are followed by name.
+        let passed: Vec<_> = passed
+            .into_iter()
+            .map(|(source, target)| (PageId(u32::try_from(source).unwrap()), PageId(u32::try_from(target).unwrap())))
+            .collect();
+        for (_, target) in &passed {
+            board.decided_for_all(*target);
+        }
+        let passed = Passed(passed);
+        settle(&mut board, &site, &book, &ensemble, &passed);
+        let mut anew = Board::default();
+        site.pages().for_each(|page| anew.changed(page.id, []));
+        settle(&mut anew, &site, &book, &ensemble, &passed);
+        let tallies = |board: &Board| -> Vec<Option<Tally>> {
+            (1..=TITLES.len()).map(|number| board.tally(PageId(u32::try_from(number).unwrap())).copied()).collect()
+        };
+        prop_assert_eq!(tallies(&board), tallies(&anew));
+        prop_assert!(board.is_settled() && anew.is_settled());
+    }
+}
+
+struct Passed(Vec<(PageId, PageId)>);
+
+impl Unwanted for Passed {
+    fn pair(&self, source: PageId, target: PageId) -> bool {
+        self.0.contains(&(source, target))
+    }
+
+    fn words(&self, _: PageId, _: PageId, _: TextSpan) -> bool {
+        false
+    }
+
+    fn planned(&self, _: PageId) -> Vec<TextSpan> {
+        Vec::new()
+    }
+}
+
+fn settle(board: &mut Board, site: &Site, book: &PhraseBook, ensemble: &Ensemble, unwanted: &Passed) {
+    let judge = Judge { site, book, ensemble, taste: Taste::EDITOR };
+    for page in board.waiting(usize::MAX) {
+        board.put(page, judge.candidates(page, OpeningIndex::MOST));
+    }
+    board.follow_needs(site.pages().filter_map(|page| Some((page.id, site.figures(page.id)?))));
+    let manners = Manners { limits: Some(LinkLimits::default()), ..Manners::default() };
+    board.settle(judge, unwanted, manners, ALL, usize::MAX);
+}
+
+#[test]
+fn words_lead_to_what_they_name_and_then_to_what_is_about_the_same() {
+    let text = "<p>In the dark sky the moon is bright, and the eye needs its dark adaptation.</p>";
+    let pages: Vec<_> = (0..TITLES.len())
+        .map(|at| match at {
+            0 => text.to_owned(),
+            at => format!("<p>{} is what this page is about, with its own words {at}.</p>", TITLES[at]),
+        })
+        .collect();
+    let (site, book, world) = world(&pages);
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let document = &world.documents[&PageId(1)];
+    let words = |words: &str| {
+        let start = document.text().as_str().find(words).unwrap();
+        TextSpan::new(start, start + words.len())
+    };
+    let proposed = judge.targets_for(PageId(1), words("dark adaptation"), 5);
+    assert_eq!(proposed[0].target, PageId(5));
+    assert!(proposed[0].opening.is_some(), "these words are its name");
+    assert!(proposed.iter().all(|proposal| proposal.target != PageId(1)), "never the page itself");
+    let bright = judge.targets_for(PageId(1), words("is bright"), 5);
+    assert!(bright.iter().all(|proposal| proposal.opening.is_none()));
+    assert!(judge.targets_for(PageId(1), TextSpan::new(5000, 5001), 5).is_empty());
+    let places = judge.openings_to(PageId(1), PageId(2));
+    assert_eq!(places.iter().map(|o| document.text().slice(o.words)).collect::<Vec<_>>(), ["moon"]);
+}
+
+#[test]
+fn a_bridge_stands_after_the_paragraph_that_is_about_the_same() {
+    let mut pages: Vec<String> = (0..TITLES.len()).map(|at| format!("<p>Filler number {at} alone.</p>")).collect();
+    pages[0] = "<p>Cooking soup in the hut is slow.</p><p>A mirror is aligned by three screws, and a collimator shows \
+                the doughnut of a star.</p>"
+        .to_owned();
+    pages[1] = "<p>How screws behind the mirror and a collimator bring the doughnut into the middle.</p>".to_owned();
+    let (site, book, _) = world(&pages);
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let bridge = judge.bridge(PageId(1), PageId(2)).unwrap();
+    let text = book.prose(PageId(1)).unwrap().text();
+    assert!(text[bridge.after.range()].starts_with("A mirror"));
+    assert!(bridge.shared.iter().any(|word| word == "collimator"), "{:?}", bridge.shared);
+    assert_eq!(judge.bridge(PageId(1), PageId(6)), None, "nothing in common");
+    assert_eq!(judge.alike(PageId(1), 3)[0].0, PageId(2));
+    assert!(judge.candidates(PageId(1), 50).iter().all(|candidate| candidate.target != PageId(2)));
+}
