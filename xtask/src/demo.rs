@@ -110,7 +110,8 @@ impl Demo {
         let token = fs::read_to_string(self.token_file()?)?;
         let (seed, state) = (root().join("demo"), self.state.join("live-site"));
         let mut command = program("live-site");
-        command.env("LIVE_SITE_TOKEN", token).arg("--seed").arg(seed).arg("--state").arg(state);
+        command.env("LIVE_SITE_TOKEN", token).arg("--seed").arg(&seed).arg("--seed").arg(seed.join("more"));
+        command.arg("--state").arg(state);
         // Slow enough to see the site being read in.
         command.args(["--port", &LIVE_SITE_PORT.to_string(), "--delay", "250"]);
         self.begin("the live site", &mut command)?;

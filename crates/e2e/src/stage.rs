@@ -152,7 +152,13 @@ impl Stage {
         let folders = tempfile::tempdir()?;
         let seed = PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
         let state = folders.path().join("live-site");
-        let live = live_site::start(Options { seed, state, port: 0, token: TOKEN.into(), delay: Duration::ZERO })?;
+        let live = live_site::start(Options {
+            seeds: vec![seed],
+            state,
+            port: 0,
+            token: TOKEN.into(),
+            delay: Duration::ZERO,
+        })?;
         let pool = connect(database, 8).await?;
         prepare(&pool).await?;
         let entry = Address::parse(&live.entry())?;

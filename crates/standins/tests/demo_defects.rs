@@ -30,7 +30,7 @@ fn listed(kind: &str) -> BTreeSet<String> {
 
 fn live_site(state: &tempfile::TempDir) -> Running {
     let options = Options {
-        seed: demo(),
+        seeds: vec![demo()],
         state: state.path().to_owned(),
         port: 0,
         token: "secret".into(),

@@ -13,8 +13,14 @@ fn demo() -> PathBuf {
 }
 
 fn site(state: &Path) -> Running {
-    start(Options { seed: demo(), state: state.to_owned(), port: 0, token: "good".into(), delay: Duration::ZERO })
-        .unwrap()
+    start(Options {
+        seeds: vec![demo()],
+        state: state.to_owned(),
+        port: 0,
+        token: "good".into(),
+        delay: Duration::ZERO,
+    })
+    .unwrap()
 }
 
 struct Reply {
@@ -155,7 +161,7 @@ fn a_page_file_needs_front_matter_that_is_understood() {
 #[test]
 fn a_shelf_says_which_page_is_not_there() {
     let state = tempfile::tempdir().unwrap();
-    let shelf = Shelf::open(&demo(), state.path()).unwrap();
+    let shelf = Shelf::open(&[demo()], state.path()).unwrap();
     assert!(matches!(shelf.replace("/x/", "", None), Err(ShelfError::NoPage(path)) if path == "/x/"));
     assert!(matches!(shelf.replace("/", "", Some("\"old\"")), Err(ShelfError::OtherVersion)));
     assert!(shelf.page("/guides/").is_some() && shelf.page("/guides").is_none());

@@ -9,9 +9,9 @@ use strelm_standins::live_site::{Options, start};
 #[derive(Parser)]
 #[command(about = "Plays an editor's live site on loopback")]
 struct Arguments {
-    /// The folder with `pages` and `media` from which the site starts.
-    #[arg(long)]
-    seed: PathBuf,
+    /// A folder with `pages` and `media` from which the site starts; several are laid over each other
+    #[arg(long, required = true)]
+    seed: Vec<PathBuf>,
     /// Where the site keeps its state.
     #[arg(long)]
     state: PathBuf,
@@ -27,7 +27,7 @@ struct Arguments {
 
 fn main() -> anyhow::Result<()> {
     let Arguments { seed, state, port, token, delay } = Arguments::parse();
-    let site = start(Options { seed, state, port, token, delay: Duration::from_millis(delay) })?;
+    let site = start(Options { seeds: seed, state, port, token, delay: Duration::from_millis(delay) })?;
     println!("live site: {}", site.entry());
     site.wait();
     Ok(())

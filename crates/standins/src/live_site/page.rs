@@ -24,6 +24,8 @@ pub struct FrontMatter {
     pub category: Option<String>,
     #[serde(default)]
     pub tags: Vec<String>,
+    /// Its language, where it is not that of the site.
+    pub language: Option<String>,
     /// `YYYY-MM-DD`.
     pub date: Option<String>,
     pub summary: Option<String>,

@@ -16,8 +16,8 @@ use super::shelf::{Shelf, ShelfError};
 
 #[derive(Debug, Clone)]
 pub struct Options {
-    /// The folder with `pages` and `media` from which the site starts.
-    pub seed: PathBuf,
+    /// Folders with `pages` and `media` from which the site starts.
+    pub seeds: Vec<PathBuf>,
     /// Where the site keeps its state.
     pub state: PathBuf,
     /// On loopback; 0 for any free one.
@@ -90,7 +90,7 @@ impl Drop for Running {
 /// # Errors
 /// [`StartError`] when the content cannot be read or the port is taken.
 pub fn start(options: Options) -> Result<Running, StartError> {
-    let shelf = Shelf::open(&options.seed, &options.state)?;
+    let shelf = Shelf::open(&options.seeds, &options.state)?;
     let port = options.port;
     let listener =
         std::net::TcpListener::bind(("127.0.0.1", port)).map_err(|error| StartError::Port { port, error })?;

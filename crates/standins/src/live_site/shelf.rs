@@ -29,14 +29,16 @@ pub struct Shelf {
 }
 
 impl Shelf {
-    /// Opens the state in `state`; when there is none yet, starts it as a copy of `seed`.
+    /// Opens the state in `state`; when there is none yet, starts it as a copy of the `seeds`, one laid over the other.
     ///
     /// # Errors
     /// [`ShelfError`] with the file at fault.
-    pub fn open(seed: &Path, state: &Path) -> Result<Self, ShelfError> {
+    pub fn open(seeds: &[PathBuf], state: &Path) -> Result<Self, ShelfError> {
         if !state.join("pages").is_dir() {
-            copy_folder(&seed.join("pages"), &state.join("pages"))?;
-            copy_folder(&seed.join("media"), &state.join("media"))?;
+            let folders = seeds.iter().flat_map(|seed| ["pages", "media"].map(|name| (seed.join(name), name)));
+            for (folder, name) in folders.filter(|(folder, _)| folder.is_dir()) {
+                copy_folder(&folder, &state.join(name))?;
+            }
         }
         let mut pages = BTreeMap::new();
         for entry in WalkDir::new(state.join("pages")) {

@@ -26,6 +26,9 @@ const FOOTER: [(&str, &str); 4] = [
     ("/accessibility/", "Getting up the hill"),
 ];
 
+/// Of pages that say nothing of theirs.
+const LANGUAGE: &str = "en-GB";
+
 pub fn page(base: &str, path: &str, page: &PageFile, pages: &BTreeMap<String, PageFile>) -> String {
     let (root, kind) = match page.front.page_type {
         PageType::Page => ("h-entry", "website"),
@@ -45,7 +48,8 @@ pub fn page(base: &str, path: &str, page: &PageFile, pages: &BTreeMap<String, Pa
         body.push_str(&format!("<p class=\"tags\">Filed under {}</p>\n", links.join(", ")));
     }
     body.push_str("</article>\n");
-    frame(base, path, &page.front.title, kind, &crumbs(path, pages, &heading), &body)
+    let language = page.front.language.as_deref().unwrap_or(LANGUAGE);
+    frame(language, base, path, &page.front.title, kind, &crumbs(path, pages, &heading), &body)
 }
 
 pub fn archive(base: &str, term: &Term, pages: &BTreeMap<String, PageFile>) -> String {
@@ -53,12 +57,12 @@ pub fn archive(base: &str, term: &Term, pages: &BTreeMap<String, PageFile>) -> S
     let rows = list(&listing::of_term(pages, term));
     let body = format!("<section class=\"h-feed\">\n<h1 class=\"p-name\">{name}</h1>\n{rows}</section>\n");
     let crumbs = format!("<a href=\"/\">Home</a> › <span>{name}</span>");
-    frame(base, &term.path(), &term.name, "website", &crumbs, &body)
+    frame(LANGUAGE, base, &term.path(), &term.name, "website", &crumbs, &body)
 }
 
 pub fn not_found(base: &str, path: &str) -> String {
     let body = "<h1>Nothing to see here</h1>\n<p>This page has set below the horizon.</p>\n";
-    frame(base, path, "Not found", "website", "", body)
+    frame(LANGUAGE, base, path, "Not found", "website", "", body)
 }
 
 pub fn sitemap(base: &str, pages: &BTreeMap<String, PageFile>) -> String {
@@ -120,7 +124,7 @@ fn links(links: &[(&str, &str)]) -> String {
     links.iter().map(|(path, name)| format!("<li><a href=\"{path}\">{name}</a></li>")).collect()
 }
 
-fn frame(base: &str, path: &str, title: &str, kind: &str, crumbs: &str, body: &str) -> String {
+fn frame(language: &str, base: &str, path: &str, title: &str, kind: &str, crumbs: &str, body: &str) -> String {
     let title = if path == "/" { SITE.to_owned() } else { format!("{} · {SITE}", escape(title)) };
     let crumbs = if crumbs.is_empty() {
         String::new()
@@ -128,13 +132,14 @@ fn frame(base: &str, path: &str, title: &str, kind: &str, crumbs: &str, body: &s
         format!("<nav class=\"breadcrumb\" aria-label=\"Breadcrumb\">{crumbs}</nav>\n")
     };
     format!(
-        "<!doctype html>\n<html lang=\"en-GB\">\n<head>\n<meta charset=\"utf-8\">\n\
+        "<!doctype html>\n<html lang=\"{language}\">\n<head>\n<meta charset=\"utf-8\">\n\
          <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{title}</title>\n\
          <meta property=\"og:type\" content=\"{kind}\">\n<link rel=\"canonical\" href=\"{base}{path}\">\n\
          <link rel=\"micropub\" href=\"/micropub\">\n<link rel=\"icon\" href=\"/media/icon.svg\">\n<link rel=\"stylesheet\" href=\"/media/site.css\">\n</head>\n<body>\n\
          <header><a href=\"/\">{SITE}</a>\n<nav aria-label=\"Main\"><ul>{menu}</ul></nav></header>\n{crumbs}\
          <main>\n{body}</main>\n\
          <footer><ul>{footer}</ul><p>{SITE}, founded on a clear night in 1971.</p></footer>\n</body>\n</html>\n",
+        language = escape(language),
         menu = links(&MENU),
         footer = links(&FOOTER),
     )

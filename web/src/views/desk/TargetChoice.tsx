@@ -83,10 +83,11 @@ function Row({ page, why, fit, choose, verb, isOff = false }: RowProps) {
         type="button"
         disabled={isOff}
         className="flex w-full items-center gap-2 rounded px-1 py-1 text-left hover:bg-base-200 disabled:text-secondary"
-        aria-label={`${verb} ${page.title}`}
+        title={`${verb} ${page.title}`}
         onClick={() => choose(page)}
       >
         <span className="min-w-0 flex-1">
+          <span className="sr-only">{verb} </span>
           <span className={`block truncate ${isOff ? '' : 'font-semibold text-primary'}`}>{page.title}</span>
           <span className="block truncate text-xs text-secondary" title={page.path}>
             {why} · {page.path}
