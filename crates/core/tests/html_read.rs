@@ -38,7 +38,7 @@ fn classes_tell_the_region_where_there_are_no_landmarks() {
 #[test]
 fn both_the_id_and_the_name_of_an_anchor_can_be_pointed_at() {
     let document = Document::from_html("<a name=one id=two>x</a><p id=three>y</p><input name=four>");
-    assert_eq!(document.ids(), ["two", "one", "three"]);
+    assert_eq!(document.ids().collect::<Vec<_>>(), ["two", "one", "three"]);
 }
 
 #[test]

@@ -213,3 +213,65 @@ fn one_page_never_offers_the_same_words_twice() {
     words.sort_unstable();
     assert_eq!(words, [(2, "finder scope", 4), (3, "finder", 57), (4, "red dot finder", 26)]);
 }
+
+#[test]
+fn words_that_name_a_section_lead_to_it() {
+    let (site, book) = site_of(&[
+        ("Start", "<p>The <em>collimator</em> helps. See also Cheshire eyepieces in the shop.</p>"),
+        (
+            "Tools",
+            "<p>Many.</p><h2 id='cheshire'>Cheshire eyepieces</h2><p>x</p><dl><dt><a id='c'></a>Collimator</dt></dl>",
+        ),
+        ("Sections", "<section id='all'><h2>Lasers</h2><p>y</p></section><h2>Without an id</h2>"),
+        ("Lamps", "<p>Point <em>lasers</em> at nobody. It is <em>without an id</em>.</p>"),
+    ]);
+    let found = |source: u32| {
+        let mut found: Vec<_> = outbound(&site, &book, PageId(source))
+            .into_iter()
+            .map(|o| (o.target.0, o.fragment.map(String::from)))
+            .collect();
+        found.sort_unstable();
+        found
+    };
+    // One link to a page: the section is named by more words than the term.
+    let start = found(1);
+    assert!(start == [(2, Some("cheshire".to_owned()))] || start == [(2, Some("c".to_owned()))], "{start:?}");
+    let places = judge(&site, &book, &Ensemble::shipped().unwrap()).openings_to(PageId(1), PageId(2));
+    let places: Vec<_> = places.into_iter().map(|o| o.fragment.map(String::from)).collect();
+    assert_eq!(places, [Some("c".to_owned()), Some("cheshire".to_owned())]);
+    let places = judge(&site, &book, &Ensemble::shipped().unwrap()).openings_to(PageId(4), PageId(3));
+    let places: Vec<_> = places.into_iter().map(|o| o.fragment.map(String::from)).collect();
+    assert_eq!(places, [Some("all".to_owned()), None], "the section around it, when the heading has no id");
+}
+
+#[test]
+fn an_abbreviation_names_what_its_long_form_does() {
+    let pages = [
+        ("Start", "<p>Every link needs TLS today.</p>"),
+        ("Transport layer security", "<p>How it works.</p>"),
+        ("Notes", "<p>It was called transport layer security (TLS) at last.</p>"),
+        ("DSO", "<p>What lies far out.</p>"),
+        ("More", "<p>A deep sky object (DSO) is faint. We saw a deep sky object.</p>"),
+    ];
+    let named = |book: &PhraseBook| -> Vec<(u32, u32, String)> {
+        let mentions = (1..=5).map(PageId).flat_map(|page| book.mentions_by(page));
+        let text = |m: &strelm_core::phrases::Mention| {
+            let prose = book.prose(m.source).unwrap();
+            let (first, last) = (prose.tokens()[m.first].span(), prose.tokens()[m.end() - 1].span());
+            prose.text()[first.start..last.end].to_owned()
+        };
+        let mut all: Vec<_> = mentions.map(|m| (m.source.0, m.target().0, text(&m))).collect();
+        all.sort();
+        all
+    };
+    let (_, mut book) = site_of(&pages);
+    let all = named(&book);
+    for wanted in [(1, 2, "TLS"), (3, 2, "transport layer security"), (5, 4, "deep sky object"), (5, 4, "DSO")] {
+        assert!(all.contains(&(wanted.0, wanted.1, wanted.2.to_owned())), "{wanted:?} in {all:?}");
+    }
+    // Who says so no longer takes the name away again.
+    book.put_prose(PageId(3), Some(&Document::from_html("<p>Nothing more.</p>")), |_| None);
+    assert!(!named(&book).iter().any(|(_, _, words)| words == "TLS"));
+    book.put_prose(PageId(3), Some(&Document::from_html(pages[2].1)), |_| None);
+    assert_eq!(named(&book), all);
+}

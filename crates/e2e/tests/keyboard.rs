@@ -166,7 +166,7 @@ async fn pages_are_selected_copied_and_exported_by_keyboard(_: PgPoolOptions, op
     let link = browser.wait_for("main li a", "CSV").await.unwrap().attr("href").await.unwrap().unwrap();
     let csv = strelm_e2e::stage::http().unwrap().get(stage.address(link.trim_start_matches('/'))).send().await.unwrap();
     let csv = String::from_utf8(csv.bytes().await.unwrap().to_vec()).unwrap();
-    assert!(csv.starts_with("\u{feff}Title,Address,Kind,"), "{csv}");
+    assert!(csv.starts_with("\u{feff}Title,Address,Category,"), "{csv}");
     assert_eq!(csv.lines().count(), 14, "{csv}");
     assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
     browser.end().await.unwrap();

@@ -150,7 +150,7 @@ fn survey_page(address: Address, text: String, format: Format) -> Surveyed {
             .map(|block| (BlockKey::of(&document, block), words(document.text().slice(block.text)).count()))
             .collect(),
         links: document.links().iter().map(|link| (link.region, key_of(link))).collect(),
-        page: PageLinks { links, ids: document.ids().iter().cloned().collect(), address },
+        page: PageLinks { links, ids: document.ids().map(str::to_owned).collect(), address },
     }
 }
 

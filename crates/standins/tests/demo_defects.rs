@@ -102,7 +102,7 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
             })
             .collect();
         site.put_page(facts, &links);
-        let ids = document.ids().iter().cloned().collect();
+        let ids = document.ids().map(str::to_owned).collect();
         let links = followed.into_iter().map(|(to, link)| (link.href.clone(), to)).collect();
         judged.push(PageLinks { address: address.clone(), links, ids });
     }

@@ -46,6 +46,8 @@ async fn the_whole_demo_is_served_with_its_languages() {
     let options =
         Options { seeds, state: state.path().to_owned(), port: 0, token: "secret".into(), delay: Duration::ZERO };
     let site = tokio::task::spawn_blocking(|| start(options)).await.unwrap().unwrap();
+    // Makes the provider of encryption known that every client looks for.
+    strelm_sources::client::Client::new(strelm_sources::guard::AddressRules::with_loopback()).unwrap();
     let get = async |path: &str| {
         let address = format!("{}{path}", site.entry());
         reqwest::get(address).await.unwrap().text().await.unwrap()

@@ -29,8 +29,8 @@ impl Document {
                 let tag = self.source().get(start_tag.range()).unwrap_or_default();
                 // A browser takes the first of two ids: an element with one keeps it.
                 let read = Document::from_html(tag);
-                if let Some(known) = read.ids().first() {
-                    return Ok((Edit::nothing(self.hash()), known.clone()));
+                if let Some(known) = read.ids().next() {
+                    return Ok((Edit::nothing(self.hash()), known.to_owned()));
                 }
                 let name = tag.bytes().skip(1).take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'-').count();
                 (start_tag.start + 1 + name, format!(" id=\"{id}\""))
@@ -44,8 +44,8 @@ impl Document {
         let edit = Edit::new(self.hash(), vec![Splice { at: SourceSpan::new(at, at), with }]);
         let edit = edit.map_err(|_| Refusal::CrossesMarkup)?;
         let after = edit.apply(self.source()).map(|source| Document::read(source, self.format()));
-        let is_right =
-            after.is_ok_and(|after| after.text().as_str() == self.text().as_str() && after.ids().contains(&id));
+        let is_right = after
+            .is_ok_and(|after| after.text().as_str() == self.text().as_str() && after.ids().any(|known| known == id));
         if is_right { Ok((edit, id)) } else { Err(Refusal::ChangesMore) }
     }
 
@@ -53,7 +53,7 @@ impl Document {
         let start: String = fold_space(text).split(' ').take(6).collect::<Vec<_>>().join(" ");
         let slug = markdown::slug(&start);
         let stem = if slug.is_empty() { "part".to_owned() } else { slug };
-        let is_free = |id: &String| !self.ids().contains(id);
+        let is_free = |id: &String| !self.ids().any(|known| known == id);
         let numbered = (2..).map(|number| format!("{stem}-{number}"));
         std::iter::once(stem.clone()).chain(numbered).find(is_free).unwrap_or(stem)
     }

@@ -81,7 +81,8 @@ pub struct Document {
     text: TextLayer,
     blocks: Vec<Block>,
     links: Vec<Link>,
-    ids: Vec<String>,
+    /// Ids with how much text stands before them.
+    ids: Vec<(usize, String)>,
     head: Head,
     tree: Tree,
     /// Of all links, in source order.
@@ -172,8 +173,18 @@ impl Document {
     }
 
     /// Every `id` (and `name` of an `<a>`) that a fragment can point at, in source order.
-    pub fn ids(&self) -> &[String] {
-        &self.ids
+    pub fn ids(&self) -> impl Iterator<Item = &str> {
+        self.ids.iter().map(|(_, id)| id.as_str())
+    }
+
+    /// The id by which a fragment points at a block: of several the last before its end that comes after the text before
+    /// the block. O(log ids).
+    pub fn id_of(&self, block: BlockId) -> Option<&str> {
+        let at = block.0 as usize;
+        let text = self.blocks.get(at)?.text;
+        let before = at.checked_sub(1).and_then(|before| self.blocks.get(before)).map_or(0, |before| before.text.end);
+        let end = self.ids.partition_point(|(at, _)| *at <= text.end);
+        self.ids[..end].last().filter(|(at, _)| *at >= before).map(|(_, id)| id.as_str())
     }
 
     pub fn head(&self) -> &Head {

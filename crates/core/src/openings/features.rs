@@ -10,7 +10,7 @@ use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, T
 use crate::site::{Figures, PageId, Site};
 
 /// How many numbers there are.
-pub const FEATURES: usize = 50;
+pub const FEATURES: usize = 52;
 
 /// Names of the numbers, for the record of a training, and the part to which each belongs.
 pub const NAMES: [(&str, Part); FEATURES] = [
@@ -29,6 +29,8 @@ pub const NAMES: [(&str, Part); FEATURES] = [
     ("in a list of links here", Part::Topic),
     ("title words of the target on the page", Part::Topic),
     ("title words of the target in the block", Part::Topic),
+    // What links tell counts where there are some; parts do not see each other's numbers.
+    ("links of the site in prose", Part::Topic),
     ("how often linked where it stands", Part::Wording),
     ("links with these words", Part::Wording),
     ("share of the target among what the words name", Part::Wording),
@@ -48,6 +50,7 @@ pub const NAMES: [(&str, Part); FEATURES] = [
     ("places per page", Part::Wording),
     ("how often the target is linked where it is named", Part::Wording),
     ("pages with the words beside those that link", Part::Wording),
+    ("links of the site in prose for wording", Part::Wording),
     ("before on the page", Part::Place),
     ("share of the page before", Part::Place),
     ("kind of block", Part::Place),
@@ -101,7 +104,7 @@ pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(Pag
 }
 
 /// Where the numbers of the need stand.
-const NEED: std::ops::Range<usize> = 45..48;
+const NEED: std::ops::Range<usize> = 47..50;
 
 /// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
 pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
@@ -264,8 +267,8 @@ impl<'p> Page<'p> {
 
     fn features(&self, mention: &Mention, before: u32) -> Features {
         let mut all = [0.0; FEATURES];
-        let (topic, rest) = all.split_at_mut(15);
-        let (wording, rest) = rest.split_at_mut(19);
+        let (topic, rest) = all.split_at_mut(16);
+        let (wording, rest) = rest.split_at_mut(20);
         let (place, rest) = rest.split_at_mut(11);
         let (need, variety) = rest.split_at_mut(3);
         let Some(target) = self.targets.get(&mention.target()) else { return all };
@@ -297,6 +300,7 @@ impl<'p> Page<'p> {
             f32::from(u8::from(target.is_listed)),
             target.title_on_page,
             block.title,
+            self.links_a_page,
         ]);
     }
 
@@ -340,6 +344,7 @@ impl<'p> Page<'p> {
             standing.stands as f32 / standing.pages.max(1) as f32,
             (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln() - (target.named_on as f32 + 1.0).ln(),
             (standing.pages as f32).ln_1p(),
+            self.links_a_page,
         ]);
     }
 

@@ -22,6 +22,8 @@ pub struct Opening {
     pub words: TextSpan,
     /// The sentence around the words, in the same text.
     pub sentence: TextSpan,
+    /// The place on the target that the words name, when it is not the page as a whole.
+    pub fragment: Option<Box<str>>,
     pub fit: Fit,
 }
 
@@ -226,7 +228,10 @@ impl Judge<'_> {
     pub(super) fn opening(self, source: PageId, candidate: &Candidate, weighed: &Weighed) -> Opening {
         let words = self.words_of(source, candidate);
         let fit = Fit::of(self.ensemble, weighed, self.taste);
-        Opening { source, target: candidate.target, words, sentence: self.sentence_of(source, words), fit }
+        let mut names = self.book.names(candidate.target).iter().filter(|name| name.phrase == candidate.phrase);
+        let fragment = names.next().and_then(|name| name.fragment.clone());
+        let sentence = self.sentence_of(source, words);
+        Opening { source, target: candidate.target, words, sentence, fragment, fit }
     }
 
     /// The sentence around words of a page; the words themselves where there is none.

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::abbreviations::{Abbreviation, Abbreviations};
 use super::anchors::{Anchor, Anchors};
 use super::lexicon::{Lexicon, TermId};
 use super::mention::{Mention, Naming};
@@ -12,7 +13,7 @@ use super::names::{MOST_WORDS, Name, NameSource, Namer, Outline, TitleEnds, is_s
 use super::prose::{Prose, TokenMarks};
 use super::trie::{PhraseId, Trie};
 use crate::document::Document;
-use crate::language::{Language, StopWords};
+use crate::language::{Language, Stemmer, StopWords, words};
 use crate::site::{Address, PageFacts, PageId};
 
 /// Headings, terms and addresses with the same words on more pages than this name none of them.
@@ -53,6 +54,9 @@ pub struct PhraseBook {
     site_name: Option<String>,
     facts: BTreeMap<PageId, PageFacts>,
     outlines: FxHashMap<PageId, Outline>,
+    /// What pages say of short forms.
+    abbreviations: Abbreviations,
+    abbreviated: FxHashMap<PageId, Vec<Abbreviation>>,
     names: FxHashMap<PageId, Vec<Name>>,
     /// Phrases by which pages want to be found, beyond what stands on them.
     listed: FxHashMap<PageId, Vec<String>>,
@@ -127,8 +131,11 @@ impl PhraseBook {
         }
         self.anchors.remove_page(page);
         self.outlines.remove(&page);
+        let old = self.abbreviated.remove(&page).unwrap_or_default();
+        let mut abbreviated = self.abbreviations.count(&old, false);
         let Some((document, facts)) = document.zip(self.facts.get(&page)) else {
-            return self.put_names(page);
+            self.put_names(page);
+            return self.rename_those_called(&abbreviated);
         };
         let language = facts.language;
         self.outlines.insert(page, Outline::of(document));
@@ -141,6 +148,11 @@ impl PhraseBook {
             }
         }
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
+        let short_forms = Abbreviation::all_of(document, stop_words);
+        abbreviated.extend(self.abbreviations.count(&short_forms, true));
+        if !short_forms.is_empty() {
+            self.abbreviated.insert(page, short_forms);
+        }
         let anchors = Anchor::all_of(document, &prose, stop_words, follow);
         self.prose.insert(page, prose);
         let mut fresh = Vec::new();
@@ -156,6 +168,26 @@ impl PhraseBook {
         self.count(page, 1);
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, Some(page)));
         self.put_names(page);
+        self.rename_those_called(&abbreviated);
+    }
+
+    /// Gives new names to the pages that have one of these texts as a name: another form of it may be known now.
+    fn rename_those_called(&mut self, texts: &[String]) {
+        let mut pages = Vec::new();
+        for text in texts {
+            let languages: Vec<_> = self.stop_words.keys().copied().collect();
+            for language in languages {
+                let stemmer = Stemmer::new(language);
+                let terms: Option<Vec<_>> =
+                    words(text).map(|word| self.lexicon.get(&stemmer.stem(word.text))).collect();
+                let phrase = terms.and_then(|terms| self.trie.find(&terms));
+                let named = phrase.map(|phrase| self.phrases[phrase.0 as usize].named.iter().map(|(page, _)| *page));
+                pages.extend(named.into_iter().flatten());
+            }
+        }
+        pages.sort_unstable();
+        pages.dedup();
+        pages.into_iter().for_each(|page| self.put_names(page));
     }
 
     fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
@@ -366,6 +398,7 @@ impl PhraseBook {
             site_name: self.site_name.as_deref(),
             ends: &self.ends,
             stop_words,
+            abbreviations: &self.abbreviations,
             lexicon: &mut self.lexicon,
             trie: &mut self.trie,
         };

@@ -1,5 +1,6 @@
 //! The phrases by which pages are named, and where those phrases stand in the prose of other pages.
 
+mod abbreviations;
 mod anchors;
 mod book;
 mod lexicon;

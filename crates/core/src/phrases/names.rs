@@ -6,10 +6,11 @@ use std::collections::HashMap;
 use percent_encoding::percent_decode_str;
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::trie::{PhraseId, Trie};
 use crate::document::text::fold_space;
-use crate::document::{BlockKind, Document, Region};
+use crate::document::{BlockId, BlockKind, Document, Region};
 use crate::language::{Stemmer, StopWords, Word, fold, words};
 use crate::site::{PageFacts, PageId};
 
@@ -56,22 +57,31 @@ pub struct Name {
     pub source: NameSource,
     /// Whether the words say something by themselves, and not in capitals alone.
     pub tells: bool,
+    /// The place on the page that has the name, when it is not the page as a whole.
+    pub fragment: Option<Box<str>>,
 }
 
 /// What a page says in its headings and lists of terms, from which names come.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Outline {
-    pub sections: Vec<String>,
-    pub terms: Vec<String>,
+    sections: Vec<Place>,
+    terms: Vec<Place>,
+}
+
+/// A heading or a term, and the id by which a fragment points at it.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+struct Place {
+    text: String,
+    id: Option<Box<str>>,
 }
 
 impl Outline {
     /// O(blocks).
     pub fn of(document: &Document) -> Self {
-        let content = document.blocks().iter().filter(|block| block.region == Region::Content);
+        let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
         let mut outline = Self::default();
         let mut is_first = true;
-        for block in content {
+        for (id, block) in content {
             let list = match block.kind {
                 // The first main heading names the page itself.
                 BlockKind::Heading(1) if std::mem::take(&mut is_first) => continue,
@@ -80,7 +90,8 @@ impl Outline {
                 _ => continue,
             };
             if list.len() < MOST_WEAK_NAMES && block.text.len() < 200 {
-                list.push(fold_space(document.text().slice(block.text)));
+                let id = document.id_of(id).map(Into::into);
+                list.push(Place { text: fold_space(document.text().slice(block.text)), id });
             }
         }
         outline
@@ -187,6 +198,7 @@ pub(super) struct Namer<'n> {
     pub site_name: Option<&'n str>,
     pub ends: &'n TitleEnds,
     pub stop_words: &'n StopWords,
+    pub abbreviations: &'n Abbreviations,
     pub lexicon: &'n mut Lexicon,
     pub trie: &'n mut Trie,
 }
@@ -199,7 +211,7 @@ impl Namer<'_> {
         let stemmer = Stemmer::new(page.language);
         let title = own_title(&page.title, self.site_name);
         let heading = page.heading.as_deref();
-        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default() };
+        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default(), fragment: None };
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
         names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
@@ -207,17 +219,24 @@ impl Namer<'_> {
             let whole = without_number(whole);
             names.add_parts(whole, NameSource::Part);
             let kindless = names.namer.ends.without_kind(whole).map(str::to_owned);
-            kindless.into_iter().for_each(|kindless| names.add(&kindless, NameSource::Part));
+            kindless.into_iter().for_each(|kindless| names.add_bare(&kindless, NameSource::Part));
             names.add_stretches(whole);
         }
+        for name in names.found.clone() {
+            let other = names.namer.abbreviations.other_form(&name.text);
+            other.into_iter().for_each(|other| names.add(&other, NameSource::Part));
+        }
         for section in &outline.sections {
-            names.add(without_number(section), NameSource::Section);
-            names.add_parts(without_number(section), NameSource::Section);
+            names.fragment.clone_from(&section.id);
+            names.add(without_number(&section.text), NameSource::Section);
+            names.add_parts(without_number(&section.text), NameSource::Section);
         }
         for term in &outline.terms {
-            names.add(term, NameSource::Term);
-            names.add_parts(term, NameSource::Term);
+            names.fragment.clone_from(&term.id);
+            names.add(&term.text, NameSource::Term);
+            names.add_parts(&term.text, NameSource::Term);
         }
+        names.fragment = None;
         names.add(&slug(page), NameSource::Slug);
         let mut found = names.found;
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
@@ -230,6 +249,8 @@ struct Names<'n, 'l> {
     stemmer: Stemmer,
     found: Vec<Name>,
     known: FxHashSet<PhraseId>,
+    /// Of the place whose names are added.
+    fragment: Option<Box<str>>,
 }
 
 impl Names<'_, '_> {
@@ -245,7 +266,8 @@ impl Names<'_, '_> {
         let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&self.stemmer.stem(word))).collect();
         let (phrase, _) = self.namer.trie.intern(&terms);
         if self.known.insert(phrase) {
-            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells });
+            let fragment = self.fragment.clone();
+            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells, fragment });
         }
     }
 
@@ -290,6 +312,15 @@ impl Names<'_, '_> {
                     self.add(&text[found[first].span.start..found[last].span.end], NameSource::Part);
                 }
             }
+        }
+    }
+
+    /// Without stop words at the ends, or as it is where there are none.
+    fn add_bare(&mut self, text: &str, source: NameSource) {
+        let before = self.found.len();
+        self.add_trimmed(text, source);
+        if self.found.len() == before {
+            self.add(text, source);
         }
     }
 

@@ -48,6 +48,12 @@ impl Trie {
         (id, is_new)
     }
 
+    /// The number of a phrase that is known. O(terms).
+    pub fn find(&self, terms: &[TermId]) -> Option<PhraseId> {
+        let end = terms.iter().try_fold(Self::START, |at, term| self.step(at, *term))?;
+        self.phrase(end)
+    }
+
     /// O(1).
     pub fn step(&self, from: Node, term: TermId) -> Option<Node> {
         self.next.get(&(from, term)).copied()

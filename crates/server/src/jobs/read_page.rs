@@ -49,7 +49,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[Stri
         }),
         links: links(page, ignored),
         blocks: blocks(document, counted.is_none()),
-        ids: document.ids().iter().take(MOST_IDS).map(|id| plain(id.clone())).collect(),
+        ids: document.ids().take(MOST_IDS).map(|id| plain(id.to_owned())).collect(),
         validators: Validators {
             etag: page.validators.etag.clone().map(plain),
             last_modified: page.validators.last_modified.clone().map(plain),

@@ -165,7 +165,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
             <p className="mb-2 flex items-baseline gap-2 text-xs text-secondary">
               <span className="min-w-0 flex-1 truncate text-right">
                 {queue.left} to go; next:{' '}
-                <Link className="text-primary hover:underline" to={`/${site}/pages/${queue.next.number}${filterText}`}>
+                <Link className="text-primary underline" to={`/${site}/pages/${queue.next.number}${filterText}`}>
                   {queue.next.title}
                 </Link>
               </span>

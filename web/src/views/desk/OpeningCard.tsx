@@ -79,6 +79,11 @@ export function OpeningCard(props: Props) {
         </span>
         <Depth depth={opening.page.depth} />
       </div>
+      {opening.fragment && (
+        <p className="truncate text-xs text-secondary" title={`Leads to the place #${opening.fragment} on ${target}`}>
+          to the place “{opening.fragment}”
+        </p>
+      )}
       <p className="my-1.5">
         <SentenceText sentence={opening.sentence} carries="could" />
       </p>

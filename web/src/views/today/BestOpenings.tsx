@@ -30,7 +30,7 @@ export function BestOpenings({ site, rows }: { site: number; rows: Schema['BestO
             data-testid="best-opening"
             className="flex items-start gap-3 border-t border-base-300/60 py-1.5"
           >
-            <span className="figures flex w-14 shrink-0 items-end gap-1 pt-0.5" title="Fit">
+            <span className="figures flex w-20 shrink-0 items-end gap-1 pt-0.5" title="Fit">
               <FitCells opening={opening} />
               <b>{Math.round(opening.fit)}</b>
             </span>

@@ -9,7 +9,9 @@ impl<'s> Reader<'s> {
     /// What a start tag says besides being there: ids, language, meta data.
     pub(super) fn note_facts(&mut self, element: Element, facts: &TagFacts<'s>) {
         let name = facts.name.filter(|_| element == Element::A).filter(|name| facts.id != Some(*name));
-        self.ids.extend(facts.id.into_iter().chain(name).map(facts::value_of));
+        let ids = facts.id.into_iter().chain(name).map(facts::value_of);
+        let at = self.text.len();
+        self.ids.extend(ids.map(|id| (at, id)));
         if self.head.microformat.is_none() {
             let root = |class: &str| class.split_ascii_whitespace().find(|c| c.starts_with("h-")).map(str::to_owned);
             self.head.microformat = facts.class.and_then(root);

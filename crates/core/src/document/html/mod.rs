@@ -84,7 +84,8 @@ struct Reader<'s> {
     links: Vec<Link>,
     link_attributes: Vec<RawAttribute>,
     pictures: Vec<Picture>,
-    ids: Vec<String>,
+    /// With how much text stands before.
+    ids: Vec<(usize, String)>,
     head: Head,
     tree: Tree,
     stack: Vec<Open>,

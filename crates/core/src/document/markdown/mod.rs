@@ -89,7 +89,8 @@ struct Reader {
     text: TextLayer,
     blocks: Vec<Block>,
     links: Vec<Link>,
-    ids: Vec<String>,
+    /// With how much text stands before.
+    ids: Vec<(usize, String)>,
     tree: Tree,
     stack: Vec<Open>,
     block_start: usize,
@@ -166,7 +167,7 @@ impl Reader {
             return;
         }
         if let Tag::Heading { id: Some(id), .. } = &tag {
-            self.ids.push(id.to_string());
+            self.ids.push((self.text.len(), id.to_string()));
         }
         let delimiter = match &tag {
             Tag::Emphasis | Tag::Link { .. } => 1,
@@ -237,7 +238,8 @@ impl Reader {
         }
         self.close(Some(SourceSpan::new(inner_end.min(span.end), span.end)));
         self.note_inner_end(span.end);
-        self.ids.extend(heading.map(|text| slug(&text)).filter(|slug| !slug.is_empty()));
+        let slug = heading.map(|text| slug(&text)).filter(|slug| !slug.is_empty());
+        self.ids.extend(slug.map(|slug| (self.text.len(), slug)));
     }
 
     /// What an image holds is its alternative text: no text of the page.
@@ -297,7 +299,7 @@ impl Reader {
             return;
         }
         let parsed = Document::from_html(format!("{tag}x"));
-        self.ids.extend(parsed.ids().iter().cloned());
+        self.ids.extend(parsed.ids().map(|id| (self.text.len(), id.to_owned())));
         let link = parsed.links().first().map(|link| {
             let attributes = self.take_attributes(parsed.raw_attributes(link), span.start);
             let ordinal = self.open_link(&link.href, at, Manner::Element, attributes);
@@ -322,7 +324,8 @@ impl Reader {
         let Some(span) = self.html.take() else { return };
         let inner = Document::from_html(source.get(span.clone()).unwrap_or_default());
         self.mended |= inner.tree().has_unended(Element::is_formatting);
-        self.ids.extend(inner.ids().iter().cloned());
+        let before = self.text.len();
+        self.ids.extend(inner.ids.iter().map(|(at, id)| (before + at, id.clone())));
         for block in inner.blocks() {
             let start = self.text.len();
             self.text.push(

@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 
+use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use serde::{Deserialize, Serialize};
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::limits::Breach;
@@ -123,10 +124,13 @@ impl ToTake {
         pages: &mut HashMap<PageId, OnPage>,
         is_folder: bool,
     ) -> Result<(), ApiError> {
-        let (mut link, lesson) = new_link(model, wish, pages)?;
+        let (mut link, lesson, fragment) = new_link(model, wish, pages)?;
         if is_folder {
             let (from, to) = (page_of(model, wish.source)?, page_of(model, wish.target)?);
             link.href = Folder::relative_link(&from.address, &to.address);
+        }
+        if let Some(fragment) = fragment {
+            link.href = format!("{}#{}", link.href, utf8_percent_encode(&fragment, FRAGMENT));
         }
         let target = PageId(wish.target);
         let on_page = pages.get_mut(&link.source).ok_or_else(not_editable)?;
@@ -174,12 +178,16 @@ fn not_editable() -> ApiError {
     ApiError::Conflict("This page cannot be edited from here.".to_owned())
 }
 
-/// The link as it goes into the tray, and what its fit was made of: nothing is taken on a page that has changed.
+/// What of a place on a page cannot stand in an address as it is.
+const FRAGMENT: &AsciiSet = &CONTROLS.add(b' ').add(b'"').add(b'<').add(b'>').add(b'`').add(b'%').add(b'#');
+
+/// The link as it goes into the tray, what its fit was made of, and the place on the target that its words name: nothing
+/// is taken on a page that has changed.
 fn new_link(
     model: &Model,
     wish: &TakeWish,
     pages: &HashMap<PageId, OnPage>,
-) -> Result<(NewLink, Option<[f32; 5]>), ApiError> {
+) -> Result<(NewLink, Option<[f32; 5]>, Option<Box<str>>), ApiError> {
     page_of(model, wish.source)?;
     let target = page_of(model, wish.target)?;
     let source = PageId(wish.source);
@@ -210,6 +218,8 @@ fn new_link(
             (Change::Reword(says_of(wording, &whole.anchor)?), sentence, whole)
         }
     };
+    let fragment = opening.as_ref().and_then(|opening| opening.fragment.clone());
+    let fragment = fragment.filter(|fragment| model.has_fragment(target.id, fragment));
     let lesson = opening.as_ref().filter(|_| wish.wording.is_none()).map(|opening| opening.fit.lesson());
     let link = NewLink {
         change,
@@ -223,7 +233,7 @@ fn new_link(
         href: target.address.from_root(),
         fit: opening.filter(|_| wish.wording.is_none()).map(|opening| opening.fit.total()),
     };
-    Ok((link, lesson))
+    Ok((link, lesson, fragment))
 }
 
 /// Whether words that the editor chose may lead to a page that the editor chose.

@@ -64,6 +64,8 @@ pub struct OpeningRow {
     /// The version of the source page, for taking it.
     pub version: String,
     pub sentence: Sentence,
+    /// The place on the target to which the link leads; null for the page as a whole.
+    pub fragment: Option<String>,
     /// 0 to 100.
     pub fit: f64,
     pub parts: Vec<PartRow>,
@@ -104,6 +106,7 @@ impl OpeningRow {
             words_end: opening.words.end,
             version,
             sentence: Sentence::of(model, opening),
+            fragment: opening.fragment.as_deref().map(str::to_owned),
             fit: opening.fit.total(),
             parts: parts(&opening.fit),
         })
