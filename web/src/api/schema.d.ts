@@ -772,6 +772,8 @@ export interface components {
              * @description 0 to 100.
              */
             fit: number;
+            /** @description The place on the target to which the link leads; null for the page as a whole. */
+            fragment?: string | null;
             /** @description The page at the other end. */
             page: components["schemas"]["PageRef"];
             parts: components["schemas"]["PartRow"][];

@@ -20,6 +20,7 @@ export function SelectedWords({ site, page, selected, take, close }: Props) {
   const found = query.data;
   return (
     <section
+      onKeyDown={(event) => event.key === 'Escape' && close()}
       aria-label="Selected words"
       data-testid="selected-words"
       className="mt-3 rounded-box border border-primary bg-base-100 p-2 text-[0.8125rem] ring-1 ring-primary"

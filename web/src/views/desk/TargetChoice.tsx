@@ -35,6 +35,8 @@ export function TargetChoice({ site, targets, source, choose, verb }: Props) {
       <input
         id={id}
         type="search"
+        // biome-ignore lint/a11y/noAutofocus: the editor asked for another target
+        autoFocus
         className="input input-sm mb-1 w-full"
         placeholder="Title, address or words"
         value={text}

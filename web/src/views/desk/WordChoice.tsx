@@ -1,3 +1,4 @@
+import { useEffect, useRef } from 'react';
 import type { Schema } from '../../api/client.ts';
 
 interface Props {
@@ -12,6 +13,8 @@ interface Props {
 export function WordChoice({ words, choose }: Props) {
   const chosen = words.flatMap((word, at) => (word.chosen ? [at] : []));
   const [first, last] = [chosen[0] ?? -1, chosen.at(-1) ?? -1];
+  const firstChosen = useRef<HTMLButtonElement>(null);
+  useEffect(() => firstChosen.current?.focus(), []);
   const press = (at: number) => {
     let [from, to] = [Math.min(first < 0 ? at : first, at), Math.max(last, at)];
     if (at === first && first < last) {
@@ -33,6 +36,7 @@ export function WordChoice({ words, choose }: Props) {
         <span key={word.start}>
           {word.gap}
           <button
+            ref={at === first ? firstChosen : null}
             type="button"
             aria-pressed={word.chosen}
             className={`rounded-sm px-0.5 hover:bg-depth-1 hover:text-depth-ink-1 ${

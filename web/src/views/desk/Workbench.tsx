@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { type KeyboardEvent, useState } from 'react';
 import type { Schema } from '../../api/client.ts';
 import { SentenceText } from '../../parts/SentenceText.tsx';
 import { OwnWording } from './OwnWording.tsx';
@@ -41,8 +41,25 @@ export function Workbench({ site, opening, bench, take, close }: Props) {
     end: found.words_end,
     anchor: found.sentence.anchor,
   });
+  const press = (event: KeyboardEvent<HTMLDivElement>) => {
+    const isTyping = event.target instanceof HTMLElement && event.target.matches('input, textarea');
+    if (event.key === 'Escape') {
+      close();
+    } else if (bench === 'words' && event.key === 't' && !isTyping && !found.refusal) {
+      take(taking(opening.target));
+    } else {
+      return;
+    }
+    // Not the opening as it was found.
+    event.stopPropagation();
+  };
   return (
-    <div className="mt-2 border-t border-base-300 pt-1.5 text-[0.8125rem]" data-testid={`bench-${bench}`}>
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys are those of what stands inside
+    <div
+      className="mt-2 border-t border-base-300 pt-1.5 text-[0.8125rem]"
+      data-testid={`bench-${bench}`}
+      onKeyDown={press}
+    >
       {bench === 'words' && (
         <OtherWords
           found={found}
