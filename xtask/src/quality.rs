@@ -39,6 +39,9 @@ const FURTHER: [&str; 24] = [
     "lilypond-fr",
 ];
 
+/// Sites that are left out one after the other, to see what a fit promises on a site that was not learnt from.
+const STRANGERS: [&str; 8] = ["postgresql", "apache", "libreoffice", "django", "git", "gimp", "handbook", "sqlite"];
+
 const SEEDS: [&str; 3] = ["1", "2", "3"];
 
 /// Between these lines of docs/quality.md stand the figures of the latest judgement.
@@ -49,7 +52,9 @@ const END: &str = "<!-- figures end -->";
 pub fn train() -> anyhow::Result<()> {
     let bench = Bench::set_up()?;
     let weights = root().join("crates/core/src/openings/weights.txt");
-    bench.train(&["--out".into(), weights.display().to_string()])?;
+    let mut arguments = vec!["--out".to_owned(), weights.display().to_string()];
+    arguments.extend(left_out(&STRANGERS));
+    run_shown(&mut bench.training(&arguments))?;
     let trees = fs::read_to_string(&weights)?;
     let record = format!("# Trained by cargo xtask train on {}, {}.\n", JUDGED.join(", "), FURTHER.join(", "));
     fs::write(weights, record + &trees)?;
@@ -62,8 +67,8 @@ pub fn judge() -> anyhow::Result<()> {
     let weights = bench.work.join("weights");
     fs::create_dir_all(&weights)?;
     let mut arguments = vec!["--weights-to".to_owned(), weights.display().to_string()];
-    arguments.extend(JUDGED.iter().flat_map(|name| ["--without".to_owned(), (*name).to_owned()]));
-    bench.train(&arguments)?;
+    arguments.extend(left_out(&STRANGERS));
+    let learnt = output(&mut bench.training(&arguments))?;
     run_shown(
         Command::new("cargo")
             .args(["build", "--release", "--quiet", "-p", "strelm-server", "--bin", "strelm"])
@@ -85,17 +90,30 @@ pub fn judge() -> anyhow::Result<()> {
             }
         }
     }
-    write_figures(&table)
+    write_figures(&table, &learnt)
 }
 
-fn write_figures(rows: &str) -> anyhow::Result<()> {
+fn left_out(names: &[&str]) -> Vec<String> {
+    names.iter().flat_map(|name| ["--without".to_owned(), (*name).to_owned()]).collect()
+}
+
+/// `learnt` is what the training printed: its own figures with and without each part, and what fits turned out to be.
+fn write_figures(rows: &str, learnt: &str) -> anyhow::Result<()> {
     let file = root().join("docs/quality.md");
     let text = fs::read_to_string(&file).context("docs/quality.md is missing")?;
     let (before, rest) = text.split_once(BEGIN).context("docs/quality.md has no place for figures")?;
     let (_, after) = rest.split_once(END).context("docs/quality.md has no end of its figures")?;
     let head = "| seed | site | mode | | r@5 | r@10 | mrr | p@5 | span | text | in@10 | any | pool | s | |\n\
                 |---|---|---|---|---|---|---|---|---|---|---|---|---|---|---|\n";
-    fs::write(file, format!("{before}{BEGIN}\n{head}{rows}{END}{after}"))?;
+    let parts: String =
+        learnt.lines().filter(|line| line.starts_with("| mean")).map(|line| format!("{line}\n")).collect();
+    let promised = learnt.split_once("| promised").map(|(_, rows)| format!("| promised{rows}")).unwrap_or_default();
+    let parts_head = "\n| all that is left out of the training in turn | mode | r@10 | p@5 | in@10 | words | pool |\n\
+                      |---|---|---|---|---|---|---|\n";
+    fs::write(
+        file,
+        format!("{before}{BEGIN}\n{head}{rows}{parts_head}{parts}\n{}\n{END}{after}", promised.trim_end()),
+    )?;
     Ok(())
 }
 
@@ -134,10 +152,11 @@ impl Bench {
         command
     }
 
-    fn train(&self, arguments: &[String]) -> anyhow::Result<()> {
+    fn training(&self, arguments: &[String]) -> Command {
         let site = |name: &&str| -> PathBuf { Path::new(&self.work).join("sites").join(name).join("site") };
         let mut command = Command::new("cargo");
         command.args(["run", "--release", "--quiet", "-p", "strelm-train", "--bin", "train", "--"]).args(arguments);
-        run_shown(command.args(JUDGED.iter().chain(&FURTHER).map(site)).current_dir(root()))
+        command.args(JUDGED.iter().chain(&FURTHER).map(site)).current_dir(root()).stderr(Stdio::inherit());
+        command
     }
 }
