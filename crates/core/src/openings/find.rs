@@ -39,7 +39,7 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 2.0 }
+        Self { most: 50, most_pages: 1000, least_fit: 7.0 }
     }
 }
 

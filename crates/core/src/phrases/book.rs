@@ -13,7 +13,7 @@ use super::names::{MOST_WORDS, Name, NameSource, Namer, Outline, TitleEnds, is_s
 use super::prose::{Prose, TokenMarks};
 use super::trie::{PhraseId, Trie};
 use crate::document::Document;
-use crate::language::{Language, Stemmer, StopWords, words};
+use crate::language::{Language, Stemmer, StopWords, fold, words};
 use crate::site::{Address, PageFacts, PageId};
 
 /// Headings, terms and addresses with the same words on more pages than this name none of them.
@@ -339,12 +339,30 @@ impl PhraseBook {
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
             let is_marked = len > 1 || stands_out(prose, first);
-            let names = |naming: &&Naming| naming.page != source && (is_marked || !is_ordinary(naming));
+            let names = |naming: &&Naming| {
+                naming.page != source
+                    && (is_marked || !is_ordinary(naming))
+                    && (len > 1
+                        || naming.anchors > 0
+                        || self.is_form_of(naming.page, phrase, shown(&prose.tokens()[first])))
+            };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
                 found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
             }
         });
         without_parts(found)
+    }
+
+    /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
+    /// which only share a stem.
+    fn is_form_of(&self, page: PageId, phrase: PhraseId, word: &str) -> bool {
+        let word = fold(word);
+        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
+        names.any(|name| {
+            let name = fold(&name.text);
+            let mut forms = words(&name).map(|form| form.text);
+            forms.any(|form| is_near(form, &word))
+        })
     }
 
     /// Pages whose prose holds all words of a phrase that names or leads to `target`, each once, ascending; at most `most`
@@ -428,6 +446,14 @@ impl PhraseBook {
         self.names.insert(page, names);
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
+}
+
+/// Whether two forms of a word differ in their last few letters alone.
+fn is_near(one: &str, other: &str) -> bool {
+    let (one_letters, other_letters) = (one.chars().count(), other.chars().count());
+    let common = one.chars().zip(other.chars()).take_while(|(a, b)| a == b).count();
+    let longest = one_letters.max(other_letters);
+    longest - common <= (longest / 3).clamp(2, 3) && one_letters.abs_diff(other_letters) <= (longest / 4).max(2)
 }
 
 /// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
