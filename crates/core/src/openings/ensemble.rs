@@ -128,9 +128,9 @@ impl Ensemble {
                 let start = flat.len();
                 tree.flatten(flat);
                 let end = flat.len();
-                for at in start..end {
-                    if flat[at].feature == LEAF {
-                        flat[at].right = (end - at) as u16;
+                for (at, node) in (start..end).zip(&mut flat[start..]) {
+                    if node.feature == LEAF {
+                        node.right = (end - at) as u16;
                     }
                 }
             }

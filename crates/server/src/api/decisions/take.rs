@@ -124,7 +124,7 @@ impl ToTake {
         pages: &mut HashMap<PageId, OnPage>,
         is_folder: bool,
     ) -> Result<(), ApiError> {
-        let (mut link, lesson, fragment) = new_link(model, wish, pages)?;
+        let Planned { mut link, lesson, fragment } = planned(model, wish, pages)?;
         if is_folder {
             let (from, to) = (page_of(model, wish.source)?, page_of(model, wish.target)?);
             link.href = Folder::relative_link(&from.address, &to.address);
@@ -181,13 +181,17 @@ fn not_editable() -> ApiError {
 /// What of a place on a page cannot stand in an address as it is.
 const FRAGMENT: &AsciiSet = &CONTROLS.add(b' ').add(b'"').add(b'<').add(b'>').add(b'`').add(b'%').add(b'#');
 
-/// The link as it goes into the tray, what its fit was made of, and the place on the target that its words name: nothing
-/// is taken on a page that has changed.
-fn new_link(
-    model: &Model,
-    wish: &TakeWish,
-    pages: &HashMap<PageId, OnPage>,
-) -> Result<(NewLink, Option<[f32; 5]>, Option<Box<str>>), ApiError> {
+/// A link as it goes into the tray.
+struct Planned {
+    link: NewLink,
+    /// What its fit was made of.
+    lesson: Option<[f32; 5]>,
+    /// The place on the target that its words name.
+    fragment: Option<Box<str>>,
+}
+
+/// Nothing is taken on a page that has changed.
+fn planned(model: &Model, wish: &TakeWish, pages: &HashMap<PageId, OnPage>) -> Result<Planned, ApiError> {
     page_of(model, wish.source)?;
     let target = page_of(model, wish.target)?;
     let source = PageId(wish.source);
@@ -233,7 +237,7 @@ fn new_link(
         href: target.address.from_root(),
         fit: opening.filter(|_| wish.wording.is_none()).map(|opening| opening.fit.total()),
     };
-    Ok((link, lesson, fragment))
+    Ok(Planned { link, lesson, fragment })
 }
 
 /// Whether words that the editor chose may lead to a page that the editor chose.
