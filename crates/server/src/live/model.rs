@@ -30,7 +30,7 @@ use super::wanted::Wanted;
 /// Pages that are looked at again when a page that they may name changed, for each of its names.
 const MOST_MENTIONING: usize = 500;
 
-/// Words of pages that are looked at while others wait, and pages that are counted anew.
+/// When so many words are to be looked at or fewer, it is done while others wait; and pages that are counted anew.
 const MOST_WORDS_AT_ONCE: usize = 60_000;
 const MOST_COUNTED: usize = 3000;
 
@@ -289,16 +289,11 @@ impl Model {
     pub(super) fn settle_openings(&mut self) {
         let Self { site, book, versions, planned, passes, rules, never_words, board, ensemble, taste, .. } = self;
         let judge = Judge { site, book, ensemble, taste: *taste };
-        let mut words = MOST_WORDS_AT_ONCE;
-        let quick: Vec<PageId> = board
-            .waiting(MOST_COUNTED)
-            .into_iter()
-            .take_while(|page| {
-                let of_page = book.prose(*page).map_or(0, |prose| prose.tokens().len());
-                words = words.saturating_sub(of_page + 20);
-                words > 0
-            })
-            .collect();
+        let mut quick = board.waiting(MOST_COUNTED);
+        let words_of = |page: &PageId| book.prose(*page).map_or(0, |prose| prose.tokens().len());
+        if quick.len() == MOST_COUNTED || quick.iter().map(words_of).sum::<usize>() > MOST_WORDS_AT_ONCE {
+            quick.clear();
+        }
         let found: Vec<_> = quick
             .into_par_iter()
             .map(|page| (page, judge.candidates(page, strelm_core::openings::OpeningIndex::MOST)))
