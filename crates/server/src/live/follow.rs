@@ -55,8 +55,8 @@ pub struct Delta {
     taken: Vec<TakenLink>,
     /// The pages on the way to which something was passed or brought back, and all that is passed on the way there.
     passed: (Vec<PageId>, Vec<Passed>),
-    /// When enough was decided to learn anew.
-    lessons: Option<Vec<Lesson>>,
+    /// When enough was decided to learn anew: how many decisions that were, and the latest of them.
+    lessons: Option<(usize, Vec<Lesson>)>,
     seq: Seq,
 }
 
@@ -136,8 +136,8 @@ impl Delta {
         if let Some(rules) = self.rules {
             model.put_rules(rules);
         }
-        if let Some(lessons) = self.lessons {
-            model.put_lessons(&lessons);
+        if let Some((count, lessons)) = self.lessons {
+            model.put_lessons(count, &lessons);
         }
         model.site.settle();
         model.book.settle();
@@ -150,12 +150,13 @@ impl Delta {
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved
 /// with each decision would be hard to trust. `known` is how many were learnt from.
-async fn lessons(pool: &PgPool, site: SiteId, known: usize) -> Result<Option<Vec<Lesson>>, StoreError> {
+async fn lessons(pool: &PgPool, site: SiteId, known: usize) -> Result<Option<(usize, Vec<Lesson>)>, StoreError> {
     let (taken, passed) = lesson::count(pool, site).await?;
-    if known == usize::MAX || step(taken + passed) != step(known) {
-        return lesson::all(pool, site, step(taken + passed)).await.map(Some);
+    let count = step(taken + passed);
+    if count == known {
+        return Ok(None);
     }
-    Ok(None)
+    Ok(Some((count, lesson::all(pool, site, count).await?)))
 }
 
 /// How many of so many decisions are learnt from: every fifth time at first, later every twenty-fifth.

@@ -245,10 +245,10 @@ impl Model {
         &self.rules
     }
 
-    /// Learns from the decisions of this site's editors.
-    pub fn put_lessons(&mut self, lessons: &[Lesson]) {
+    /// Learns from so many decisions of this site's editors, of which the latest are given.
+    pub fn put_lessons(&mut self, count: usize, lessons: &[Lesson]) {
         let taste = Taste::learnt(&self.ensemble, lessons);
-        self.learnt_from = lessons.len();
+        self.learnt_from = count;
         if taste != self.taste {
             self.taste = taste;
             self.board.touch_all(self.site.pages().map(|page| page.id));
