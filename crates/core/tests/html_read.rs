@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 use strelm_core::document::{Aim, BlockKind, Document, LinkKind, Mail, Region};
+use strelm_core::site::{Address, Standing};
 
 fn regions(html: &str) -> Vec<(String, Region)> {
     let document = Document::from_html(html);
@@ -58,6 +59,27 @@ fn the_head_tells_title_language_and_kind() {
     assert!(head.noindex);
     assert_eq!(document.main_heading().as_deref(), Some("Über uns"));
     assert_eq!(document.links()[0].rel, ["tag"]);
+}
+
+#[test]
+fn the_day_of_publication_is_told_in_three_ways_by_a_page_about_itself() {
+    for (html, published) in [
+        ("<meta property='article:published_time' content='2026-02-03T04:05Z'>", Some("2026-02-03")),
+        ("<article class=h-entry><time class='x dt-published' datetime=2026-02-03>3 Feb</time>", Some("2026-02-03")),
+        ("<time itemprop=datePublished datetime='2026-02-03 10:00'>then</time>", Some("2026-02-03")),
+        (
+            "<time itemprop='datePublished' datetime=2025-01-01></time><time itemprop=datePublished datetime=2026-01-01>",
+            Some("2025-01-01"),
+        ),
+        ("<time datetime=2026-02-03>an event</time>", None),
+        ("<main class=h-feed><article class=h-entry><time class=dt-published datetime=2026-02-03>", None),
+        ("<meta itemprop=datePublished content='3 février'>", None),
+        ("<meta itemprop=datePublished content='2026-02-31'>", None),
+    ] {
+        let standing =
+            Standing::of(Document::from_html(html).head(), &Address::parse("https://site.example/").unwrap());
+        assert_eq!(standing.published.map(|day| day.to_string()).as_deref(), published, "{html}");
+    }
 }
 
 #[test]

@@ -8,7 +8,7 @@ use proptest::prelude::*;
 use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::{Language, sentence_around};
 use strelm_core::limits::LinkLimits;
-use strelm_core::openings::{Board, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted};
+use strelm_core::openings::{Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
@@ -118,11 +118,12 @@ proptest! {
         let manners = Manners { limits: Some(limits), ..Manners::default() };
         for (page, document) in &world.documents {
             let mut candidates = judge.candidates(*page, OpeningIndex::MOST);
-            let chosen = judge.choose(*page, &candidates, &[], manners, 50);
+            let weighed = |all: &[Candidate]| all.iter().map(|one| (*one, judge.weigh(one))).collect();
+            let chosen = judge.choose(*page, weighed(&candidates), &[], manners, 50);
             let count = candidates.len().max(1);
             candidates.rotate_left(rotate % count);
             candidates.reverse();
-            prop_assert_eq!(&chosen, &judge.choose(*page, &candidates, &[], manners, 50), "their order does not matter");
+            prop_assert_eq!(&chosen, &judge.choose(*page, weighed(&candidates), &[], manners, 50), "their order does not matter");
             let mut links = links_of(document);
             let before = links.len();
             let mut targets = Vec::new();

@@ -172,6 +172,8 @@ async fn the_best_of_many_pages_are_looked_at_taken_and_undone_as_one(_: PgPoolO
     stage.strike().await;
 }
 
+const TOO_OLD: &str = "It is older than pages that are led to may be, by the rules in Setup.";
+
 #[sqlx::test(migrations = false)]
 async fn rules_of_the_house_hold_everywhere(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
@@ -199,6 +201,22 @@ async fn rules_of_the_house_hold_everywhere(_: PgPoolOptions, options: PgConnect
     assert_eq!((&desk["openings_in"], &desk["openings_out"]), (&json!([]), &json!([])));
     assert_eq!(stage.page("/glossary/limiting-magnitude/").await.unwrap()["openings_in"], 0);
 
+    // The page tells the day of its publication, which is more than a month ago.
+    const DATED: &str = "/reports/occultation-of-regulus/";
+    assert_eq!(put(json!({"oldest_months": 1200})).await, 204);
+    let led_to = offered(&stage.desk(DATED).await.unwrap());
+    assert_ne!(led_to, [] as [String; 0]);
+    assert_eq!(put(json!({"oldest_months": 1})).await, 204);
+    let desk = stage.desk(DATED).await.unwrap();
+    assert_eq!((&desk["openings_in"], desk["nothing_in"].as_str()), (&json!([]), Some(TOO_OLD)), "{desk}");
+    assert_eq!(stage.page(DATED).await.unwrap()["openings_in"], 0);
+    assert!(
+        offered(&stage.desk(TORCH).await.unwrap()).contains(&SOURCE.to_owned()),
+        "pages without a date have no age"
+    );
+    assert_eq!(put(json!({})).await, 204);
+    assert_eq!(offered(&stage.desk(DATED).await.unwrap()), led_to);
+
     assert_eq!(put(json!({"first_words_free": 10_000})).await, 204);
     assert_eq!(stage.desk(SOURCE).await.unwrap()["openings_out"], json!([]));
     let found = around(&stage, SOURCE, "red torch").await;
@@ -206,7 +224,12 @@ async fn rules_of_the_house_hold_everywhere(_: PgPoolOptions, options: PgConnect
     let (status, problem) = stage.decide(json!({"kind": "take", "links": [by_hand(&found, &target)]})).await.unwrap();
     assert_eq!((status, problem["message"].as_str().unwrap().contains("first 10000 words")), (409, true), "{problem}");
 
-    for wrong in [json!({"per_sentence": 0}), json!({"words_per_link": 0}), json!({"never_words": ["x".repeat(300)]})] {
+    for wrong in [
+        json!({"per_sentence": 0}),
+        json!({"words_per_link": 0}),
+        json!({"oldest_months": 0}),
+        json!({"never_words": ["x".repeat(300)]}),
+    ] {
         assert_eq!(put(wrong).await, 422);
     }
     stage.strike().await;

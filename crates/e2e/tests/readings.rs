@@ -55,7 +55,8 @@ fn sent_twice(stage: &Stage) -> Vec<String> {
 #[sqlx::test(migrations = false)]
 async fn a_reading_is_stopped_and_goes_on_where_it_was(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::set(options).await.unwrap();
-    slow_pages(&stage, 400);
+    // So slow that it is still under way when a busy machine comes to look.
+    slow_pages(&stage, 1500);
     assert_eq!(stage.call("POST", "/readings", None).await.unwrap().0, 202);
     wait_until_done(&stage, 10).await;
     let (status, _) = stage.call("POST", "/readings", None).await.unwrap();

@@ -4,6 +4,10 @@
 use std::fmt::Write;
 
 use fastrand::Rng;
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use strelm_core::document::Document;
+use strelm_core::openings::{Corpus, CorpusPage};
+use strelm_core::site::Address;
 
 /// Pages of one section.
 const SECTION: usize = 100;
@@ -100,6 +104,15 @@ pub fn page(number: usize, pages: usize) -> String {
     let next = (number + 1) % pages;
     let _ = write!(html, "</main><footer><a href=\"/{}\">Next: {}</a></footer></body></html>", path(next), title(next));
     html
+}
+
+/// A site of so many pages, read. `None` when addresses cannot be made, which does not happen. O(pages).
+pub fn corpus(pages: usize) -> Option<Corpus> {
+    let address = |number: usize| Address::parse(&format!("https://site.example/{}", path(number))).ok();
+    let read =
+        |number| Some(CorpusPage { address: address(number)?, document: Document::from_html(page(number, pages)) });
+    let mut read = (0..pages).into_par_iter().map(read).collect::<Option<Vec<_>>>()?;
+    Some(Corpus::of(address(0)?, &mut read))
 }
 
 fn sentence(random: &mut Rng, section: usize, length: usize) -> String {

@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde_json::json;
-use strelm_core::document::Document;
-use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Judge, Limits, Manners, Opening, Part, Taste};
+use strelm_core::document::{Document, TextSpan};
+use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
@@ -43,28 +43,34 @@ impl Openings {
             Some(file) => Ensemble::parse(&std::fs::read_to_string(file)?)?,
             None => Ensemble::shipped()?,
         };
-        let (paths, pages) = read(&self.folder)?;
+        let (paths, mut pages) = read(&self.folder)?;
         let base = Address::parse(BASE)?;
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
-        let documents: Vec<(Address, Document)> = pages;
         let sources: HashMap<PageId, String> = (1..).map(PageId).zip(paths).collect();
-        let pages = documents.iter().map(|(address, document)| CorpusPage {
-            address: address.clone(),
-            document: Document::from_html(document.source()),
-        });
-        let corpus = Corpus::of(entry, pages.collect());
+        let corpus = Corpus::of(entry, &mut pages);
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
-        let numbers: Vec<PageId> = (1..).map(PageId).take(documents.len()).collect();
+        let numbers: Vec<PageId> = (1..).map(PageId).take(pages.len()).collect();
         let lines: Vec<String> = numbers
             .par_iter()
             .map(|page| {
-                let found = judge.outbound(None, *page, &AllWanted, manners, limits);
-                let document = &documents[page.0 as usize - 1].1;
-                found.iter().filter_map(|opening| self.line(opening, document, &sources)).collect()
+                let document = &pages[page.0 as usize - 1].document;
+                let chosen = judge.chosen(None, *page, &AllWanted, manners, limits);
+                let lines = chosen.iter().filter_map(|(candidate, weighed)| {
+                    let fit = Fit::of(&ensemble, weighed, judge.taste);
+                    let words = judge.words_of(*page, candidate);
+                    let between = (sources.get(page)?, sources.get(&candidate.target)?);
+                    if self.jsonl {
+                        return row(between, words, &fit, document);
+                    }
+                    let sentence = document.text().slice(judge.sentence_of(*page, words)).replace('\n', " ");
+                    let (anchor, (source, target)) = (document.text().slice(words), between);
+                    Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
+                });
+                lines.collect()
             })
             .collect();
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
@@ -73,31 +79,23 @@ impl Openings {
         }
         Ok(out.flush()?)
     }
+}
 
-    fn line(&self, opening: &Opening, document: &Document, paths: &HashMap<PageId, String>) -> Option<String> {
-        let (source, target) = (paths.get(&opening.source)?, paths.get(&opening.target)?);
-        let anchor = document.text().slice(opening.words);
-        let fit = opening.fit.total();
-        if !self.jsonl {
-            let sentence = document.text().slice(opening.sentence).replace('\n', " ");
-            return Some(format!("{fit:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n"));
-        }
-        let start = document.text().source_start(opening.words.start)?;
-        let end = document.text().source_end(opening.words.end)?;
-        let parts: serde_json::Map<_, _> =
-            opening.fit.parts.iter().map(|part| (part.part.as_str().to_owned(), json!(part.adds))).collect();
-        debug_assert_eq!(parts.len(), Part::ALL.len());
-        let row = json!({
-            "source": source, "target": target, "anchor": anchor, "start": start, "end": end,
-            "score": fit / 100.0, "fit": fit, "parts": parts,
-        });
-        Some(format!("{row}\n"))
-    }
+/// What an opening is as one line of JSON.
+fn row((source, target): (&String, &String), words: TextSpan, fit: &Fit, document: &Document) -> Option<String> {
+    let start = document.text().source_start(words.start)?;
+    let end = document.text().source_end(words.end)?;
+    let parts: serde_json::Map<_, _> =
+        fit.parts.iter().map(|part| (part.part.as_str().to_owned(), json!(part.adds))).collect();
+    let row = json!({
+        "source": source, "target": target, "anchor": document.text().slice(words), "start": start, "end": end,
+        "score": fit.total() / 100.0, "fit": fit.total(), "parts": parts,
+    });
+    Some(format!("{row}\n"))
 }
 
 /// The paths of all pages and their documents, in the same order.
-#[expect(clippy::type_complexity, reason = "two lists that belong together")]
-fn read(folder: &Path) -> anyhow::Result<(Vec<String>, Vec<(Address, Document)>)> {
+fn read(folder: &Path) -> anyhow::Result<(Vec<String>, Vec<CorpusPage>)> {
     let base = Address::parse(BASE)?;
     let files: Vec<_> = folder::paths(folder).collect();
     let pages: Result<Vec<_>, folder::FolderError> = files
@@ -105,7 +103,8 @@ fn read(folder: &Path) -> anyhow::Result<(Vec<String>, Vec<(Address, Document)>)
         .map(|path| folder::file(folder, &path?))
         .filter_map(|file| match file {
             Ok(FolderFile::Page { path, format, text, .. }) => {
-                address_of(&base, &path).map(|address| Ok((path, (address, Document::read(text, format)))))
+                let document = Document::read(text, format);
+                address_of(&base, &path).map(|address| Ok((path, CorpusPage { address, document })))
             }
             Ok(FolderFile::Other { .. }) => None,
             Err(error) => Some(Err(error)),

@@ -12,7 +12,7 @@ use crate::{Seq, SiteId, StoreError};
 /// [`StoreError::Database`].
 pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, StoreError> {
     let row = sqlx::query!(
-        "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back
+        "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back, oldest_months
          from site where id = $1",
         site.0,
     );
@@ -27,6 +27,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, Stor
         never_words: row.never_words,
         left_out: row.left_out,
         links_back: row.links_back,
+        oldest_months: row.oldest_months.and_then(|months| u32::try_from(months).ok()),
     }))
 }
 
@@ -39,7 +40,7 @@ pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Opti
     let mut tx = pool.begin().await?;
     let changed = sqlx::query!(
         "update site set per_sentence = $2, words_per_link = $3, first_words_free = $4, never_words = $5,
-                         left_out = $6, links_back = $7 where id = $1",
+                         left_out = $6, links_back = $7, oldest_months = $8 where id = $1",
         site.0,
         count(rules.limits.per_sentence),
         count(rules.limits.words_per_link),
@@ -47,6 +48,7 @@ pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Opti
         &rules.never_words,
         &rules.left_out,
         rules.links_back,
+        rules.oldest_months.and_then(|months| i32::try_from(months).ok()),
     )
     .execute(&mut *tx)
     .await?;

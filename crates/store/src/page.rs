@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
-use strelm_core::site::{Address, BlockKey, LanguageVersion, PageFacts, PageId, PageKind, Standing};
+use strelm_core::site::{Address, BlockKey, LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
 
 use crate::furniture;
 use crate::journal::{self, Entry};
@@ -483,6 +483,7 @@ struct FactsRow {
     noindex: bool,
     canonical: Option<String>,
     versions: serde_json::Value,
+    published: Option<String>,
 }
 
 impl FactsRow {
@@ -503,6 +504,7 @@ impl FactsRow {
                 noindex: self.noindex,
                 canonical: self.canonical.as_deref().and_then(|text| Address::parse(text).ok()),
                 versions: versions_of(self.versions),
+                published: self.published.as_deref().and_then(day_of),
             },
         };
         Ok(KnownPage { facts, gone, first_reading: self.first_reading.map(ReadingId) })
@@ -518,7 +520,7 @@ pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
     let rows = sqlx::query_as!(
         FactsRow,
         "select number, address, kind, title, heading, category, language, words,
-                source_text is not null as \"editable!\", gone, first_reading, noindex, canonical, versions
+                source_text is not null as \"editable!\", gone, first_reading, noindex, canonical, versions, published
          from page where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
         site.0,
         pages.as_deref(),

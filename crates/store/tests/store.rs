@@ -254,6 +254,7 @@ async fn rules_of_the_house_are_kept_and_told(pool: PgPool) {
         never_words: vec!["click here".to_owned()],
         left_out: vec!["Legal".to_owned()],
         links_back: false,
+        oldest_months: Some(18),
     };
     let seq = house_rules::set(&pool, site, &rules).await.unwrap().unwrap();
     assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(rules.clone()));

@@ -1062,6 +1062,11 @@ export interface components {
             links_back: boolean;
             /** @description Words that never carry a link. */
             never_words: string[];
+            /**
+             * Format: int32
+             * @description Pages that were published longer ago, in months, are not led to by openings.
+             */
+            oldest_months?: number | null;
             per_sentence: number;
             /** @description A page carries one link for so many words of its text. */
             words_per_link: number;

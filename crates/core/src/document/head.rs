@@ -31,6 +31,8 @@ pub struct Head {
     pub refresh: Option<String>,
     /// The first microformats2 root on the page, such as `h-entry`.
     pub microformat: Option<String>,
+    /// When the page was first published, as written: by Open Graph, microformats2 or schema.org.
+    pub published: Option<String>,
     /// The first text linked with the class `p-category`.
     pub category: Option<String>,
 }

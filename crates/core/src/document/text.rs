@@ -89,6 +89,12 @@ impl TextLayer {
         }
     }
 
+    /// The stretch of text around `span` that stands in the source as it is, without a tag in it. O(log runs).
+    pub fn plain_around(&self, span: TextSpan) -> Option<TextSpan> {
+        let run = self.run_at(span.start).filter(|run| run.kind == RunKind::Verbatim)?;
+        run.text.contains(span).then_some(run.text)
+    }
+
     fn run_at(&self, at: usize) -> Option<&Run> {
         let after = self.runs.partition_point(|run| run.text.end <= at);
         self.runs.get(after).filter(|run| run.text.start <= at)

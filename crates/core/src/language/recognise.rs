@@ -2,13 +2,17 @@
 
 use super::Language;
 
-/// A longer stretch tells no more.
-const ENOUGH: usize = 4000;
+/// So much text is mostly enough; where it does not make clear what language it is, more of it may. A longer stretch tells
+/// no more.
+const ENOUGH: [usize; 2] = [600, 4000];
 
 /// The language in which a text is most likely written; `None` when that is not clear. O(1): looks at the beginning.
 pub fn recognise(text: &str) -> Option<Language> {
-    let end = (0..=ENOUGH.min(text.len())).rev().find(|end| text.is_char_boundary(*end))?;
-    let found = whatlang::detect(&text[..end]).filter(whatlang::Info::is_reliable)?;
+    let detect = |enough: usize| {
+        let end = (0..=enough.min(text.len())).rev().find(|end| text.is_char_boundary(*end))?;
+        whatlang::detect(&text[..end]).filter(whatlang::Info::is_reliable)
+    };
+    let found = ENOUGH.into_iter().find_map(detect)?;
     Some(match found.lang() {
         whatlang::Lang::Ara => Language::Arabic,
         whatlang::Lang::Dan => Language::Danish,

@@ -94,6 +94,7 @@ impl Stemmer {
     /// The word folded and stemmed. The stemmer sees the word with its accents, which some languages need.
     pub fn stem(&self, word: &str) -> String {
         match &self.stemmer {
+            Some(stemmer) if word.is_ascii() => fold(&stemmer.stem(&word.to_ascii_lowercase())),
             Some(stemmer) => fold(&stemmer.stem(&word.to_lowercase().replace('\u{2019}', "'"))),
             None => fold(word),
         }

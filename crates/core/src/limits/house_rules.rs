@@ -1,5 +1,7 @@
 //! What an editor sets for the links of a site.
 
+use chrono::{Months, NaiveDate};
+
 use super::LinkLimits;
 
 /// The rules of one site: they hold for every opening, by hand or by the dozen.
@@ -12,10 +14,44 @@ pub struct HouseRules {
     pub left_out: Vec<String>,
     /// Whether a page may lead back to one whose running text leads to it.
     pub links_back: bool,
+    /// Nothing leads by openings to pages that were published longer ago, in months. Pages without a date have no age.
+    pub oldest_months: Option<u32>,
+}
+
+impl HouseRules {
+    /// Whether a page that was published on a day is too old to be led to.
+    pub fn is_too_old(&self, published: Option<NaiveDate>, today: NaiveDate) -> bool {
+        let oldest = self.oldest_months.and_then(|months| today.checked_sub_months(Months::new(months)));
+        published.zip(oldest).is_some_and(|(published, oldest)| published < oldest)
+    }
 }
 
 impl Default for HouseRules {
     fn default() -> Self {
-        Self { limits: LinkLimits::default(), never_words: Vec::new(), left_out: Vec::new(), links_back: true }
+        Self {
+            limits: LinkLimits::default(),
+            never_words: Vec::new(),
+            left_out: Vec::new(),
+            links_back: true,
+            oldest_months: None,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_page_is_too_old_from_the_day_after_its_months_are_over() {
+        let day = |text: &str| text.parse::<NaiveDate>().ok();
+        let rules = HouseRules { oldest_months: Some(6), ..HouseRules::default() };
+        let today = NaiveDate::from_ymd_opt(2026, 8, 31).unwrap();
+        for (published, is_too_old) in
+            [(day("2026-02-28"), false), (day("2026-02-27"), true), (day("2027-01-01"), false), (None, false)]
+        {
+            assert_eq!(rules.is_too_old(published, today), is_too_old, "{published:?}");
+            assert!(!HouseRules::default().is_too_old(published, today));
+        }
     }
 }

@@ -1,18 +1,10 @@
 //! Bridges: where a sentence that carries a link would fit, on a page that has no words for it.
 
-use rustc_hash::FxHashMap;
-
 use super::find::Judge;
-use super::theme::{Theme, Themes};
+use super::theme::Theme;
 use crate::document::{BlockKind, TextSpan};
 use crate::phrases::{TermId, TokenMarks};
 use crate::site::PageId;
-
-/// Telling words of a page by which pages like it are looked for.
-const MOST_TERMS: usize = 12;
-
-/// Pages that are looked at for one of them; a word on more pages tells little.
-const MOST_PAGES: usize = 400;
 
 /// Words that are named as a reason.
 const MOST_SHARED: usize = 5;
@@ -68,29 +60,5 @@ impl Judge<'_> {
             best = Some((worth, bridge));
         }
         best.map(|(_, bridge)| bridge)
-    }
-
-    /// Pages that are about what a page is about, the likest first, with how like they are from 0 to 1. O(postings of
-    /// its telling words), at most [`MOST_TERMS`] × [`MOST_PAGES`] pages.
-    pub fn alike(self, page: PageId, most: usize) -> Vec<(PageId, f64)> {
-        let Some(theme) = Theme::of(self.book, page) else { return Vec::new() };
-        let mut seen: FxHashMap<PageId, usize> = FxHashMap::default();
-        for term in theme.telling().take(MOST_TERMS) {
-            let pages = self.book.pages_with_term(term);
-            for other in pages.iter().filter(|other| **other != page).take(MOST_PAGES) {
-                *seen.entry(*other).or_default() += 1;
-            }
-        }
-        let mut often: Vec<_> = seen.into_iter().collect();
-        often.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
-        often.truncate(most * 5);
-        let mut themes = Themes::new(self.book);
-        let mut alike: Vec<_> = often
-            .into_iter()
-            .filter_map(|(other, _)| Some((other, f64::from(theme.likeness(themes.of(other)?)))))
-            .collect();
-        alike.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
-        alike.truncate(most);
-        alike
     }
 }

@@ -6,7 +6,7 @@ use super::features::{FEATURES, Features, judge, need_features};
 use super::find::Judge;
 use super::fit::Part;
 use crate::phrases::{Mention, PhraseId};
-use crate::site::PageId;
+use crate::site::{Figures, PageId};
 
 /// Places on one page that are kept for the same target, for when the better ones are passed or used.
 const MOST_PLACES: usize = 3;
@@ -34,6 +34,13 @@ pub struct Weighed {
     /// The same without what the target lacks: a find does not become better by it, nor goes from sight when it got a
     /// link.
     pub without_need: f32,
+}
+
+/// What a page's figures say of its lack of links.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Need {
+    figures: Figures,
+    adds: f32,
 }
 
 impl Candidate {
@@ -72,10 +79,10 @@ impl Judge<'_> {
     fn ranked(self, source: PageId, most: usize, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {
         let per_target = if most == usize::MAX { usize::MAX } else { MOST_PLACES };
         let judged = judge(self.site, self.book, source, wanted);
-        let mut all: Vec<_> = judged
-            .iter()
-            .filter_map(|judged| Candidate::of(&judged.mention, self.ensemble.parts(&judged.features)))
-            .collect();
+        let rows: Vec<_> = judged.iter().map(|judged| &judged.features).collect();
+        let parts = self.ensemble.parts_of(&rows);
+        let mut all: Vec<_> =
+            judged.iter().zip(parts).filter_map(|(judged, parts)| Candidate::of(&judged.mention, parts)).collect();
         all.sort_by(|a, b| {
             let place = |c: &Candidate| (c.target, c.first, c.len);
             b.rest().total_cmp(&a.rest()).then_with(|| place(a).cmp(&place(b)))
@@ -92,12 +99,21 @@ impl Judge<'_> {
 
     /// What a candidate is worth now, for this site and with the links that its target has. O(trees × depth).
     pub fn weigh(self, candidate: &Candidate) -> Weighed {
-        let figures = self.site.figures(candidate.target).unwrap_or_default();
+        self.weigh_with(candidate, &self.need(candidate.target))
+    }
+
+    /// How much a page lacks links, which is the same for all that leads to it.
+    pub(super) fn need(self, target: PageId) -> Need {
+        let figures = self.site.figures(target).unwrap_or_default();
         let mut features: Features = [0.0; FEATURES];
-        need_features(self.book, &figures, candidate.target, &mut features);
+        need_features(self.book, &figures, target, &mut features);
+        Need { figures, adds: self.ensemble.part(Part::Need, &features) }
+    }
+
+    pub(super) fn weigh_with(self, candidate: &Candidate, need: &Need) -> Weighed {
         let mut parts = candidate.parts;
-        parts[Part::Need as usize] = self.ensemble.part(Part::Need, &features);
-        let untaught = self.taste.untaught(parts, &figures);
+        parts[Part::Need as usize] = need.adds;
+        let untaught = self.taste.untaught(parts, &need.figures);
         let adds = self.taste.taught(untaught);
         let sum = adds.iter().sum::<f32>();
         let kept = |sum: f32| self.ensemble.promise(sum).0 + self.taste.keeps;

@@ -38,19 +38,18 @@ struct Carried<'p> {
 
 impl Judge<'_> {
     /// The best set of openings for a page, the fittest first: one for each target, no words twice, within the limits,
-    /// spread over the page, words in which the site has some variety. `planned` are links in the tray on the page's
-    /// words. The order of the candidates does not matter. O(candidates²).
-    pub fn choose<'c>(
+    /// spread over the page, words in which the site has some variety. `left` are candidates with what they are
+    /// worth, in any order; `planned` are links in the tray on the page's words. O(candidates²).
+    pub fn choose(
         self,
         source: PageId,
-        candidates: impl IntoIterator<Item = &'c Candidate>,
+        mut left: Vec<(Candidate, Weighed)>,
         planned: &[TextSpan],
         manners: Manners<'_>,
         most: usize,
     ) -> Vec<(Candidate, Weighed)> {
         let Some(prose) = self.book.prose(source) else { return Vec::new() };
         let mut carried = Carried::of(prose, planned);
-        let mut left: Vec<_> = candidates.into_iter().map(|candidate| (*candidate, self.weigh(candidate))).collect();
         left.sort_by(|a, b| {
             let place = |c: &Candidate| (c.target, c.first, c.len);
             b.1.log_odds.total_cmp(&a.1.log_odds).then_with(|| place(&a.0).cmp(&place(&b.0)))

@@ -1,10 +1,10 @@
 //! A whole site at once, from its documents: for the command line, for training and for judging.
 
-use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefMutIterator, ParallelIterator};
 
 use crate::document::{Document, Region};
 use crate::language::{Language, recognise};
-use crate::phrases::PhraseBook;
+use crate::phrases::{PhraseBook, ReadProse};
 use crate::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing};
 
 /// A page with its number; numbers are given in order, from 1.
@@ -20,26 +20,26 @@ pub struct Corpus {
 }
 
 impl Corpus {
-    /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file.
-    pub fn of(entry: Address, mut pages: Vec<CorpusPage>) -> Self {
+    /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
+    /// documents, what is repeated all over the site is marked as furniture.
+    pub fn of(entry: Address, pages: &mut [CorpusPage]) -> Self {
         let mut repetition = Repetition::default();
         pages.iter().for_each(|page| repetition.add(&BlockKey::all(&page.document)));
         let furniture = repetition.furniture();
         let known: std::collections::HashSet<Address> = pages.iter().map(|page| page.address.clone()).collect();
-        let numbered: Vec<(PageFacts, Document)> = (1..)
-            .zip(pages.drain(..))
-            .collect::<Vec<_>>()
-            .into_par_iter()
-            .map(|(number, mut page)| {
+        let read: Vec<(PageFacts, ReadProse)> = pages
+            .par_iter_mut()
+            .zip((1..u32::MAX).into_par_iter())
+            .map(|(page, number)| {
                 page.document.mark_furniture(&furniture);
-                (facts(PageId(number), &page), page.document)
+                let facts = facts(PageId(number), page);
+                let prose = ReadProse::of(&page.document, facts.language);
+                (facts, prose)
             })
             .collect();
         let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
-        for (facts, _) in &numbered {
-            corpus.book.put_page(facts);
-        }
-        for (facts, document) in numbered {
+        read.iter().for_each(|(facts, _)| corpus.book.put_page(facts));
+        for ((facts, prose), CorpusPage { document, .. }) in read.into_iter().zip(pages.iter()) {
             let base = document.head().base.as_ref().and_then(|base| address_behind(&facts.address, base));
             let base = base.unwrap_or_else(|| facts.address.clone());
             let follow = |href: &str| {
@@ -54,7 +54,7 @@ impl Corpus {
                 .iter()
                 .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
                 .collect();
-            corpus.book.put_prose(facts.id, Some(&document), follow);
+            corpus.book.put_read(facts.id, Some((document, prose)), follow);
             corpus.site.put_page(facts, &links);
         }
         corpus.book.settle();

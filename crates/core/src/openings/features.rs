@@ -3,7 +3,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::fit::Part;
-use super::theme::{Theme, Themes};
+use super::theme::{Layout, Subject, Theme};
 use crate::document::BlockKind;
 use crate::language::{fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, TokenMarks};
@@ -90,7 +90,7 @@ impl Judged {
 pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Judged> {
     let mentions = book.mentions_by(source);
     let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return Vec::new() };
-    let page = Page::of(site, book, source, prose, &mentions);
+    let mut page = Page::of(site, book, source, prose, &mentions);
     let mut seen: FxHashMap<PageId, (u32, bool)> = FxHashMap::default();
     let mut judged = Vec::new();
     for mention in &mentions {
@@ -117,7 +117,7 @@ pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into:
 struct Page<'p> {
     book: &'p PhraseBook,
     prose: &'p Prose,
-    targets: FxHashMap<PageId, Target>,
+    targets: FxHashMap<PageId, Target<'p>>,
     /// What blocks and targets have to do with each other, by the block's first token.
     blocks: FxHashMap<(u32, PageId), Block>,
     /// How many pages the phrases of the page name.
@@ -127,11 +127,14 @@ struct Page<'p> {
     covers: Vec<(u32, u32)>,
     links_a_page: f32,
     blocks_with: FxHashMap<PhraseId, u32>,
+    /// How words of the page stand in names, as [`form`] tells.
+    forms: FxHashMap<(PhraseId, PageId, &'p str), f32>,
 }
 
 /// What is known of a target from one page.
 #[derive(Default)]
-struct Target {
+struct Target<'b> {
+    subject: Option<Subject<'b>>,
     likeness: f32,
     rank: f32,
     mentions: u32,
@@ -162,9 +165,10 @@ struct Block {
 impl<'p> Page<'p> {
     fn of(site: &Site, book: &'p PhraseBook, source: PageId, prose: &'p Prose, mentions: &[Mention]) -> Self {
         let out = book.anchors().out_of(source);
-        let mut themes = Themes::new(book);
-        let own = Theme::of(book, source);
-        let mut targets: FxHashMap<PageId, Target> = FxHashMap::default();
+        let mut layout = Layout::new(book);
+        let own = Theme::of(book, source).unwrap_or_default();
+        layout.lay(&own);
+        let mut targets: FxHashMap<PageId, Target<'_>> = FxHashMap::default();
         let mut named: FxHashMap<PageId, Vec<PhraseId>> = FxHashMap::default();
         let mut covers = vec![(0, 0); prose.tokens().len()];
         for mention in mentions {
@@ -182,7 +186,8 @@ impl<'p> Page<'p> {
         let next: Vec<_> = out.iter().map(|page| book.anchors().out_of(*page)).collect();
         for (id, target) in &mut targets {
             target.names = number(named[id].len());
-            target.likeness = own.as_ref().zip(themes.of(*id)).map_or(0.0, |(own, theme)| own.likeness(theme));
+            target.subject = Subject::of(book, *id);
+            target.likeness = target.subject.as_ref().map_or(0.0, |subject| layout.likeness(subject));
             target.links_back = book.anchors().out_of(*id).binary_search(&source).is_ok();
             target.to_page = book.anchors().to_page(*id);
             target.folder = folder_likeness(book, source, *id);
@@ -213,7 +218,7 @@ impl<'p> Page<'p> {
                 target.rank = (rank as f32).ln_1p();
             }
         }
-        let blocks = Self::blocks(book, prose, mentions, &targets, &mut themes);
+        let blocks = Self::blocks(book, prose, mentions, &targets, &mut layout);
         let mut pages_named: FxHashMap<PhraseId, f32> = FxHashMap::default();
         for mention in mentions {
             let count = || (book.named_by(mention.phrase).len() as f32).ln_1p();
@@ -228,15 +233,26 @@ impl<'p> Page<'p> {
             }
         }
         let links_a_page = book.anchors().in_prose() as f32 / book.prose_count().max(1) as f32;
-        Self { book, prose, targets, blocks, named: pages_named, best_likeness, covers, links_a_page, blocks_with }
+        Self {
+            book,
+            prose,
+            targets,
+            blocks,
+            named: pages_named,
+            best_likeness,
+            covers,
+            links_a_page,
+            blocks_with,
+            forms: FxHashMap::default(),
+        }
     }
 
     fn blocks(
         book: &PhraseBook,
         prose: &Prose,
         mentions: &[Mention],
-        targets: &FxHashMap<PageId, Target>,
-        themes: &mut Themes<'_>,
+        targets: &FxHashMap<PageId, Target<'_>>,
+        layout: &mut Layout<'_>,
     ) -> FxHashMap<(u32, PageId), Block> {
         let mut blocks = FxHashMap::default();
         let mut at = 0;
@@ -245,13 +261,14 @@ impl<'p> Page<'p> {
             let end = at + mentions[at..].iter().take_while(|mention| mention.first < block.end as usize).count();
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
             let terms: FxHashSet<TermId> = tokens.iter().map(|token| token.term).collect();
-            let theme = Theme::of_tokens(book, tokens);
+            layout.lay(&Theme::of_tokens(book, tokens));
             let mut here: Vec<(f32, PageId)> = Vec::new();
             let mut known: Vec<PageId> = mentions[at..end].iter().map(Mention::target).collect();
             known.sort_unstable();
             known.dedup();
             for target in known {
-                let likeness = themes.of(target).map_or(0.0, |target| theme.likeness(target));
+                let subject = targets.get(&target).and_then(|target| target.subject.as_ref());
+                let likeness = subject.map_or(0.0, |subject| layout.likeness(subject));
                 here.push((likeness, target));
             }
             here.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
@@ -265,15 +282,18 @@ impl<'p> Page<'p> {
         blocks
     }
 
-    fn features(&self, mention: &Mention, before: u32) -> Features {
+    fn features(&mut self, mention: &Mention, before: u32) -> Features {
         let mut all = [0.0; FEATURES];
         let (topic, rest) = all.split_at_mut(16);
         let (wording, rest) = rest.split_at_mut(20);
         let (place, rest) = rest.split_at_mut(11);
         let (need, variety) = rest.split_at_mut(3);
+        let shown = self.shown(mention);
+        let key = (mention.phrase, mention.target(), shown);
+        let form = *self.forms.entry(key).or_insert_with(|| form(self.book, mention, shown));
         let Some(target) = self.targets.get(&mention.target()) else { return all };
         self.topic(mention, target, topic);
-        self.wording(mention, target, wording);
+        self.wording(mention, target, (shown, form), wording);
         self.place(mention, before, place);
         need.copy_from_slice(&target.need);
         let share = mention.naming.anchors as f32 / (target.to_page as f32 + 1.0);
@@ -281,7 +301,13 @@ impl<'p> Page<'p> {
         all
     }
 
-    fn topic(&self, mention: &Mention, target: &Target, into: &mut [f32]) {
+    fn shown(&self, mention: &Mention) -> &'p str {
+        let tokens = self.prose.tokens();
+        let (first, last) = (tokens[mention.first].span(), tokens[mention.end() - 1].span());
+        self.prose.text().get(first.start..last.end).unwrap_or_default()
+    }
+
+    fn topic(&self, mention: &Mention, target: &Target<'_>, into: &mut [f32]) {
         let block = self.prose.block_of(mention.first).map_or(0, |block| block.first);
         let block = self.blocks.get(&(block, mention.target())).copied().unwrap_or_default();
         into.copy_from_slice(&[
@@ -304,7 +330,7 @@ impl<'p> Page<'p> {
         ]);
     }
 
-    fn wording(&self, mention: &Mention, target: &Target, into: &mut [f32]) {
+    fn wording(&self, mention: &Mention, target: &Target<'_>, (shown, form): (&str, f32), into: &mut [f32]) {
         let book = self.book;
         let standing = book.standing(mention.phrase);
         let pages = book.prose_count().max(1) as f32;
@@ -313,8 +339,6 @@ impl<'p> Page<'p> {
         let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term) as f32 / pages;
         let rarest = tokens.iter().map(frequency).fold(1.0, f32::min);
         let commonest = tokens.iter().map(frequency).fold(0.0, f32::max);
-        let shown =
-            self.prose.text().get(tokens[0].span().start..tokens[tokens.len() - 1].span().end).unwrap_or_default();
         let source = match mention.naming.source {
             Some(NameSource::Listed | NameSource::Title) => 6.0,
             Some(NameSource::Heading) => 5.0,
@@ -334,7 +358,7 @@ impl<'p> Page<'p> {
             shown.chars().count() as f32,
             source,
             self.named.get(&mention.phrase).copied().unwrap_or_default(),
-            form(book, mention, shown),
+            form,
             f32::from(u8::from(tokens[0].has(TokenMarks::CAPITAL))),
             shape(shown),
             rarest.max(1e-6).ln(),

@@ -1,5 +1,7 @@
 //! Finding openings, in both directions.
 
+use rustc_hash::FxHashMap;
+
 use super::candidate::{Candidate, Weighed};
 use super::choice::Manners;
 use super::ensemble::Ensemble;
@@ -171,13 +173,19 @@ impl Judge<'_> {
                 &found
             }
         };
-        let wanted = row.iter().filter(|candidate| {
+        let mut needs = FxHashMap::default();
+        let wanted = row.iter().filter_map(|candidate| {
             let target = candidate.target;
-            !unwanted.pair(source, target)
-                && self.is_open(source, target)
-                && self.is_fit(&self.weigh(candidate), limits)
-                && !unwanted.words(source, target, self.words_of(source, candidate))
+            if unwanted.pair(source, target) || !self.is_open(source, target) {
+                return None;
+            }
+            let need = *needs.entry(target).or_insert_with(|| self.need(target));
+            let weighed = self.weigh_with(candidate, &need);
+            let is_wanted =
+                self.is_fit(&weighed, limits) && !unwanted.words(source, target, self.words_of(source, candidate));
+            is_wanted.then_some((*candidate, weighed))
         });
+        let wanted = wanted.collect();
         self.choose(source, wanted, &unwanted.planned(source), manners, limits.most)
     }
 

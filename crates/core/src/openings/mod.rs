@@ -3,6 +3,7 @@
 //! Every [`Mention`](crate::phrases::Mention) of a page becomes a row of [`features`]; the [`Ensemble`] of trained trees makes
 //! a [`Fit`] of it, part by part; [`Judge`] asks in both directions.
 
+mod alike;
 mod board;
 mod bridge;
 mod by_words;

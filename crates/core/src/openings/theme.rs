@@ -1,11 +1,15 @@
 //! What pages and paragraphs are about: their words, weighed by how telling they are.
 
-use std::sync::LazyLock;
-
 use rustc_hash::FxHashMap;
 
-use crate::phrases::{PhraseBook, TermId, Token, bag_of};
+use crate::phrases::{PhraseBook, TermId, Token, bag_of, ln};
 use crate::site::PageId;
+
+/// A word of a page's own names counts as if it stood in its text so many times more.
+const IN_NAME: usize = 3;
+
+/// Where a theme has so many times fewer terms than a page, it is looked up in the page term by term.
+const FAR_FEWER: usize = 12;
 
 /// Terms in order with their weights, of length 1.
 #[derive(Debug, Clone, Default)]
@@ -14,13 +18,10 @@ pub struct Theme {
 }
 
 impl Theme {
-    /// TF-IDF with logarithmic term frequency of a whole page; its title counts three times. O(terms).
+    /// TF-IDF with logarithmic term frequency of a whole page, with the words of its names. O(terms).
     pub fn of(book: &PhraseBook, page: PageId) -> Option<Self> {
         let bag = book.prose(page)?.bag();
-        let own = book.names(page).iter().filter(|name| name.source.is_own());
-        let mut titles: Vec<TermId> = own.flat_map(|name| name.terms.iter().copied()).collect();
-        titles.sort_unstable();
-        let mut titles = titles.chunk_by(|a, b| a == b).map(|same| (same[0], 3 * same.len())).peekable();
+        let mut titles = words_of_names(book, page).into_iter().peekable();
         let mut counts = Vec::with_capacity(bag.len() + 8);
         for (term, count) in bag {
             while let Some(only) = titles.next_if(|(title, _)| title < term) {
@@ -40,10 +41,8 @@ impl Theme {
 
     /// `counts` are in the order of the terms.
     fn weigh(book: &PhraseBook, counts: impl Iterator<Item = (TermId, usize)>) -> Self {
-        let pages = ln(book.prose_count().max(1));
+        let weighed = counts.map(|(term, count)| (term, frequency(count) * book.rarity(term)));
         // A term on every page weighs nothing.
-        let idf = |term| (pages - ln(book.document_frequency(term).max(1))).max(0.0);
-        let weighed = counts.map(|(term, count)| (term, (1.0 + ln(count)) * idf(term)));
         let mut weights: Vec<_> = weighed.filter(|(_, weight)| *weight > 0.0).collect();
         let length = weights.iter().map(|(_, weight)| weight * weight).sum::<f32>().sqrt().max(1e-9);
         weights.iter_mut().for_each(|(_, weight)| *weight /= length);
@@ -74,11 +73,16 @@ impl Theme {
         sum
     }
 
-    /// The terms, those first that weigh most. O(n log n).
-    pub fn telling(&self) -> impl Iterator<Item = TermId> {
+    /// The `most` terms that weigh most, those first that weigh most. O(n + most × log most).
+    pub fn telling(&self, most: usize) -> Vec<TermId> {
         let mut terms = self.weights.clone();
-        terms.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
-        terms.into_iter().map(|(term, _)| term)
+        let order = |a: &(TermId, f32), b: &(TermId, f32)| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0));
+        if most < terms.len() {
+            terms.select_nth_unstable_by(most, order);
+            terms.truncate(most);
+        }
+        terms.sort_unstable_by(order);
+        terms.into_iter().map(|(term, _)| term).collect()
     }
 
     /// The terms that two themes share, those first that weigh most in both.
@@ -91,25 +95,129 @@ impl Theme {
     }
 }
 
-/// Logarithms of counts, most of which are small.
-fn ln(count: usize) -> f32 {
-    static SMALL: LazyLock<Vec<f32>> = LazyLock::new(|| (0..4096u16).map(|count| f32::from(count).ln()).collect());
-    SMALL.get(count).copied().unwrap_or_else(|| (count as f32).ln())
+/// A page as something that themes are held against, without its own theme being written down.
+#[derive(Debug, Default)]
+pub struct Subject<'b> {
+    bag: &'b [(TermId, u32)],
+    /// How much more the words of the page's names count than they do in its text.
+    names: Vec<(TermId, f32)>,
+    length: f32,
 }
 
-/// Themes of pages, each made once.
-pub struct Themes<'b> {
+impl<'b> Subject<'b> {
+    /// `None` for a page without prose. O(terms).
+    pub fn of(book: &'b PhraseBook, page: PageId) -> Option<Self> {
+        let bag = book.prose(page)?.bag();
+        let square = |frequency: f32, term: TermId| (frequency * book.rarity(term)).powi(2);
+        let mut length: f32 = bag.iter().map(|(term, count)| square(frequency(*count as usize), *term)).sum();
+        let mut names = words_of_names(book, page);
+        let names = names.drain(..).map(|(term, more)| {
+            let at = bag.binary_search_by_key(&term, |(known, _)| *known);
+            let count = at.map_or(0, |at| bag[at].1 as usize);
+            let (without, with) = (frequency(count), frequency(count + more));
+            length += square(with, term) - square(without, term);
+            (term, with - without)
+        });
+        let names = names.collect();
+        Some(Self { bag, names, length: length.sqrt().max(1e-9) })
+    }
+}
+
+/// A theme laid out by term, to be held against one page after another.
+pub struct Layout<'b> {
     book: &'b PhraseBook,
-    known: FxHashMap<PageId, Option<Theme>>,
+    /// By the number of the term: its weight times its rarity.
+    weights: Vec<f32>,
+    terms: Vec<TermId>,
 }
 
-impl<'b> Themes<'b> {
+impl<'b> Layout<'b> {
+    /// Nothing laid out. O(terms of the site), but for memory that is not touched.
     pub fn new(book: &'b PhraseBook) -> Self {
-        Self { book, known: FxHashMap::default() }
+        Self { book, weights: vec![0.0; book.term_count()], terms: Vec::new() }
     }
 
-    /// `None` for a page without prose.
-    pub fn of(&mut self, page: PageId) -> Option<&Theme> {
-        self.known.entry(page).or_insert_with(|| Theme::of(self.book, page)).as_ref()
+    /// In place of what was laid out before. O(terms of both).
+    pub fn lay(&mut self, theme: &Theme) {
+        self.terms.drain(..).for_each(|term| self.weights[term.0 as usize] = 0.0);
+        for (term, weight) in &theme.weights {
+            self.weights[term.0 as usize] = weight * self.book.rarity(*term);
+            self.terms.push(*term);
+        }
+    }
+
+    /// Cosine of the angle between the theme and that of a page, as [`Theme::likeness`] has it. O(terms of the page), or
+    /// O(terms of the theme × log terms of the page) where these are far fewer.
+    pub fn likeness(&self, page: &Subject<'_>) -> f32 {
+        let weight = |term: TermId| self.weights[term.0 as usize];
+        let text: f32 = if self.terms.len() * FAR_FEWER < page.bag.len() {
+            let at = |term: &TermId| page.bag.binary_search_by_key(term, |(known, _)| *known).ok();
+            let found = self.terms.iter().filter_map(|term| Some((*term, page.bag[at(term)?].1)));
+            found.map(|(term, count)| weight(term) * frequency(count as usize)).sum()
+        } else {
+            page.bag.iter().map(|(term, count)| weight(*term) * frequency(*count as usize)).sum()
+        };
+        let names: f32 = page.names.iter().map(|(term, more)| weight(*term) * more).sum();
+        (text + names) / page.length
+    }
+}
+
+/// How much a term counts that stands somewhere so often.
+fn frequency(count: usize) -> f32 {
+    if count == 0 { 0.0 } else { 1.0 + ln(count) }
+}
+
+/// The terms of a page's own names, in order, and how often each counts beside the text.
+fn words_of_names(book: &PhraseBook, page: PageId) -> Vec<(TermId, usize)> {
+    let own = book.names(page).iter().filter(|name| name.source.is_own());
+    let mut terms: Vec<TermId> = own.flat_map(|name| name.terms.iter().copied()).collect();
+    terms.sort_unstable();
+    terms.chunk_by(|a, b| a == b).map(|same| (same[0], IN_NAME * same.len())).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::document::Document;
+    use crate::openings::{Corpus, CorpusPage};
+    use crate::site::Address;
+
+    const WORDS: [&str; 12] =
+        ["moon", "star", "dust", "night", "glass", "mirror", "tube", "cold", "red", "torch", "sky", "map"];
+
+    fn page() -> impl Strategy<Value = String> {
+        let words = |most| prop::collection::vec(prop::sample::select(WORDS.to_vec()), 0..most);
+        (words(4), words(60)).prop_map(|(title, text)| {
+            format!("<html lang=en><title>{}</title><p>{}</p>", title.join(" "), text.join(" "))
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn a_theme_laid_out_is_as_like_a_page_as_theme_and_theme(pages in prop::collection::vec(page(), 2..6)) {
+            let address = |at: usize| Address::parse(&format!("https://site.example/{at}")).unwrap();
+            let mut pages: Vec<_> = pages
+                .iter()
+                .enumerate()
+                .map(|(at, html)| CorpusPage { address: address(at), document: Document::from_html(html.as_str()) })
+                .collect();
+            let book = Corpus::of(address(0), &mut pages).book;
+            let ids: Vec<_> = (1..).map(PageId).take(pages.len()).collect();
+            let mut layout = Layout::new(&book);
+            for one in &ids {
+                let tokens = book.prose(*one).unwrap().tokens();
+                let first = Theme::of_tokens(&book, &tokens[..tokens.len().min(2)]);
+                for theme in [Theme::of(&book, *one).unwrap(), first] {
+                    layout.lay(&theme);
+                    for other in &ids {
+                        let written = theme.likeness(&Theme::of(&book, *other).unwrap());
+                        let laid = layout.likeness(&Subject::of(&book, *other).unwrap());
+                        prop_assert!((written - laid).abs() < 1e-4, "{} {}", written, laid);
+                    }
+                }
+            }
+        }
     }
 }

@@ -2,6 +2,7 @@
 //! serves both directions and follows deltas.
 
 use std::collections::BTreeMap;
+use std::sync::LazyLock;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -10,7 +11,7 @@ use super::anchors::{Anchor, Anchors};
 use super::lexicon::{Lexicon, TermId};
 use super::mention::{Mention, Naming};
 use super::names::{MOST_WORDS, Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
-use super::prose::{Prose, TokenMarks};
+use super::prose::{Prose, ReadProse, TokenMarks};
 use super::trie::{PhraseId, Trie};
 use crate::document::Document;
 use crate::language::{Language, Stemmer, StopWords, fold, words};
@@ -63,6 +64,8 @@ pub struct PhraseBook {
     anchors: Anchors,
     /// Pages in whose prose a term stands, ascending; by the number of the term.
     pages_with: Vec<Vec<PageId>>,
+    /// Logarithms of how many these are.
+    pages_with_ln: Vec<f32>,
     /// Pages with a name in which a term stands, ascending; by the number of the term.
     named_with: Vec<Vec<PageId>>,
     prose: FxHashMap<PageId, Prose>,
@@ -119,6 +122,17 @@ impl PhraseBook {
     /// Takes note of a page's source, or that it has none; `follow` tells where an `href` of the page leads on the site.
     /// O(its length + postings of its terms), once the phrases are counted also O(pages with the words of new phrases).
     pub fn put_prose(&mut self, page: PageId, document: Option<&Document>, follow: impl Fn(&str) -> Option<Address>) {
+        let language = self.facts.get(&page).map_or(Language::Other, |facts| facts.language);
+        self.put_read(page, document.map(|document| (document, ReadProse::of(document, language))), follow);
+    }
+
+    /// The same when the prose was read before, in the language of the page's facts.
+    pub fn put_read(
+        &mut self,
+        page: PageId,
+        read: Option<(&Document, ReadProse)>,
+        follow: impl Fn(&str) -> Option<Address>,
+    ) {
         self.count(page, -1);
         if let Some(old) = self.prose.remove(&page) {
             for (term, _) in old.bag() {
@@ -126,6 +140,7 @@ impl PhraseBook {
                     && let Ok(at) = pages.binary_search(&page)
                 {
                     pages.remove(at);
+                    self.pages_with_ln[term.0 as usize] = ln(pages.len());
                 }
             }
         }
@@ -133,19 +148,21 @@ impl PhraseBook {
         self.outlines.remove(&page);
         let old = self.abbreviated.remove(&page).unwrap_or_default();
         let mut abbreviated = self.abbreviations.count(&old, false);
-        let Some((document, facts)) = document.zip(self.facts.get(&page)) else {
+        let Some(((document, read), facts)) = read.zip(self.facts.get(&page)) else {
             self.put_names(page);
             return self.rename_those_called(&abbreviated);
         };
         let language = facts.language;
         self.outlines.insert(page, Outline::of(document));
-        let prose = Prose::read(document, language, &mut self.lexicon);
+        let prose = read.number(&mut self.lexicon);
         self.pages_with.resize_with(self.lexicon.len(), Vec::new);
+        self.pages_with_ln.resize(self.lexicon.len(), 0.0);
         for (term, _) in prose.bag() {
             let pages = &mut self.pages_with[term.0 as usize];
             if let Err(at) = pages.binary_search(&page) {
                 pages.insert(at, page);
             }
+            self.pages_with_ln[term.0 as usize] = ln(pages.len());
         }
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
         let short_forms = Abbreviation::all_of(document, stop_words);
@@ -270,6 +287,18 @@ impl PhraseBook {
     /// In how many pages' prose a term stands.
     pub fn document_frequency(&self, term: TermId) -> usize {
         self.pages_with.get(term.0 as usize).map_or(0, Vec::len)
+    }
+
+    /// How telling a term is: the logarithm of pages with prose over pages with the term. What stands on every page
+    /// tells nothing.
+    pub fn rarity(&self, term: TermId) -> f32 {
+        let with = self.pages_with_ln.get(term.0 as usize).copied().unwrap_or_default();
+        (ln(self.prose.len()) - with).max(0.0)
+    }
+
+    /// The terms of the site are numbered from 0 to this.
+    pub fn term_count(&self) -> usize {
+        self.lexicon.len()
     }
 
     /// Whether a word says something by itself, in the language of a page.
@@ -446,6 +475,13 @@ impl PhraseBook {
         self.names.insert(page, names);
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
+}
+
+/// Logarithms of counts, most of which are small; 0 for none.
+pub fn ln(count: usize) -> f32 {
+    static SMALL: LazyLock<Vec<f32>> =
+        LazyLock::new(|| (0..4096u16).map(|count| f32::from(count.max(1)).ln()).collect());
+    SMALL.get(count).copied().unwrap_or_else(|| (count as f32).ln())
 }
 
 /// Whether two forms of a word differ in their last few letters alone.

@@ -10,9 +10,9 @@ mod prose;
 mod trie;
 
 pub use anchors::{Anchor, Anchors};
-pub use book::{PhraseBook, Standing};
+pub use book::{PhraseBook, Standing, ln};
 pub use lexicon::{Lexicon, TermId};
 pub use mention::{Mention, Naming};
 pub use names::{Name, NameSource, Outline};
-pub use prose::{Prose, Stretch, Token, TokenMarks, bag_of};
+pub use prose::{Prose, ReadProse, Stretch, Token, TokenMarks, bag_of};
 pub use trie::{PhraseId, Trie};

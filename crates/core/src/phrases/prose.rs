@@ -77,11 +77,20 @@ pub struct Prose {
     bag: Box<[(TermId, u32)]>,
 }
 
-impl Prose {
+/// Prose whose words have no numbers on the site yet: as much as can be read of many pages side by side.
+#[derive(Debug, Clone)]
+pub struct ReadProse {
+    /// Its terms are places among the stems.
+    prose: Prose,
+    stems: Vec<String>,
+}
+
+impl ReadProse {
     /// Reads the content of a document; furniture is left out. O(n).
-    pub fn read(document: &Document, language: Language, lexicon: &mut Lexicon) -> Self {
+    pub fn of(document: &Document, language: Language) -> Self {
         let stemmer = Stemmer::new(language);
-        let mut known: FxHashMap<String, TermId> = FxHashMap::default();
+        let mut stems: Vec<String> = Vec::new();
+        let mut known: FxHashMap<&str, TermId> = FxHashMap::default();
         let mut tokens: Vec<Token> = Vec::new();
         let mut blocks = Vec::new();
         let inlines = document.inlines();
@@ -92,18 +101,16 @@ impl Prose {
             // The token before, with the code that it stands in.
             let mut before: Option<TextSpan> = None;
             let mut sentence_starts = true;
+            // What holds for one word of a plain stretch of text holds for all others, and for several of them.
+            let mut plain: Option<(TextSpan, bool)> = None;
             let text = document.text().slice(block.text);
             let mut last_end = 0;
             for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
-                let term = match known.get(word.text) {
-                    Some(term) => *term,
-                    None => {
-                        let term = lexicon.intern(&stemmer.stem(word.text));
-                        known.insert(word.text.to_owned(), term);
-                        term
-                    }
-                };
+                let term = *known.entry(word.text).or_insert_with(|| {
+                    stems.push(stemmer.stem(word.text));
+                    TermId(number(stems.len() - 1))
+                });
                 while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {
                     next_inline += 1;
                 }
@@ -135,11 +142,21 @@ impl Prose {
                 }
                 // What a link would have to go around.
                 let unit = code.map_or(at, |code| TextSpan::new(code.start.min(at.start), code.end.max(at.end)));
-                let linkable = block.kind.is_prose() && document.may_link(unit).is_ok();
+                let known = |plain: Option<(TextSpan, bool)>, words: TextSpan| {
+                    plain.filter(|(stretch, _)| stretch.contains(words)).map(|(_, may)| may)
+                };
+                let linkable = block.kind.is_prose()
+                    && known(plain, unit).unwrap_or_else(|| {
+                        let may = document.may_link(unit).is_ok();
+                        let around = document.text().plain_around(unit).filter(|_| code.is_none());
+                        plain = around.map(|stretch| (stretch, may));
+                        may
+                    });
                 let pair =
                     before.filter(|_| word.joined && linkable).map(|before| TextSpan::new(before.start, unit.end));
+                let may = |pair| known(plain, pair).unwrap_or_else(|| document.may_link(pair).is_ok());
                 marks.set(TokenMarks::LINKABLE, linkable);
-                marks.set(TokenMarks::JOINED, pair.is_some_and(|pair| document.may_link(pair).is_ok()));
+                marks.set(TokenMarks::JOINED, pair.is_some_and(may));
                 let (Ok(start), Ok(len)) = (u32::try_from(span.start), u16::try_from(span.len())) else { break };
                 tokens.push(Token { term, start, len, marks });
                 before = Some(unit);
@@ -154,10 +171,23 @@ impl Prose {
                 linked: number(linked),
             });
         }
-        let bag = bag_of(&tokens);
-        Self { text: document.text().as_str().to_owned(), tokens, blocks, bag }
+        let text = document.text().as_str().to_owned();
+        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems }
     }
 
+    /// With the numbers that the words have on the site, or get now. O(tokens × log tokens).
+    pub fn number(self, lexicon: &mut Lexicon) -> Prose {
+        let Self { mut prose, stems } = self;
+        let numbers: Vec<TermId> = stems.iter().map(|stem| lexicon.intern(stem)).collect();
+        for token in &mut prose.tokens {
+            token.term = numbers[token.term.0 as usize];
+        }
+        prose.bag = bag_of(&prose.tokens);
+        prose
+    }
+}
+
+impl Prose {
     pub fn text(&self) -> &str {
         &self.text
     }

@@ -1,5 +1,7 @@
 //! What the site model knows of one page.
 
+use chrono::NaiveDate;
+
 use super::address::{Address, Destination};
 use crate::document::{Head, HeadLink};
 use crate::language::Language;
@@ -50,7 +52,7 @@ impl PageKind {
     }
 }
 
-/// What a page says of its place on the site.
+/// What a page says of its place on the site and in time.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Standing {
     /// It asks search engines to leave it out.
@@ -59,6 +61,8 @@ pub struct Standing {
     pub canonical: Option<Address>,
     /// The same page in other languages.
     pub versions: Vec<LanguageVersion>,
+    /// The day on which it was first published.
+    pub published: Option<NaiveDate>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -84,8 +88,15 @@ impl Standing {
             noindex: head.noindex,
             canonical: head.link("canonical").and_then(follow).filter(|other| other != address),
             versions: head.links.iter().filter_map(version).take(MOST_VERSIONS).collect(),
+            published: head.published.as_deref().and_then(day_of),
         }
     }
+}
+
+/// The day of a date, or of a date and time, as in ISO 8601.
+pub fn day_of(date: &str) -> Option<NaiveDate> {
+    let day = date.trim().get(..10)?;
+    NaiveDate::parse_from_str(day, "%Y-%m-%d").ok()
 }
 
 /// More versions than there are languages in use on any site are a mistake.

@@ -55,7 +55,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[Stri
             last_modified: page.validators.last_modified.clone().map(plain),
         },
         says: Says {
-            published: front.date.clone().map(plain),
+            published: front.date.clone().or_else(|| head.published.clone()).map(plain),
             description: front.description.clone().map(plain),
             tags: front.tags.iter().cloned().map(plain).collect(),
         },

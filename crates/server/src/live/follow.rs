@@ -2,10 +2,13 @@
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
+use chrono::Utc;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::{Document, Region};
+use strelm_core::language::Language;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::Lesson;
+use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, ChangeId, OutLink, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
@@ -136,6 +139,7 @@ impl Delta {
         if let Some(rules) = self.rules {
             model.put_rules(rules);
         }
+        model.put_day(Utc::now().date_naive());
         if let Some((count, lessons)) = self.lessons {
             model.put_lessons(count, &lessons);
         }
@@ -181,12 +185,16 @@ async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<
     }
     let texts = page::texts(pool, site, which).await?;
     let furniture = furniture::all(pool, site).await?;
+    let languages: HashMap<PageId, Language> =
+        known.iter().map(|known| (known.facts.id, known.facts.language)).collect();
     let parse = move || -> BTreeMap<_, _> {
         let parse = |text: page::PageText| {
             let parsed = text.source.map(|source| {
                 let mut document = Document::read(source.text, source.format);
                 document.mark_furniture(&furniture);
-                (document, source.hash)
+                let language = languages.get(&text.page).copied().unwrap_or(Language::Other);
+                let prose = ReadProse::of(&document, language);
+                (document, prose, source.hash)
             });
             (text.page, (parsed, text.ids))
         };

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
+use chrono::NaiveDate;
 use percent_encoding::percent_decode_str;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::{ContentHash, Document, TextSpan};
@@ -12,7 +13,7 @@ use strelm_core::limits::HouseRules;
 use strelm_core::openings::{
     Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, Tally, Taste, Unwanted,
 };
-use strelm_core::phrases::PhraseBook;
+use strelm_core::phrases::{PhraseBook, ReadProse};
 use strelm_core::site::{Address, OutLink, PageId, Site};
 use strelm_store::Seq;
 use strelm_store::listed::ListedPage;
@@ -47,6 +48,8 @@ pub struct Model {
     rules: HouseRules,
     /// Words that never carry a link, folded.
     never_words: HashSet<String>,
+    /// By which the age of pages is told.
+    today: NaiveDate,
     /// What this site's editors keep, as far as their decisions tell, and how many of them told it.
     pub taste: Taste,
     pub learnt_from: usize,
@@ -80,7 +83,7 @@ pub struct PageDelta {
     pub fragments: Vec<(Address, String)>,
     /// Where what is written on the page leads.
     pub hrefs: HashMap<String, Address>,
-    pub source: Option<(Document, ContentHash)>,
+    pub source: Option<(Document, ReadProse, ContentHash)>,
     pub ids: Vec<String>,
 }
 
@@ -102,6 +105,7 @@ impl Model {
             passes: Passes::default(),
             rules: HouseRules::default(),
             never_words: HashSet::new(),
+            today: NaiveDate::default(),
             taste: Taste::EDITOR,
             learnt_from: 0,
             board: Board::default(),
@@ -137,12 +141,12 @@ impl Model {
         self.book.put_page(&facts);
         let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
         self.book.put_phrases(id, names);
-        self.book
-            .put_prose(id, delta.source.as_ref().map(|(document, _)| document), |href| delta.hrefs.get(href).cloned());
-        match delta.source {
-            Some((_, hash)) => self.versions.insert(id, hash),
+        match delta.source.as_ref().map(|(_, _, hash)| *hash) {
+            Some(hash) => self.versions.insert(id, hash),
             None => self.versions.remove(&id),
         };
+        let (document, prose) = delta.source.map(|(document, prose, _)| (document, prose)).unzip();
+        self.book.put_read(id, document.as_ref().zip(prose), |href| delta.hrefs.get(href).cloned());
         match delta.known.first_reading {
             Some(reading) => self.first_readings.insert(id, reading),
             None => self.first_readings.remove(&id),
@@ -241,6 +245,13 @@ impl Model {
         }
     }
 
+    /// Takes note of the day: pages may have become too old to be led to.
+    pub(super) fn put_day(&mut self, today: NaiveDate) {
+        if std::mem::replace(&mut self.today, today) != today && self.rules.oldest_months.is_some() {
+            self.board.touch_all(self.site.pages().map(|page| page.id));
+        }
+    }
+
     pub fn rules(&self) -> &HouseRules {
         &self.rules
     }
@@ -287,7 +298,8 @@ impl Model {
     /// Brings the board up to what changed, but for texts that take longer to look at. O(candidates) for each page that
     /// is counted anew, of which there are at most [`MOST_COUNTED`].
     pub(super) fn settle_openings(&mut self) {
-        let Self { site, book, versions, planned, passes, rules, never_words, board, ensemble, taste, .. } = self;
+        let Self { site, book, versions, planned, passes, rules, never_words, today, board, ensemble, taste, .. } =
+            self;
         let judge = Judge { site, book, ensemble, taste: *taste };
         let mut quick = board.waiting(MOST_COUNTED);
         let words_of = |page: &PageId| book.prose(*page).map_or(0, |prose| prose.tokens().len());
@@ -299,7 +311,7 @@ impl Model {
             .map(|page| (page, judge.candidates(page, strelm_core::openings::OpeningIndex::MOST)))
             .collect();
         found.into_iter().for_each(|(page, row)| board.put(page, row));
-        let wanted = Wanted { site, book, versions, passes, planned, rules, never_words };
+        let wanted = Wanted { site, book, versions, passes, planned, rules, never_words, today: *today };
         let manners = Manners { limits: Some(rules.limits), worn: Some(planned.worn()), words_twice: false };
         board.settle(judge, &wanted, manners, Limits::default(), MOST_COUNTED);
     }
@@ -358,6 +370,7 @@ impl Model {
             planned: &self.planned,
             rules: &self.rules,
             never_words: &self.never_words,
+            today: self.today,
         }
     }
 

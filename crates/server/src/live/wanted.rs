@@ -3,6 +3,7 @@
 
 use std::collections::{BTreeMap, HashSet};
 
+use chrono::NaiveDate;
 use strelm_core::document::{ContentHash, TextSpan};
 use strelm_core::language::{fold, sentence_around};
 use strelm_core::limits::HouseRules;
@@ -25,6 +26,7 @@ pub struct Wanted<'m> {
     pub planned: &'m Planned,
     pub rules: &'m HouseRules,
     pub never_words: &'m HashSet<String>,
+    pub today: NaiveDate,
 }
 
 impl Unwanted for Wanted<'_> {
@@ -35,6 +37,7 @@ impl Unwanted for Wanted<'_> {
             || self.is_left_out(source)
             || self.is_left_out(target)
             || self.stands_in(target)
+            || self.is_too_old(target)
             || self.is_version(source, target)
             || self.is_version(target, source)
     }
@@ -67,6 +70,12 @@ impl Wanted<'_> {
     fn is_left_out(&self, page: PageId) -> bool {
         let category = self.site.page(page).and_then(|page| page.category.as_deref());
         category.is_some_and(|category| self.rules.left_out.iter().any(|left_out| left_out == category))
+    }
+
+    /// Whether a page was published too long ago to be led to.
+    pub fn is_too_old(&self, page: PageId) -> bool {
+        let published = self.site.page(page).and_then(|page| page.standing.published);
+        self.rules.is_too_old(published, self.today)
     }
 
     /// Whether a page names another one as the one to be linked to in its stead.

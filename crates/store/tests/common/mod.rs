@@ -4,7 +4,7 @@
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region, TextSpan};
-use strelm_core::site::{Address, ChangeId, LanguageVersion, PageId, PageKind, Standing};
+use strelm_core::site::{Address, ChangeId, LanguageVersion, PageId, PageKind, Standing, day_of};
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::page::{self, ReadLink, ReadPage, Says, Source, Validators};
 use strelm_store::passed::Passed;
@@ -34,11 +34,12 @@ pub fn read(path: &str, source: &str, links: &[&str]) -> ReadPage {
         links: links.iter().map(|to| link(to, false)).collect(),
         ids: vec!["top \"quoted\"".to_owned(), "ünder".to_owned()],
         validators: Validators { etag: Some("\"1\"".to_owned()), last_modified: None },
-        says: Says { published: Some("2026".to_owned()), description: None, tags: vec!["a, b".to_owned()] },
+        says: Says { published: Some("2026-03-01T08:00".to_owned()), description: None, tags: vec!["a, b".to_owned()] },
         standing: Standing {
             noindex: true,
             canonical: Some(address("canonical")),
             versions: vec![LanguageVersion { language: "fr".to_owned(), address: address("fr") }],
+            published: day_of("2026-03-01"),
         },
     }
 }

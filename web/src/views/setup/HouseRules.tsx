@@ -58,7 +58,7 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
     >
       <h2 className="mb-2 font-serif text-lg font-semibold">Rules for links</h2>
       <p className="mb-3 text-secondary">They hold for every opening, taken by hand or by the dozen.</p>
-      <div className="grid gap-x-6 sm:grid-cols-3">
+      <div className="grid gap-x-6 sm:grid-cols-2 xl:grid-cols-4">
         <Count
           label="Links in one sentence, at most"
           help="Links that are there already count."
@@ -76,6 +76,12 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
           help="0 lets links begin at once."
           value={rules.first_words_free}
           set={(first_words_free) => change({ first_words_free })}
+        />
+        <Count
+          label="Months until a page is too old"
+          help="Older ones are not led to. 0 sets no age."
+          value={rules.oldest_months ?? 0}
+          set={(months) => change({ oldest_months: months || null })}
         />
       </div>
       <label className="mb-4 flex items-center gap-2">

@@ -23,6 +23,8 @@ pub struct TagFacts<'s> {
     pub content: Option<&'s str>,
     pub http_equiv: Option<&'s str>,
     pub item_type: Option<&'s str>,
+    pub item_property: Option<&'s str>,
+    pub date_time: Option<&'s str>,
     pub label: Option<&'s str>,
     pub kind: Option<&'s str>,
     alt: Option<&'s str>,
@@ -58,6 +60,8 @@ impl<'s> TagFacts<'s> {
                 b"content" => &mut facts.content,
                 b"http-equiv" => &mut facts.http_equiv,
                 b"itemtype" => &mut facts.item_type,
+                b"itemprop" => &mut facts.item_property,
+                b"datetime" => &mut facts.date_time,
                 b"aria-label" => &mut facts.label,
                 b"alt" => &mut facts.alt,
                 b"hidden" => {

@@ -28,6 +28,7 @@ impl<'s> Reader<'s> {
                 }
             }
             Element::Meta => self.note_meta(facts),
+            Element::Time => self.note_time(facts),
             _ => {}
         }
     }
@@ -37,6 +38,9 @@ impl<'s> Reader<'s> {
         if facts.property == Some("og:type") {
             first(&mut self.head.open_graph_type, Some(content));
         }
+        if facts.property == Some("article:published_time") || is_published(facts.item_property) {
+            first(&mut self.head.published, Some(content));
+        }
         if facts.name.is_some_and(|name| name.eq_ignore_ascii_case("robots")) {
             self.head.noindex |=
                 content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
@@ -45,6 +49,20 @@ impl<'s> Reader<'s> {
             self.head.refresh = facts::refresh_target(&facts::value_of(content));
         }
     }
+
+    /// A page that lists others tells their dates, not its own.
+    fn note_time(&mut self, facts: &TagFacts<'s>) {
+        let is_list = self.head.microformat.as_deref() == Some("h-feed");
+        let is_entry = facts.class.is_some_and(|class| class.split_ascii_whitespace().any(|c| c == "dt-published"));
+        if !is_list && (is_entry || is_published(facts.item_property)) {
+            first(&mut self.head.published, facts.date_time);
+        }
+    }
+}
+
+/// The property of schema.org that tells when something was first published.
+fn is_published(item_property: Option<&str>) -> bool {
+    item_property.is_some_and(|words| words.split_ascii_whitespace().any(|word| word == "datePublished"))
 }
 
 fn first(slot: &mut Option<String>, value: Option<&str>) {

@@ -12,6 +12,9 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
     if waiting > 0 {
         return format!("Not all pages are looked at yet: {waiting} are still to come.");
     }
+    if model.wanted().is_too_old(page.id) {
+        return "It is older than pages that are led to may be, by the rules in Setup.".to_owned();
+    }
     let mentioning = model.book.pages_that_may_mention(page.id, 1000);
     let wanted = model.wanted();
     let unwanted = mentioning.iter().filter(|source| wanted.pair(**source, page.id)).count();

@@ -12,6 +12,7 @@ use crate::api::{ApiError, Problem, State};
 const MOST_WORDS: usize = 1000;
 const LONGEST_WORDS: usize = 200;
 const MOST_CATEGORIES: usize = 200;
+const MOST_MONTHS: u32 = 1200;
 
 #[derive(Debug, Serialize, Deserialize, ToSchema)]
 pub struct Rules {
@@ -26,6 +27,8 @@ pub struct Rules {
     left_out: Vec<String>,
     /// Whether a page may lead back to one that leads to it.
     links_back: bool,
+    /// Pages that were published longer ago, in months, are not led to by openings.
+    oldest_months: Option<u32>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -70,6 +73,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             never_words: rules.never_words.clone(),
             left_out: rules.left_out.clone(),
             links_back: rules.links_back,
+            oldest_months: rules.oldest_months,
         },
         categories,
         taken,
@@ -97,6 +101,9 @@ pub async fn set(
     if wanted.first_words_free > 10_000 {
         return unusable("At most the first 10,000 words can be kept free.");
     }
+    if wanted.oldest_months.is_some_and(|months| !(1..=MOST_MONTHS).contains(&months)) {
+        return unusable("Pages are too old after 1 to 1,200 months.");
+    }
     let rules = HouseRules {
         limits: LinkLimits {
             per_sentence: wanted.per_sentence,
@@ -107,6 +114,7 @@ pub async fn set(
         never_words: tidied(&wanted.never_words, MOST_WORDS)?,
         left_out: tidied(&wanted.left_out, MOST_CATEGORIES)?,
         links_back: wanted.links_back,
+        oldest_months: wanted.oldest_months,
     };
     let set = house_rules::set(&state.pool, SiteId(*path), &rules).await?;
     set.ok_or(ApiError::NotFound("There is no such site."))?;
