@@ -10,6 +10,9 @@ use crate::process::{root, run_shown};
 
 const ROUNDS: usize = 3;
 
+/// Pages of the made-up sites on which openings are measured.
+const SITES: [&str; 2] = ["10000", "100000"];
+
 pub fn prove(folders: &[String]) -> anyhow::Result<()> {
     run_released("strelm-proof", "prove", folders)
 }
@@ -21,7 +24,8 @@ pub fn bench(folders: &[String]) -> anyhow::Result<()> {
             .args(["build", "--release", "-p", "strelm-server", "--bin", "strelm"])
             .current_dir(root()),
     )?;
-    folders.iter().try_for_each(|folder| survey(Path::new(folder)))
+    folders.iter().try_for_each(|folder| survey(Path::new(folder)))?;
+    run_released("strelm-proof", "openings", &SITES.map(str::to_owned))
 }
 
 pub fn generate_site(arguments: &[String]) -> anyhow::Result<()> {

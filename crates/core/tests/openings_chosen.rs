@@ -10,7 +10,7 @@ use strelm_core::language::{Language, sentence_around};
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{Address, ChangeId, Changes, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
 const TITLES: [&str; 6] = ["Dark sky", "Moon", "Red torch", "Star atlas", "Dark adaptation", "Tube"];
 
@@ -32,9 +32,13 @@ fn pages() -> impl Strategy<Value = Vec<String>> {
     prop::collection::vec(prop::collection::vec(piece(), 1..7).prop_map(|pieces| pieces.concat()), TITLES.len())
 }
 
+fn page_id(number: usize) -> PageId {
+    PageId(u32::try_from(number).unwrap())
+}
+
 fn facts(number: usize) -> PageFacts {
     PageFacts {
-        id: PageId(u32::try_from(number).unwrap()),
+        id: page_id(number),
         address: Address::parse(&format!("https://site.example/{number}")).unwrap(),
         kind: PageKind::Page,
         title: TITLES[number - 1].to_owned(),
@@ -160,16 +164,17 @@ proptest! {
     fn what_followed_is_what_is_counted_anew(
         first in pages(),
         changes in prop::collection::vec((1..=TITLES.len(), prop::collection::vec(piece(), 0..5), any::<bool>()), 1..6),
+        planned in prop::collection::vec((1..=TITLES.len(), 1..=TITLES.len()), 0..4),
         passed in prop::collection::vec((1..=TITLES.len(), 1..=TITLES.len()), 0..4),
     ) {
         let (mut site, mut book, mut all) = world(&first);
         let ensemble = Ensemble::shipped().unwrap();
         let mut board = Board::default();
-        (1..=TITLES.len()).for_each(|number| board.changed(PageId(u32::try_from(number).unwrap()), []));
+        (1..=TITLES.len()).for_each(|number| board.changed(page_id(number), []));
         let none = Passed(Vec::new());
-        settle(&mut board, &site, &book, &ensemble, &none);
+        settle(&mut board, &mut site, &book, &ensemble, &none);
         for (number, pieces, is_removed) in changes {
-            let id = PageId(u32::try_from(number).unwrap());
+            let id = page_id(number);
             if is_removed && number != 1 {
                 book.remove_page(id);
                 site.remove_page(id);
@@ -182,23 +187,38 @@ proptest! {
             }
             site.settle();
             book.settle();
-            settle(&mut board, &site, &book, &ensemble, &none);
+            settle(&mut board, &mut site, &book, &ensemble, &none);
+        }
+        // Links in the tray come and go, and with them what their targets need.
+        for (change, (source, target)) in (1..).map(ChangeId).zip(&planned) {
+            let (source, target) = (page_id(*source), page_id(*target));
+            if site.page(source).is_some() && site.page(target).is_some() {
+                site.plan(change, source, target);
+                board.decided(source, Some(target));
+                settle(&mut board, &mut site, &book, &ensemble, &none);
+            }
+        }
+        if let Some((source, target)) = planned.first() {
+            site.unplan(ChangeId(1));
+            site.settle();
+            board.decided(page_id(*source), Some(page_id(*target)));
+            settle(&mut board, &mut site, &book, &ensemble, &none);
         }
         // Decisions come last: they are followed by name.
         let passed: Vec<_> = passed
             .into_iter()
-            .map(|(source, target)| (PageId(u32::try_from(source).unwrap()), PageId(u32::try_from(target).unwrap())))
+            .map(|(source, target)| (page_id(source), page_id(target)))
             .collect();
         for (_, target) in &passed {
             board.decided_for_all(*target);
         }
         let passed = Passed(passed);
-        settle(&mut board, &site, &book, &ensemble, &passed);
+        settle(&mut board, &mut site, &book, &ensemble, &passed);
         let mut anew = Board::default();
         site.pages().for_each(|page| anew.changed(page.id, []));
-        settle(&mut anew, &site, &book, &ensemble, &passed);
+        settle_with(&mut anew, &site, &book, &ensemble, &passed, Changes::Everything);
         let tallies = |board: &Board| -> Vec<Option<Tally>> {
-            (1..=TITLES.len()).map(|number| board.tally(PageId(u32::try_from(number).unwrap())).copied()).collect()
+            (1..=TITLES.len()).map(|number| board.tally(page_id(number)).copied()).collect()
         };
         prop_assert_eq!(tallies(&board), tallies(&anew));
         prop_assert!(board.is_settled() && anew.is_settled());
@@ -221,12 +241,25 @@ impl Unwanted for Passed {
     }
 }
 
-fn settle(board: &mut Board, site: &Site, book: &PhraseBook, ensemble: &Ensemble, unwanted: &Passed) {
+/// A board that follows is told what changed; one that is made anew takes everything for changed.
+fn settle(board: &mut Board, site: &mut Site, book: &PhraseBook, ensemble: &Ensemble, unwanted: &Passed) {
+    let changes = site.take_changes();
+    settle_with(board, site, book, ensemble, unwanted, changes);
+}
+
+fn settle_with(
+    board: &mut Board,
+    site: &Site,
+    book: &PhraseBook,
+    ensemble: &Ensemble,
+    unwanted: &Passed,
+    changes: Changes,
+) {
     let judge = Judge { site, book, ensemble, taste: Taste::EDITOR };
     for page in board.waiting(usize::MAX) {
         board.put(page, judge.candidates(page, OpeningIndex::MOST));
     }
-    board.follow_needs(site.pages().filter_map(|page| Some((page.id, site.figures(page.id)?))));
+    board.follow_needs(site, changes);
     let manners = Manners { limits: Some(LinkLimits::default()), ..Manners::default() };
     board.settle(judge, unwanted, manners, ALL, usize::MAX);
 }

@@ -7,7 +7,9 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use proptest::prelude::*;
 use strelm_core::document::Region;
 use strelm_core::language::Language;
-use strelm_core::site::{Address, ChangeId, Figures, OutLink, PageFacts, PageId, PageKind, RoadsCount, Site, Standing};
+use strelm_core::site::{
+    Address, ChangeId, Changes, Figures, OutLink, PageFacts, PageId, PageKind, RoadsCount, Site, Standing,
+};
 
 const PAGES: u32 = 7;
 
@@ -161,6 +163,7 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
     {
         let mut site = Site::new(address(1));
         let mut plain = Plain::default();
+        let mut before: Vec<Option<Figures>> = vec![None; PAGES as usize];
         for delta in deltas {
             match delta {
                 Delta::Put(page, links) => {
@@ -214,9 +217,20 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
             let plain_redirects = plain.redirects.iter().map(|(f, t)| (address(*f), address(*t))).collect();
             prop_assert_eq!(redirects, plain_redirects);
             site.settle();
+            let changes = site.take_changes();
             for page in plain.links.keys() {
                 prop_assert_eq!(site.figures(PageId(*page)), Some(plain.figures(*page)), "page {}", page);
             }
+            // What is not said to have changed has not.
+            let figures: Vec<_> = (1..=PAGES).map(|page| site.figures(PageId(page))).collect();
+            for (page, (figures, before)) in (1..).zip(figures.iter().zip(&before)) {
+                let is_told = match &changes {
+                    Changes::Everything => true,
+                    Changes::Pages(pages) => pages.contains(&PageId(page)),
+                };
+                prop_assert!(is_told || figures == before, "page {}", page);
+            }
+            before = figures;
         }
     }
     Ok(())

@@ -10,7 +10,7 @@ use super::choice::Manners;
 use super::find::{Judge, Limits, Unwanted};
 use super::fit::percent;
 use super::index::OpeningIndex;
-use crate::site::{Figures, PageId};
+use crate::site::{Changes, PageId, Site};
 
 /// What a page has to offer.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -27,6 +27,13 @@ pub struct Tally {
     pub best_target: Option<PageId>,
 }
 
+/// Openings that lead to a page, or that stand on it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Way {
+    In,
+    Out,
+}
+
 /// What of a page's figures its need for links hangs on.
 type Need = (u32, u32, Option<u32>);
 
@@ -35,7 +42,9 @@ type Need = (u32, u32, Option<u32>);
 pub struct Board {
     index: OpeningIndex,
     tallies: FxHashMap<PageId, Tally>,
-    dirty: BTreeSet<PageId>,
+    /// Pages to which, and on which, openings are to be counted anew.
+    dirty_in: BTreeSet<PageId>,
+    dirty_out: BTreeSet<PageId>,
     needs: FxHashMap<PageId, Need>,
 }
 
@@ -50,7 +59,7 @@ impl Board {
     }
 
     pub fn is_settled(&self) -> bool {
-        self.dirty.is_empty() && self.index.is_settled()
+        self.dirty_in.is_empty() && self.dirty_out.is_empty() && self.index.is_settled()
     }
 
     /// Pages that are known, and those that are still to be looked at.
@@ -75,14 +84,14 @@ impl Board {
         self.index.changed(page);
         self.index.mark(sources);
         self.index.mark(mentioning);
-        self.dirty.insert(page);
+        self.dirty_in.insert(page);
     }
 
     /// The page is no longer there.
     pub fn removed(&mut self, page: PageId) {
         self.touch_row(page);
         let sources = self.index.sources_of(page).to_vec();
-        self.dirty.extend(&sources);
+        self.dirty_out.extend(&sources);
         self.index.mark(sources);
         self.index.remove(page);
         self.tallies.remove(&page);
@@ -99,40 +108,49 @@ impl Board {
     /// Something was decided about links of a page.
     pub fn decided(&mut self, source: PageId, target: Option<PageId>) {
         self.touch_row(source);
-        self.dirty.extend(target);
+        self.dirty_in.extend(target);
     }
 
     /// Something was decided about all links to a page.
     pub fn decided_for_all(&mut self, target: PageId) {
-        self.dirty.insert(target);
-        self.dirty.extend(self.index.sources_of(target));
+        self.dirty_in.insert(target);
+        self.dirty_out.extend(self.index.sources_of(target));
     }
 
     /// Everything is to be counted anew: rules changed, or what is known of the editor's taste.
     pub fn touch_all(&mut self, pages: impl Iterator<Item = PageId>) {
-        self.dirty.extend(pages);
-    }
-
-    /// Counts a page, and those to which it could lead, anew.
-    fn touch_row(&mut self, page: PageId) {
-        self.dirty.insert(page);
-        for candidate in self.index.row_kept(page) {
-            self.dirty.insert(candidate.target);
+        for page in pages {
+            self.dirty_in.insert(page);
+            self.dirty_out.insert(page);
         }
     }
 
-    /// Takes note of pages whose need for links changed. O(pages).
-    pub fn follow_needs(&mut self, figures: impl Iterator<Item = (PageId, Figures)>) {
-        for (page, figures) in figures {
+    /// Counts what stands on a page anew, and what leads to the pages to which it could lead.
+    fn touch_row(&mut self, page: PageId) {
+        self.dirty_out.insert(page);
+        for candidate in self.index.row_kept(page) {
+            self.dirty_in.insert(candidate.target);
+        }
+    }
+
+    /// Takes note of pages whose need for links changed. O(changed pages).
+    pub fn follow_needs(&mut self, site: &Site, changes: Changes) {
+        let pages: Vec<PageId> = match changes {
+            Changes::Everything => site.pages().map(|page| page.id).collect(),
+            Changes::Pages(pages) => pages.into_iter().collect(),
+        };
+        for page in pages {
+            let Some(figures) = site.figures(page) else { continue };
             let need = (figures.links_in, figures.content_links_in, figures.depth);
             if self.needs.insert(page, need).is_none_or(|old| old != need) {
-                self.dirty.insert(page);
-                self.dirty.extend(self.index.sources_of(page));
+                self.dirty_in.insert(page);
+                self.dirty_out.extend(self.index.sources_of(page));
             }
         }
     }
 
-    /// Counts at most `most` pages anew. O(their candidates and those that lead to them).
+    /// Counts at most `most` times anew what leads to a page, or what stands on it. O(their candidates and those that lead
+    /// to them).
     pub fn settle(
         &mut self,
         judge: Judge<'_>,
@@ -142,43 +160,67 @@ impl Board {
         most: usize,
     ) {
         for _ in 0..most {
-            let Some(page) = self.dirty.pop_first() else { return };
+            let Some((page, way)) = self.next_dirty() else { return };
             if judge.site.page(page).is_none() {
                 self.tallies.remove(&page);
                 continue;
             }
-            let tally = self.count(judge, page, unwanted, manners, limits);
+            let known = self.tallies.get(&page).copied().unwrap_or_default();
+            let tally = match way {
+                Way::In => self.count_in(judge, page, unwanted, limits, known),
+                Way::Out => self.count_out(judge, page, unwanted, manners, limits, known),
+            };
             self.tallies.insert(page, tally);
         }
     }
 
-    fn count(
+    fn next_dirty(&mut self) -> Option<(PageId, Way)> {
+        let out = self.dirty_out.pop_first().map(|page| (page, Way::Out));
+        out.or_else(|| self.dirty_in.pop_first().map(|page| (page, Way::In)))
+    }
+
+    fn count_out(
         &self,
         judge: Judge<'_>,
         page: PageId,
         unwanted: &impl Unwanted,
         manners: Manners<'_>,
         limits: Limits,
+        known: Tally,
     ) -> Tally {
         // What is not looked at yet counts nothing until it is.
         let out = match self.index.row(page) {
             Some(_) => judge.chosen(Some(&self.index), page, unwanted, manners, limits),
             None => Vec::new(),
         };
+        let best = out.first();
+        Tally {
+            outbound: u32::try_from(out.len()).unwrap_or(u32::MAX),
+            best_out: best.map(|(_, weighed)| percent(weighed.log_odds)),
+            best_target: best.map(|(candidate, _)| candidate.target),
+            ..known
+        }
+    }
+
+    fn count_in(
+        &self,
+        judge: Judge<'_>,
+        page: PageId,
+        unwanted: &impl Unwanted,
+        limits: Limits,
+        known: Tally,
+    ) -> Tally {
         let sources = self.index.sources_of(page).iter();
         let mut fits: Vec<f64> = sources
             .filter_map(|source| judge.best_place(self.index.row(*source)?, *source, page, unwanted, limits))
             .map(|(_, weighed)| percent(weighed.log_odds))
             .collect();
         fits.sort_by(|a, b| b.total_cmp(a));
-        let best = out.first();
         Tally {
             inbound: u32::try_from(fits.len()).unwrap_or(u32::MAX),
             best_in: fits.first().copied(),
             hope_in: 1.0 - fits.iter().take(3).map(|fit| 1.0 - fit / 100.0).product::<f64>(),
-            outbound: u32::try_from(out.len()).unwrap_or(u32::MAX),
-            best_out: best.map(|(_, weighed)| percent(weighed.log_odds)),
-            best_target: best.map(|(candidate, _)| candidate.target),
+            ..known
         }
     }
 }

@@ -1,9 +1,9 @@
 //! The way from words to targets: an editor chose words, and asks where they could lead.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::find::{Judge, Opening};
-use super::theme::Theme;
+use super::theme::{Layout, Subject, Theme};
 use crate::document::TextSpan;
 use crate::phrases::{Name, NameSource, TermId, Token};
 use crate::site::PageId;
@@ -42,8 +42,9 @@ impl Judge<'_> {
         }
         let (chosen, block) = (&tokens[first..end], prose.block_of(first));
         let around = block.map_or(chosen, |block| &tokens[block.first as usize..block.end as usize]);
-        let paragraph = Theme::of_tokens(self.book, around);
-        let page = Theme::of(self.book, source);
+        let (mut paragraph, mut page) = (Layout::new(self.book), Layout::new(self.book));
+        paragraph.lay(&Theme::of_tokens(self.book, around));
+        page.lay(&Theme::of(self.book, source).unwrap_or_default());
         let wanted = self.weights(chosen);
         let mut proposals: Vec<Proposal> = self
             .pages_to_weigh(&wanted, around)
@@ -51,19 +52,19 @@ impl Judge<'_> {
             .filter(|target| *target != source)
             .map(|target| {
                 let (of_words, name) = self.best_name(target, &wanted);
-                let theme = Theme::of(self.book, target);
-                let like = |other: &Theme| theme.as_ref().map_or(0.0, |theme| f64::from(theme.likeness(other)));
-                let likeness =
-                    OF_WORDS * of_words + OF_BLOCK * like(&paragraph) + OF_PAGE * page.as_ref().map_or(0.0, like);
+                let subject = Subject::of(self.book, target);
+                let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
+                let likeness = OF_WORDS * of_words + OF_BLOCK * like(&paragraph) + OF_PAGE * like(&page);
                 Proposal { target, likeness, name, opening: None }
             })
             .collect();
         proposals.sort_by(|a, b| b.likeness.total_cmp(&a.likeness).then(a.target.cmp(&b.target)));
         proposals.truncate(most);
-        let is_these = |first_at: usize, end_at: usize| (first_at, end_at) == (first, end);
+        let proposed: FxHashSet<PageId> = proposals.iter().map(|proposal| proposal.target).collect();
+        let mut places = self.places_for(source, |target| proposed.contains(&target));
+        places.retain(|candidate| (candidate.first(), candidate.end()) == (first, end));
         for proposal in &mut proposals {
-            let places = self.places(source, proposal.target);
-            let at = places.iter().find(|candidate| is_these(candidate.first(), candidate.end()));
+            let at = places.iter().find(|candidate| candidate.target == proposal.target);
             proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(candidate)));
         }
         proposals

@@ -73,7 +73,12 @@ impl Judge<'_> {
 
     /// All places of a page for one target.
     pub fn places(self, source: PageId, target: PageId) -> Vec<Candidate> {
-        self.ranked(source, usize::MAX, |page| page == target)
+        self.places_for(source, |page| page == target)
+    }
+
+    /// All places of a page for some targets.
+    pub(super) fn places_for(self, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {
+        self.ranked(source, usize::MAX, wanted)
     }
 
     fn ranked(self, source: PageId, most: usize, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {

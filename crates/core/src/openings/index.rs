@@ -93,8 +93,11 @@ impl OpeningIndex {
         self.sources.get(&target).map_or(&[], Vec::as_slice)
     }
 
-    /// Pages to look at, the first of them: those that are not known first. O(pages).
+    /// Pages to look at, the first of them: those that are not known first. O(pages), unless there are none.
     pub fn waiting(&self, most: usize) -> Vec<PageId> {
+        if self.is_settled() {
+            return Vec::new();
+        }
         let is_aged = |(page, row): &(&PageId, &Row)| row.age < self.age && !self.stale.contains(page);
         let aged = self.rows.iter().filter(is_aged).map(|(page, _)| page);
         self.stale.iter().chain(aged).copied().take(most).collect()

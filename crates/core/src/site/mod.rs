@@ -10,6 +10,6 @@ mod sameness;
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
 pub use furniture::{BlockKey, Repetition};
-pub use graph::{ChangeId, InboundPage, OutLink, RoadsCount, Site};
+pub use graph::{ChangeId, Changes, InboundPage, OutLink, RoadsCount, Site};
 pub use page::{LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
 pub use sameness::{Double, IGNORED_PARAMETERS, Traps, doubles};

@@ -80,7 +80,8 @@ fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
         let follow = |site: &mut Site, board: &mut Board| {
             site.settle();
             board.decided(source, Some(target));
-            board.follow_needs(site.pages().filter_map(|page| Some((page.id, site.figures(page.id)?))));
+            let changes = site.take_changes();
+            board.follow_needs(site, changes);
             let judge = Judge { site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
             board.settle(judge, &AllWanted, manners, limits, usize::MAX);
         };

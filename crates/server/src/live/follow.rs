@@ -1,15 +1,12 @@
 //! From journal entries to changes of a model: what to look up, and how it is put in.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::BTreeSet;
+use std::sync::Arc;
 
 use chrono::Utc;
-use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::{Document, Region};
-use strelm_core::language::Language;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::Lesson;
-use strelm_core::phrases::ReadProse;
-use strelm_core::site::{Address, ChangeId, OutLink, PageId};
+use strelm_core::site::{Address, ChangeId, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::listed::{self, ListedPage};
 use strelm_store::passed::Passed;
@@ -22,6 +19,10 @@ use strelm_store::{
 
 use super::list::Kept;
 use super::model::{Latest, Model, PageDelta};
+use super::page_deltas::page_deltas;
+
+/// Pages whose texts are in memory at once while a site is loaded.
+const AT_ONCE: usize = 1000;
 
 /// What there is at addresses without a page.
 struct Elsewhere {
@@ -64,11 +65,12 @@ pub struct Delta {
 }
 
 impl Delta {
-    /// A whole site, in one sweep. O(bytes of its sources).
-    pub async fn everything(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Self, StoreError> {
-        Ok(Self {
+    /// Loads a whole site into a model that knows nothing, its texts in stretches: no more of them is in memory at a time
+    /// than it takes to read some. O(bytes of its sources).
+    pub async fn load(pool: &PgPool, site: SiteId, seq: Seq, model: &mut Model) -> Result<(), StoreError> {
+        let mut all = Self {
             listed: Some(listed::all(pool, site).await?),
-            pages: pages(pool, site, None).await?,
+            pages: Vec::new(),
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
             rules: house_rules::get(pool, site).await?,
@@ -77,7 +79,20 @@ impl Delta {
             passed: (Vec::new(), passed::to(pool, site, None).await?),
             lessons: lessons(pool, site, usize::MAX).await?,
             seq,
-        })
+        };
+        all.apply_surroundings(model);
+        let furniture = Arc::new(furniture::all(pool, site).await?);
+        let mut known = page::facts(pool, site, None).await?.into_iter();
+        loop {
+            let some: Vec<_> = known.by_ref().take(AT_ONCE).collect();
+            if some.is_empty() {
+                break;
+            }
+            let pages = page_deltas(pool, site, some, Arc::clone(&furniture)).await?;
+            pages.into_iter().for_each(|page| model.put_page(page));
+        }
+        all.apply(model);
+        Ok(())
     }
 
     /// What the entries speak of, each row once, in a handful of queries.
@@ -107,10 +122,16 @@ impl Delta {
         let changes: Vec<_> = changes.into_iter().collect();
         let targets: Vec<_> = targets.into_iter().collect();
         let passed = if targets.is_empty() { Vec::new() } else { passed::to(pool, site, Some(&targets)).await? };
+        let pages = if changed.is_empty() {
+            Vec::new()
+        } else {
+            let furniture = Arc::new(furniture::all(pool, site).await?);
+            page_deltas(pool, site, page::facts(pool, site, Some(&changed)).await?, furniture).await?
+        };
         let may_teach = with_settings || !changes.is_empty() || !targets.is_empty();
         Ok(Self {
             listed: None,
-            pages: if changed.is_empty() { Vec::new() } else { pages(pool, site, Some(&changed)).await? },
+            pages,
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
             rules: if with_settings { house_rules::get(pool, site).await? } else { None },
@@ -122,17 +143,22 @@ impl Delta {
         })
     }
 
-    pub fn apply(self, model: &mut Model) {
-        if let Some(listed) = self.listed {
+    /// What pages are put into.
+    fn apply_surroundings(&mut self, model: &mut Model) {
+        if let Some(listed) = self.listed.take() {
             model.put_listed(listed);
         }
-        if let Some(elsewhere) = self.elsewhere {
+        if let Some(elsewhere) = self.elsewhere.take() {
             model.put_elsewhere(&elsewhere.redirects, elsewhere.dead);
         }
-        if let Some(settings) = self.settings {
+        if let Some(settings) = self.settings.take() {
             model.site.set_reach(&settings.entries, settings.roads);
         }
         model.latest = self.latest.or(model.latest);
+    }
+
+    pub fn apply(mut self, model: &mut Model) {
+        self.apply_surroundings(model);
         self.pages.into_iter().for_each(|page| model.put_page(page));
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
         model.put_passed(&self.passed.0, self.passed.1);
@@ -167,52 +193,4 @@ async fn lessons(pool: &PgPool, site: SiteId, known: usize) -> Result<Option<(us
 fn step(decisions: usize) -> usize {
     let by = if decisions < 50 { 5 } else { 25 };
     decisions / by * by
-}
-
-async fn pages(pool: &PgPool, site: SiteId, which: Option<&[PageId]>) -> Result<Vec<PageDelta>, StoreError> {
-    let known = page::facts(pool, site, which).await?;
-    let mut links: BTreeMap<PageId, Vec<OutLink>> = BTreeMap::new();
-    let mut fragments: BTreeMap<PageId, Vec<(Address, String)>> = BTreeMap::new();
-    let mut hrefs: BTreeMap<PageId, HashMap<String, Address>> = BTreeMap::new();
-    for link in page::links(pool, site, which).await? {
-        if let Some(fragment) = link.fragment {
-            fragments.entry(link.page).or_default().push((link.to.clone(), fragment));
-        }
-        if link.region == Region::Content {
-            hrefs.entry(link.page).or_default().insert(link.href, link.to.clone());
-        }
-        links.entry(link.page).or_default().push(OutLink { to: link.to, region: link.region });
-    }
-    let texts = page::texts(pool, site, which).await?;
-    let furniture = furniture::all(pool, site).await?;
-    let languages: HashMap<PageId, Language> =
-        known.iter().map(|known| (known.facts.id, known.facts.language)).collect();
-    let parse = move || -> BTreeMap<_, _> {
-        let parse = |text: page::PageText| {
-            let parsed = text.source.map(|source| {
-                let mut document = Document::read(source.text, source.format);
-                document.mark_furniture(&furniture);
-                let language = languages.get(&text.page).copied().unwrap_or(Language::Other);
-                let prose = ReadProse::of(&document, language);
-                (document, prose, source.hash)
-            });
-            (text.page, (parsed, text.ids))
-        };
-        texts.into_par_iter().map(parse).collect()
-    };
-    // Parsing is work for a thread of its own; when it is lost, so is the runtime.
-    let mut sources = tokio::task::spawn_blocking(parse).await.unwrap_or_default();
-    let delta = |known: page::KnownPage| {
-        let id = known.facts.id;
-        let (source, ids) = sources.remove(&id).unwrap_or_default();
-        PageDelta {
-            links: links.remove(&id).unwrap_or_default(),
-            fragments: fragments.remove(&id).unwrap_or_default(),
-            hrefs: hrefs.remove(&id).unwrap_or_default(),
-            source,
-            ids,
-            known,
-        }
-    };
-    Ok(known.into_iter().map(delta).collect())
 }

@@ -7,6 +7,7 @@ mod follow;
 mod list;
 mod model;
 mod openings;
+mod page_deltas;
 mod passes;
 mod planned;
 mod registry;

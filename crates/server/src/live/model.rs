@@ -33,7 +33,7 @@ const MOST_MENTIONING: usize = 500;
 
 /// When so many words are to be looked at or fewer, it is done while others wait; and pages that are counted anew.
 const MOST_WORDS_AT_ONCE: usize = 60_000;
-const MOST_COUNTED: usize = 3000;
+const MOST_COUNTED: usize = 500;
 
 /// Pages to read for each name of a page while the whole site is not known yet.
 const MOST_PAGES_UNKNOWN: usize = 100;
@@ -289,10 +289,10 @@ impl Model {
         found.into_iter().for_each(|(page, row)| self.board.put(page, row));
     }
 
-    /// Takes note of pages that lack other links than before. O(pages).
+    /// Takes note of pages that lack other links than before. O(pages whose figures changed).
     pub(super) fn follow_needs(&mut self) {
-        let site = &self.site;
-        self.board.follow_needs(site.pages().filter_map(|page| Some((page.id, site.figures(page.id)?))));
+        let changes = self.site.take_changes();
+        self.board.follow_needs(&self.site, changes);
     }
 
     /// Brings the board up to what changed, but for texts that take longer to look at. O(candidates) for each page that

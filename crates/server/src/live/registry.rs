@@ -69,7 +69,7 @@ impl LiveSite {
             // Too far behind: the entries are no longer kept.
             None => {
                 let mut model = self.read().emptied();
-                Delta::everything(pool, self.id, end).await?.apply(&mut model);
+                Delta::load(pool, self.id, end, &mut model).await?;
                 *self.write() = model;
             }
         }
@@ -138,7 +138,7 @@ impl LiveSites {
         // The end first: entries that come while the rest is loaded are read again, which does no harm.
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
         let mut model = Model::new(site.entry, Arc::clone(&self.ensemble));
-        Delta::everything(pool, id, seq).await?.apply(&mut model);
+        Delta::load(pool, id, seq, &mut model).await?;
         let live = Arc::new(LiveSite {
             id,
             model: RwLock::new(model),

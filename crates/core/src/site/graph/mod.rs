@@ -1,12 +1,17 @@
 //! The site model: pages and links, changed by deltas, with the figures that follow from them always at hand.
 
+mod reach;
+mod removals;
+
 use std::collections::HashMap;
 
 use super::address::Address;
 use super::figures::Figures;
 use super::page::{PageFacts, PageId};
 use crate::document::Region;
-use crate::reach::{Depths, Roads};
+use crate::reach::Depths;
+
+pub use reach::Changes;
 
 /// A link that is taken but not yet out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -95,6 +100,7 @@ pub struct Site {
     depths: Depths,
     /// Links went away since the depths were computed.
     depths_stale: bool,
+    changes: Changes,
 }
 
 impl Site {
@@ -116,6 +122,7 @@ impl Site {
             removals: HashMap::new(),
             depths: Depths::default(),
             depths_stale: false,
+            changes: Changes::Everything,
         };
         site.entry = site.intern(&entry);
         site
@@ -165,6 +172,11 @@ impl Site {
         if let Some(old) = self.records[slot].as_ref().map(|record| record.address).filter(|old| *old != address) {
             self.page_at[old] = None;
         }
+        if self.redirects.contains_key(&address) {
+            // What led on from here leads here now.
+            self.changes = Changes::Everything;
+        }
+        self.changes.note(id);
         self.page_at[address] = Some(id);
         let own: Vec<_> = links.iter().filter(|link| self.is_own(&link.to)).collect();
         let links_away = u32::try_from(links.len() - own.len()).unwrap_or(u32::MAX);
@@ -183,6 +195,7 @@ impl Site {
         self.take_links_off(id);
         let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };
         self.page_at[record.address] = None;
+        self.changes = Changes::Everything;
         self.depths_stale = true;
     }
 
@@ -214,6 +227,7 @@ impl Site {
         if let Some(froms) = self.redirected_here.get_mut(&to) {
             froms.retain(|f| *f != from);
         }
+        self.changes = Changes::Everything;
         self.depths_stale = true;
     }
 
@@ -249,6 +263,7 @@ impl Site {
             froms.retain(|f| *f != from);
         }
         self.redirected_here.entry(to).or_default().push(from);
+        self.changes = Changes::Everything;
         self.depths_stale = true;
     }
 
@@ -262,76 +277,8 @@ impl Site {
         self.count(to, source, Region::Content, 1);
         *self.planned_in.entry(target).or_default() += 1;
         self.planned_out.entry(source).or_default().push(target);
+        self.changes.note(target);
         self.relax_into(target);
-    }
-
-    /// Counts one content link from `source` to `from` no more: in the tray it goes, or leads elsewhere. O(links of
-    /// `source`).
-    pub fn plan_removal(&mut self, change: ChangeId, source: PageId, from: &Address) {
-        let to = self.intern(from);
-        let removals = self.removals.entry(source).or_default();
-        if removals.iter().any(|removal| removal.change == change) {
-            return;
-        }
-        removals.push(Removal { change, to, counts: false });
-        self.lay_removals(source);
-    }
-
-    fn lift_removals(&mut self, page: PageId) {
-        let removals = self.removals.get_mut(&page).map(std::mem::take).unwrap_or_default();
-        for removal in removals.iter().filter(|removal| removal.counts) {
-            self.count(removal.to, page, Region::Content, 1);
-        }
-        if !removals.is_empty() {
-            let lifted = removals.into_iter().map(|removal| Removal { counts: false, ..removal }).collect();
-            self.removals.insert(page, lifted);
-            self.depths_stale = true;
-        }
-    }
-
-    /// Each removal takes one link to its address; one for which there is none left waits.
-    fn lay_removals(&mut self, page: PageId) {
-        let Some(mut removals) = self.removals.remove(&page) else { return };
-        for at in 0..removals.len() {
-            let to = removals[at].to;
-            let taken = removals.iter().filter(|removal| removal.counts && removal.to == to).count();
-            if !removals[at].counts && self.content_links_to(page, to) > taken {
-                removals[at].counts = true;
-                self.count(to, page, Region::Content, -1);
-                self.depths_stale = true;
-            }
-        }
-        self.removals.insert(page, removals);
-    }
-
-    fn content_links_to(&self, page: PageId, to: AddressIndex) -> usize {
-        let links = self.record(page).into_iter().flat_map(|record| &record.links);
-        links.filter(|link| **link == (to, Region::Content)).count()
-    }
-
-    fn unplan_removal(&mut self, change: ChangeId) {
-        let found = self.removals.iter().find(|(_, removals)| removals.iter().any(|removal| removal.change == change));
-        let Some(page) = found.map(|(page, _)| *page) else { return };
-        self.lift_removals(page);
-        if let Some(removals) = self.removals.get_mut(&page) {
-            removals.retain(|removal| removal.change != change);
-        }
-        self.lay_removals(page);
-        self.removals.retain(|_, removals| !removals.is_empty());
-    }
-
-    /// The content links of a page that are counted: those that are to go are left out. O(links).
-    fn counted_content<'s>(&'s self, page: PageId, record: &'s Record) -> impl Iterator<Item = AddressIndex> + 's {
-        let mut left_out: Vec<AddressIndex> =
-            self.removals.get(&page).into_iter().flatten().filter(|r| r.counts).map(|r| r.to).collect();
-        let content = record.links.iter().filter(|(_, region)| *region == Region::Content).map(|(to, _)| *to);
-        content.filter(move |to| match left_out.iter().position(|out| out == to) {
-            Some(at) => {
-                left_out.swap_remove(at);
-                false
-            }
-            None => true,
-        })
     }
 
     /// Forgets a planned change: it was dropped, or it is out and now stands in the page itself.
@@ -347,19 +294,8 @@ impl Site {
         {
             targets.swap_remove(at);
         }
-        self.depths_stale = true;
-    }
-
-    /// Brings click depths up to date after links went away: O(pages + links), once for any number of deltas.
-    /// After additions alone there is nothing to do.
-    pub fn settle(&mut self) {
-        if std::mem::take(&mut self.depths_stale) {
-            let mut depths = Depths::default();
-            for entry in self.entry_pages() {
-                depths.relax(&*self, entry, 0);
-            }
-            self.depths = depths;
-        }
+        self.changes.note(target);
+        self.lose_into(target);
     }
 
     /// How many links to addresses of the site there are on all pages. O(pages).
@@ -493,6 +429,10 @@ impl Site {
     }
 
     fn count(&mut self, to: AddressIndex, source: PageId, region: Region, by: i32) {
+        self.changes.note(source);
+        if let Some(page) = self.page_behind(to) {
+            self.changes.note(page);
+        }
         let inbound = &mut self.inbound[to];
         let counts = inbound.by_page.entry(source).or_default();
         let had_content = counts.content > 0;
@@ -515,34 +455,5 @@ impl Site {
         for (to, region) in links {
             self.count(to, id, region, -1);
         }
-    }
-
-    /// Takes note that links to, or a page at, `id` are new.
-    fn relax_into(&mut self, id: PageId) {
-        if self.depths_stale {
-            return;
-        }
-        let is_road = |inbound: &InboundPage| self.roads == RoadsCount::All || inbound.content > 0;
-        let above =
-            self.inbound(id).into_iter().filter(is_road).filter_map(|inbound| self.depths.of(inbound.page)).min();
-        let is_entry = self.is_entry(id);
-        let depth = if is_entry { Some(0) } else { above.map(|depth| depth + 1) };
-        let Some(depth) = depth else { return };
-        let mut depths = std::mem::take(&mut self.depths);
-        depths.relax(&*self, id, depth);
-        self.depths = depths;
-    }
-}
-
-impl Roads for Site {
-    fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
-        let Some(record) = self.record(from) else { return };
-        if self.roads == RoadsCount::All {
-            let furniture = record.links.iter().filter(|(_, region)| *region != Region::Content);
-            furniture.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
-        }
-        self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
-        let planned = self.planned_out.get(&from).into_iter().flatten().copied();
-        planned.filter(|target| self.record(*target).is_some()).for_each(visit);
     }
 }

@@ -1,0 +1,129 @@
+//! How click depths follow links that come and go, and which pages have other figures than before.
+
+use std::collections::BTreeSet;
+
+use super::{AddressIndex, RoadsCount, Site};
+use crate::document::Region;
+use crate::reach::{Depths, Roads};
+use crate::site::page::PageId;
+
+/// Where more pages lose their depth by one link, all depths are searched anew.
+const MOST_LOST: usize = 2000;
+
+/// Pages whose figures may be others than before.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Changes {
+    Everything,
+    Pages(BTreeSet<PageId>),
+}
+
+impl Changes {
+    pub(super) fn note(&mut self, page: PageId) {
+        if let Self::Pages(pages) = self {
+            pages.insert(page);
+        }
+    }
+
+    fn note_all(&mut self, pages: Vec<PageId>) {
+        if let Self::Pages(known) = self {
+            known.extend(pages);
+        }
+    }
+}
+
+impl Site {
+    /// Brings click depths up to date after many links went away: O(pages + links), once for any number of deltas.
+    /// After few there is nothing to do.
+    pub fn settle(&mut self) {
+        if std::mem::take(&mut self.depths_stale) {
+            let mut depths = Depths::default();
+            for entry in self.entry_pages() {
+                depths.relax(&*self, entry, 0);
+            }
+            let differing = self.depths.differing(&depths);
+            self.changes.note_all(differing);
+            self.depths = depths;
+        }
+    }
+
+    /// Pages whose figures may have changed since this was asked for the last time. O(1).
+    pub fn take_changes(&mut self) -> Changes {
+        std::mem::replace(&mut self.changes, Changes::Pages(BTreeSet::new()))
+    }
+
+    /// Takes note that links to, or a page at, `id` are new. O(links to it), plus what comes nearer.
+    pub(super) fn relax_into(&mut self, id: PageId) {
+        if self.depths_stale {
+            return;
+        }
+        let mut above: Option<u32> = None;
+        self.each_way_in(id, &mut |from| {
+            above = above.into_iter().chain(self.depths.of(from)).min();
+            true
+        });
+        let depth = if self.is_entry(id) { Some(0) } else { above.map(|depth| depth + 1) };
+        let Some(depth) = depth else { return };
+        let mut depths = std::mem::take(&mut self.depths);
+        let nearer = depths.relax(&*self, id, depth);
+        self.depths = depths;
+        self.changes.note_all(nearer);
+    }
+
+    /// Takes note that a link to an address is new.
+    pub(super) fn road_found(&mut self, to: AddressIndex) {
+        if let Some(page) = self.page_behind(to) {
+            self.relax_into(page);
+        }
+    }
+
+    /// Takes note that a link to an address is no more. O(links of the pages that are farther by it, and links to these).
+    pub(super) fn road_lost(&mut self, to: AddressIndex) {
+        if let Some(page) = self.page_behind(to) {
+            self.lose_into(page);
+        }
+    }
+
+    /// The same for a link to a page.
+    pub(super) fn lose_into(&mut self, page: PageId) {
+        if self.depths_stale {
+            return;
+        }
+        let mut depths = std::mem::take(&mut self.depths);
+        match depths.lose(&*self, page, MOST_LOST) {
+            Some(farther) => self.changes.note_all(farther),
+            None => self.depths_stale = true,
+        }
+        self.depths = depths;
+    }
+}
+
+impl Roads for Site {
+    fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
+        let Some(record) = self.record(from) else { return };
+        if self.roads == RoadsCount::All {
+            let furniture = record.links.iter().filter(|(_, region)| *region != Region::Content);
+            furniture.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+        }
+        self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
+        let planned = self.planned_out.get(&from).into_iter().flatten().copied();
+        planned.filter(|target| self.record(*target).is_some()).for_each(visit);
+    }
+
+    fn each_way_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool) {
+        let Some(record) = self.record(to) else { return };
+        for address in self.addresses_of(to, record.address) {
+            for (from, counts) in &self.inbound[address].by_page {
+                let is_road = self.roads == RoadsCount::All || counts.content > 0;
+                if is_road && *from != to && self.record(*from).is_some() && !visit(*from) {
+                    return;
+                }
+            }
+        }
+        // The page may have moved since a link to it was planned.
+        for (from, _, at) in self.planned.values().filter(|(_, target, _)| *target == to) {
+            if *at != record.address && *from != to && self.record(*from).is_some() && !visit(*from) {
+                return;
+            }
+        }
+    }
+}
