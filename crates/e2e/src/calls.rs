@@ -52,6 +52,22 @@ impl Stage {
         Ok(body)
     }
 
+    /// Waits until a site is read.
+    ///
+    /// # Errors
+    /// When the reading fails, or takes longer than any made-up site does.
+    pub async fn wait_until_read(&self, site: i32) -> anyhow::Result<()> {
+        for _ in 0..400 {
+            let (_, status) = self.call_site(site, "GET", "", None).await?;
+            match status["reading"]["phase"].as_str() {
+                Some("done") => return Ok(()),
+                Some("failed") => bail!("the reading failed: {status}"),
+                _ => tokio::time::sleep(Duration::from_millis(25)).await,
+            }
+        }
+        bail!("the reading did not end")
+    }
+
     /// The row of a page by its path.
     ///
     /// # Errors

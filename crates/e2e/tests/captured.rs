@@ -64,20 +64,8 @@ async fn added(stage: &Stage, name: &str, bytes: Vec<u8>) -> (i32, Value) {
     let (status, added) = post(stage, "api/sites", json!({"name": "Harbour", "source": source})).await;
     assert_eq!(status, 200, "{added}");
     let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
-    wait_until_read(stage, site).await;
+    stage.wait_until_read(site).await.unwrap();
     (site, look)
-}
-
-async fn wait_until_read(stage: &Stage, site: i32) {
-    for _ in 0..400 {
-        let (_, status) = stage.call_site(site, "GET", "", None).await.unwrap();
-        if status["reading"]["phase"] == "done" {
-            return;
-        }
-        assert_ne!(status["reading"]["phase"], "failed", "{status}");
-        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
-    }
-    panic!("the reading did not end");
 }
 
 async fn desk_of(stage: &Stage, site: i32, path: &str) -> Value {

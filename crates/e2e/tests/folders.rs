@@ -12,17 +12,6 @@ async fn post(stage: &Stage, path: &str, body: Value) -> (u16, Value) {
     (answer.status().as_u16(), answer.json().await.unwrap_or(Value::Null))
 }
 
-async fn wait_until_read(stage: &Stage, site: i32) {
-    for _ in 0..400 {
-        let (_, status) = stage.call_site(site, "GET", "", None).await.unwrap();
-        if status["reading"]["phase"] == "done" {
-            return;
-        }
-        assert_ne!(status["reading"]["phase"], "failed", "{status}");
-        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
-    }
-}
-
 #[sqlx::test(migrations = false)]
 async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::set(options).await.unwrap();
@@ -37,7 +26,7 @@ async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions,
     let (status, added) = post(&stage, "api/sites", json!({"name": "Notes", "source": source})).await;
     assert_eq!(status, 200, "{added}");
     let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
-    wait_until_read(&stage, site).await;
+    stage.wait_until_read(site).await.unwrap();
     let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
     assert_eq!(pages["total"], 11, "{pages}");
     let number = |path: &str| {
