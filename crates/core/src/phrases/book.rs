@@ -2,16 +2,17 @@
 //! serves both directions and follows deltas.
 
 use std::collections::BTreeMap;
-use std::sync::LazyLock;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::abbreviations::{Abbreviation, Abbreviations};
 use super::anchors::{Anchor, Anchors};
-use super::lexicon::{Lexicon, TermId};
+use super::lexicon::{Lexicon, TermId, ln};
+use super::meaning::{is_near, is_ordinary, stands_out, without_parts};
 use super::mention::{Mention, Naming};
-use super::names::{MOST_WORDS, Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
-use super::prose::{Prose, ReadProse, TokenMarks};
+use super::names::{Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
+use super::places::{each_phrase, may_carry, places_of};
+use super::prose::{Prose, ReadProse};
 use super::trie::{PhraseId, Trie};
 use crate::document::Document;
 use crate::language::{Language, Stemmer, StopWords, fold, words};
@@ -475,103 +476,4 @@ impl PhraseBook {
         self.names.insert(page, names);
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
-}
-
-/// Logarithms of counts, most of which are small; 0 for none.
-pub fn ln(count: usize) -> f32 {
-    static SMALL: LazyLock<Vec<f32>> =
-        LazyLock::new(|| (0..4096u16).map(|count| f32::from(count.max(1)).ln()).collect());
-    SMALL.get(count).copied().unwrap_or_else(|| (count as f32).ln())
-}
-
-/// Whether two forms of a word differ in their last few letters alone.
-fn is_near(one: &str, other: &str) -> bool {
-    let (one_letters, other_letters) = (one.chars().count(), other.chars().count());
-    let common = one.chars().zip(other.chars()).take_while(|(a, b)| a == b).count();
-    let longest = one_letters.max(other_letters);
-    longest - common <= (longest / 3).clamp(2, 3) && one_letters.abs_diff(other_letters) <= (longest / 4).max(2)
-}
-
-/// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
-/// may be. It names the page where it stands out, or where links say so.
-fn is_ordinary(naming: &Naming) -> bool {
-    naming.anchors == 0
-        && matches!(naming.source, Some(NameSource::Section | NameSource::Term | NameSource::Slug | NameSource::Part))
-}
-
-/// Whether a word is written as a name: with a capital, as code, emphasised, or with marks and digits in it.
-fn stands_out(prose: &Prose, token: usize) -> bool {
-    let token = prose.tokens()[token];
-    let shown = prose.text().get(token.span().range()).unwrap_or_default();
-    [TokenMarks::CAPITAL, TokenMarks::CODE, TokenMarks::EMPHASISED].into_iter().any(|mark| token.has(mark))
-        || shown.chars().skip(1).any(|c| c.is_uppercase() || c.is_numeric() || c == '_')
-}
-
-/// Without the mentions that are a part of the whole name of the same page. O(n).
-fn without_parts(mentions: Vec<Mention>) -> Vec<Mention> {
-    let is_whole = |mention: &&Mention| mention.naming.source.is_some_and(NameSource::is_own) && mention.len > 1;
-    let mut wholes: FxHashMap<PageId, Vec<(usize, usize)>> = FxHashMap::default();
-    for mention in mentions.iter().filter(is_whole) {
-        wholes.entry(mention.target()).or_default().push((mention.first, mention.end()));
-    }
-    let is_part = |mention: &Mention| {
-        // Names are short, so what covers a mention begins shortly before it.
-        let of_page = wholes.get(&mention.target()).map_or(&[][..], Vec::as_slice);
-        let end = of_page.partition_point(|(first, _)| *first <= mention.first);
-        of_page[..end]
-            .iter()
-            .rev()
-            .take(MOST_WORDS)
-            .any(|(first, end)| *end >= mention.end() && end - first > mention.len)
-    };
-    mentions.iter().filter(|mention| !is_part(mention)).copied().collect()
-}
-
-/// Calls back for each place at which a phrase stands: the phrase, its first token, how many tokens, and whether one of
-/// them carries a link.
-fn each_phrase(trie: &Trie, prose: &Prose, mut visit: impl FnMut(PhraseId, usize, usize, bool)) {
-    let tokens = prose.tokens();
-    for first in 0..tokens.len() {
-        let mut node = Trie::START;
-        let mut is_linked = false;
-        for (len, token) in (1..).zip(&tokens[first..]) {
-            // What is linked is joined in its own way; there the words alone count.
-            if len > 1 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)) {
-                break;
-            }
-            let Some(next) = trie.step(node, token.term) else { break };
-            node = next;
-            is_linked |= token.has(TokenMarks::LINKED);
-            if let Some(phrase) = trie.phrase(node) {
-                visit(phrase, first, len, is_linked);
-            }
-        }
-    }
-}
-
-/// Where a phrase stands in a page's prose, and whether it carries a link there.
-fn places_of(terms: &[TermId], prose: &Prose) -> Vec<(usize, bool)> {
-    let tokens = prose.tokens();
-    let stands_at = |first: usize| {
-        let mut is_linked = false;
-        for (at, term) in terms.iter().enumerate() {
-            let token = tokens.get(first + at)?;
-            if token.term != *term
-                || (at > 0 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)))
-            {
-                return None;
-            }
-            is_linked |= token.has(TokenMarks::LINKED);
-        }
-        Some((first, is_linked))
-    };
-    (0..tokens.len()).filter_map(stands_at).collect()
-}
-
-/// Whether words may carry a link: a piece of code only as a whole.
-fn may_carry(prose: &Prose, first: usize, len: usize) -> bool {
-    let tokens = &prose.tokens()[first..first + len];
-    let starts = !tokens[0].has(TokenMarks::CODE) || tokens[0].has(TokenMarks::CODE_STARTS);
-    let ends = !tokens[len - 1].has(TokenMarks::CODE) || tokens[len - 1].has(TokenMarks::CODE_ENDS);
-    starts && ends && tokens.iter().all(|token| token.has(TokenMarks::LINKABLE))
 }

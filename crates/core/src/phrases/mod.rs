@@ -4,14 +4,16 @@ mod abbreviations;
 mod anchors;
 mod book;
 mod lexicon;
+mod meaning;
 mod mention;
 mod names;
+mod places;
 mod prose;
 mod trie;
 
 pub use anchors::{Anchor, Anchors};
-pub use book::{PhraseBook, Standing, ln};
-pub use lexicon::{Lexicon, TermId};
+pub use book::{PhraseBook, Standing};
+pub use lexicon::{Lexicon, TermId, ln};
 pub use mention::{Mention, Naming};
 pub use names::{Name, NameSource, Outline};
 pub use prose::{Prose, ReadProse, Stretch, Token, TokenMarks, bag_of};

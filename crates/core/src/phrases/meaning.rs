@@ -1,0 +1,51 @@
+//! Whether words that name a page mean it, as far as the words and their place tell.
+
+use rustc_hash::FxHashMap;
+
+use super::mention::{Mention, Naming};
+use super::names::{MOST_WORDS, NameSource};
+use super::prose::{Prose, TokenMarks};
+use crate::site::PageId;
+
+/// Whether two forms of a word differ in their last few letters alone.
+pub(super) fn is_near(one: &str, other: &str) -> bool {
+    let (one_letters, other_letters) = (one.chars().count(), other.chars().count());
+    let common = one.chars().zip(other.chars()).take_while(|(a, b)| a == b).count();
+    let longest = one_letters.max(other_letters);
+    longest - common <= (longest / 3).clamp(2, 3) && one_letters.abs_diff(other_letters) <= (longest / 4).max(2)
+}
+
+/// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
+/// may be. It names the page where it stands out, or where links say so.
+pub(super) fn is_ordinary(naming: &Naming) -> bool {
+    naming.anchors == 0
+        && matches!(naming.source, Some(NameSource::Section | NameSource::Term | NameSource::Slug | NameSource::Part))
+}
+
+/// Whether a word is written as a name: with a capital, as code, emphasised, or with marks and digits in it.
+pub(super) fn stands_out(prose: &Prose, token: usize) -> bool {
+    let token = prose.tokens()[token];
+    let shown = prose.text().get(token.span().range()).unwrap_or_default();
+    [TokenMarks::CAPITAL, TokenMarks::CODE, TokenMarks::EMPHASISED].into_iter().any(|mark| token.has(mark))
+        || shown.chars().skip(1).any(|c| c.is_uppercase() || c.is_numeric() || c == '_')
+}
+
+/// Without the mentions that are a part of the whole name of the same page. O(n).
+pub(super) fn without_parts(mentions: Vec<Mention>) -> Vec<Mention> {
+    let is_whole = |mention: &&Mention| mention.naming.source.is_some_and(NameSource::is_own) && mention.len > 1;
+    let mut wholes: FxHashMap<PageId, Vec<(usize, usize)>> = FxHashMap::default();
+    for mention in mentions.iter().filter(is_whole) {
+        wholes.entry(mention.target()).or_default().push((mention.first, mention.end()));
+    }
+    let is_part = |mention: &Mention| {
+        // Names are short, so what covers a mention begins shortly before it.
+        let of_page = wholes.get(&mention.target()).map_or(&[][..], Vec::as_slice);
+        let end = of_page.partition_point(|(first, _)| *first <= mention.first);
+        of_page[..end]
+            .iter()
+            .rev()
+            .take(MOST_WORDS)
+            .any(|(first, end)| *end >= mention.end() && end - first > mention.len)
+    };
+    mentions.iter().filter(|mention| !is_part(mention)).copied().collect()
+}

@@ -1,0 +1,182 @@
+//! Pages as they are kept: facts, links and texts.
+
+use sqlx::PgPool;
+use strelm_core::document::{ContentHash, Format, Region};
+use strelm_core::language::Language;
+use strelm_core::site::{Address, PageFacts, PageId, PageKind, Standing, day_of};
+
+use super::{Gone, KnownPage, PageText, Says, Source, StoredLink, versions_of};
+use crate::reading::ReadingId;
+use crate::{SiteId, StoreError, numbers, page_id};
+
+struct FactsRow {
+    number: i32,
+    address: String,
+    kind: String,
+    title: String,
+    heading: Option<String>,
+    category: Option<String>,
+    language: String,
+    words: i32,
+    editable: bool,
+    gone: Option<String>,
+    first_reading: Option<i64>,
+    noindex: bool,
+    canonical: Option<String>,
+    versions: serde_json::Value,
+    published: Option<String>,
+}
+
+impl FactsRow {
+    fn into_facts(self) -> Result<KnownPage, StoreError> {
+        let unknown = |what| move |value: &str| StoreError::Unknown { what, value: value.to_owned() };
+        let gone = self.gone.as_deref().and_then(Gone::parse);
+        let facts = PageFacts {
+            id: page_id(self.number),
+            address: Address::parse(&self.address).map_err(|_| unknown("an address")(&self.address))?,
+            kind: PageKind::parse(&self.kind).ok_or_else(|| unknown("a kind of page")(&self.kind))?,
+            title: self.title,
+            heading: self.heading,
+            category: self.category,
+            words: u32::try_from(self.words).unwrap_or_default(),
+            language: Language::from_tag(&self.language),
+            editable: self.editable,
+            standing: Standing {
+                noindex: self.noindex,
+                canonical: self.canonical.as_deref().and_then(|text| Address::parse(text).ok()),
+                versions: versions_of(self.versions),
+                published: self.published.as_deref().and_then(day_of),
+            },
+        };
+        Ok(KnownPage { facts, gone, first_reading: self.first_reading.map(ReadingId) })
+    }
+}
+
+/// Facts of some pages, or of all when `pages` is `None`, in the order of their numbers.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<KnownPage>, StoreError> {
+    let pages = pages.map(numbers);
+    let rows = sqlx::query_as!(
+        FactsRow,
+        "select number, address, kind, title, heading, category, language, words,
+                source_text is not null as \"editable!\", gone, first_reading, noindex, canonical, versions, published
+         from page where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
+        site.0,
+        pages.as_deref(),
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(FactsRow::into_facts).collect()
+}
+
+/// Links of some pages, or of all when `pages` is `None`, in the order of pages and links.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn links(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<StoredLink>, StoreError> {
+    let pages = pages.map(numbers);
+    let rows = sqlx::query_as!(
+        LinkRow,
+        "select page_number, href, to_address, fragment, anchor, region from link
+         where site_id = $1 and ($2::int[] is null or page_number = any($2)) order by page_number, ordinal",
+        site.0,
+        pages.as_deref(),
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(LinkRow::into_link).collect()
+}
+
+/// Links to any of some addresses, in the order of pages and links, at most `most`.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn links_to(
+    pool: &PgPool,
+    site: SiteId,
+    addresses: &[String],
+    most: i64,
+) -> Result<Vec<StoredLink>, StoreError> {
+    let rows = sqlx::query_as!(
+        LinkRow,
+        "select page_number, href, to_address, fragment, anchor, region from link
+         where site_id = $1 and to_address = any($2) order by region <> 'content', page_number, ordinal limit $3",
+        site.0,
+        addresses,
+        most,
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(LinkRow::into_link).collect()
+}
+
+struct LinkRow {
+    page_number: i32,
+    href: String,
+    to_address: String,
+    fragment: Option<String>,
+    anchor: String,
+    region: String,
+}
+
+impl LinkRow {
+    fn into_link(self) -> Result<StoredLink, StoreError> {
+        let unknown = |what, value: String| StoreError::Unknown { what, value };
+        Ok(StoredLink {
+            page: page_id(self.page_number),
+            href: self.href,
+            to: Address::parse(&self.to_address).map_err(|_| unknown("an address", self.to_address))?,
+            fragment: self.fragment,
+            anchor: self.anchor,
+            region: Region::parse(&self.region).ok_or_else(|| unknown("a region", self.region))?,
+        })
+    }
+}
+
+/// The text of some pages, or of all when `pages` is `None`, in the order of their numbers. Gone pages have none.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn texts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<PageText>, StoreError> {
+    let pages = pages.map(numbers);
+    let rows = sqlx::query!(
+        "select number, main_html, source_text, source_hash, source_format, ids, published, description, tags from page
+         where site_id = $1 and gone is null and ($2::int[] is null or number = any($2)) order by number",
+        site.0,
+        pages.as_deref(),
+    )
+    .fetch_all(pool)
+    .await?;
+    let source = |text: Option<String>, hash: Option<Vec<u8>>, format: &str| {
+        Some(Source { text: text?, hash: ContentHash::from_bytes(&hash?)?, format: Format::parse(format)? })
+    };
+    Ok(rows
+        .into_iter()
+        .map(|row| PageText {
+            page: page_id(row.number),
+            main_html: row.main_html,
+            source: source(row.source_text, row.source_hash, &row.source_format),
+            ids: row.ids,
+            says: Says { published: row.published, description: row.description, tags: row.tags },
+        })
+        .collect())
+}
+
+/// The text of one page.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn text(pool: &PgPool, site: SiteId, page: PageId) -> Result<Option<PageText>, StoreError> {
+    Ok(texts(pool, site, Some(&[page])).await?.pop())
+}
+
+/// How many pages a site has.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn count(pool: &PgPool, site: SiteId) -> Result<i64, StoreError> {
+    let count = sqlx::query_scalar!("select count(*) as \"count!\" from page where site_id = $1", site.0);
+    Ok(count.fetch_one(pool).await?)
+}
