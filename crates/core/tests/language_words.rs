@@ -84,6 +84,12 @@ proptest! {
     }
 
     #[test]
+    fn words_of_plain_letters_are_folded_as_all_others_are(word in "[ -~]{0,12}") {
+        // A letter with an accent makes the whole go the longer way.
+        prop_assert_eq!(fold(&word) + "e", fold(&format!("{word}é")));
+    }
+
+    #[test]
     fn folding_twice_changes_nothing_more(word in "\\PC{0,12}") {
         let once = fold(&word);
         prop_assert_eq!(fold(&once), once);

@@ -11,6 +11,9 @@ use crate::site::PageId;
 /// Pages that are looked at for one word, at most: those of the rarest words first.
 const MOST_PAGES: usize = 3000;
 
+/// Of these, those whose names have most in common with the words are compared with paragraph and page.
+const MOST_COMPARED: usize = 800;
+
 /// What the words, the paragraph and the page say, as shares of the rank.
 const OF_WORDS: f64 = 0.7;
 const OF_BLOCK: f64 = 0.2;
@@ -28,7 +31,7 @@ pub struct Proposal {
     pub opening: Option<Opening>,
 }
 
-impl Judge<'_> {
+impl<'j> Judge<'j> {
     /// Pages to which words of a page could lead, the likeliest first: those that the words name, those whose names have
     /// words in common with them, and those that are about the same as the paragraph. O(words + pages with one of the
     /// words in a name × their names), at most [`MOST_PAGES`] pages.
@@ -46,15 +49,26 @@ impl Judge<'_> {
         paragraph.lay(&Theme::of_tokens(self.book, around));
         page.lay(&Theme::of(self.book, source).unwrap_or_default());
         let wanted = self.weights(chosen);
-        let mut proposals: Vec<Proposal> = self
+        let mut named: Vec<(PageId, f64, Option<&Name>)> = self
             .pages_to_weigh(&wanted, around)
             .into_iter()
             .filter(|target| *target != source)
             .map(|target| {
                 let (of_words, name) = self.best_name(target, &wanted);
+                (target, of_words, name)
+            })
+            .collect();
+        if named.len() > MOST_COMPARED {
+            named.select_nth_unstable_by(MOST_COMPARED, |a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+            named.truncate(MOST_COMPARED);
+        }
+        let mut proposals: Vec<Proposal> = named
+            .into_iter()
+            .map(|(target, of_words, name)| {
                 let subject = Subject::of(self.book, target);
                 let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
                 let likeness = OF_WORDS * of_words + OF_BLOCK * like(&paragraph) + OF_PAGE * like(&page);
+                let name = name.map(|name| (name.source, name.text.clone()));
                 Proposal { target, likeness, name, opening: None }
             })
             .collect();
@@ -100,7 +114,7 @@ impl Judge<'_> {
     }
 
     /// How much the words and the best name of a page have in common, 0 to 1, and that name.
-    fn best_name(self, target: PageId, wanted: &FxHashMap<TermId, f64>) -> (f64, Option<(NameSource, String)>) {
+    fn best_name(self, target: PageId, wanted: &FxHashMap<TermId, f64>) -> (f64, Option<&'j Name>) {
         let pages = self.book.prose_count() as f64 + 1.0;
         let weight = |term: TermId| (pages / (self.book.document_frequency(term) as f64 + 0.5)).ln().max(0.05);
         let all: f64 = wanted.values().sum();
@@ -114,6 +128,6 @@ impl Judge<'_> {
                 best = (score.min(1.0), Some(name));
             }
         }
-        (best.0, best.1.map(|name| (name.source, name.text.clone())))
+        best
     }
 }
