@@ -405,6 +405,30 @@ mod tests {
     }
 
     #[test]
+    fn many_rows_are_answered_as_each_of_them_is() {
+        let ensemble = Ensemble::shipped().unwrap();
+        let rows: Vec<Features> = (0..100u16)
+            // Every fourth row is one that came before, and neighbours have some parts in common.
+            .map(|row| std::array::from_fn(|at| f32::from((row % 4 * 7 + row / 8) % 5) * 0.7 - (at % 9) as f32 * 0.3))
+            .collect();
+        let each: Vec<[f32; 5]> = rows.iter().map(|row| ensemble.parts(row)).collect();
+        assert_eq!(ensemble.parts_of(&rows.iter().collect::<Vec<_>>()), each);
+        // Step by step, as the trees are written.
+        fn walk(tree: &Tree, row: &Features) -> f32 {
+            match tree {
+                Tree::Leaf(value) => *value,
+                Tree::Split { feature, below, left, .. } if row[*feature] < *below => walk(left, row),
+                Tree::Split { right, .. } => walk(right, row),
+            }
+        }
+        for (row, parts) in rows.iter().zip(each) {
+            for (trees, part) in ensemble.trees().iter().zip(parts) {
+                assert_eq!(trees.iter().map(|tree| walk(tree, row)).fold(0.0, |sum, value| sum + value), part);
+            }
+        }
+    }
+
+    #[test]
     fn parts_keep_to_their_own_and_damage_is_told() {
         assert_eq!(Ensemble::parse("bias 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(2)));
         for damaged in
