@@ -110,8 +110,7 @@ impl<'b> Subject<'b> {
         let bag = book.prose(page)?.bag();
         let square = |frequency: f32, term: TermId| (frequency * book.rarity(term)).powi(2);
         let mut length: f32 = bag.iter().map(|(term, count)| square(frequency(*count as usize), *term)).sum();
-        let mut names = words_of_names(book, page);
-        let names = names.drain(..).map(|(term, more)| {
+        let names = words_of_names(book, page).into_iter().map(|(term, more)| {
             let at = bag.binary_search_by_key(&term, |(known, _)| *known);
             let count = at.map_or(0, |at| bag[at].1 as usize);
             let (without, with) = (frequency(count), frequency(count + more));

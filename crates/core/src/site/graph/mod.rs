@@ -278,7 +278,7 @@ impl Site {
         *self.planned_in.entry(target).or_default() += 1;
         self.planned_out.entry(source).or_default().push(target);
         self.changes.note(target);
-        self.relax_into(target);
+        self.relax_by(source, target);
     }
 
     /// Forgets a planned change: it was dropped, or it is out and now stands in the page itself.

@@ -62,9 +62,22 @@ impl Site {
             true
         });
         let depth = if self.is_entry(id) { Some(0) } else { above.map(|depth| depth + 1) };
-        let Some(depth) = depth else { return };
+        if let Some(depth) = depth {
+            self.relax(id, depth);
+        }
+    }
+
+    /// Takes note that a link from one page to another is new. O(1), plus what comes nearer.
+    pub(super) fn relax_by(&mut self, source: PageId, target: PageId) {
+        let depth = self.depths.of(source).filter(|_| !self.depths_stale).map(|depth| depth + 1);
+        if let Some(depth) = depth.filter(|depth| self.depths.of(target).is_none_or(|known| *depth < known)) {
+            self.relax(target, depth);
+        }
+    }
+
+    fn relax(&mut self, page: PageId, depth: u32) {
         let mut depths = std::mem::take(&mut self.depths);
-        let nearer = depths.relax(&*self, id, depth);
+        let nearer = depths.relax(&*self, page, depth);
         self.depths = depths;
         self.changes.note_all(nearer);
     }
