@@ -111,8 +111,8 @@ pub fn corpus(pages: usize) -> Option<Corpus> {
     let address = |number: usize| Address::parse(&format!("https://site.example/{}", path(number))).ok();
     let read =
         |number| Some(CorpusPage { address: address(number)?, document: Document::from_html(page(number, pages)) });
-    let mut read = (0..pages).into_par_iter().map(read).collect::<Option<Vec<_>>>()?;
-    Some(Corpus::of(address(0)?, &mut read))
+    let read = (0..pages).into_par_iter().map(read).collect::<Option<Vec<_>>>()?;
+    Some(Corpus::of(address(0)?, read))
 }
 
 fn sentence(random: &mut Rng, section: usize, length: usize) -> String {

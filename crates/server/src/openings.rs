@@ -1,13 +1,13 @@
 //! `strelm openings`: a folder of HTML read without a database, and the openings of all its pages, one a line.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
-use serde_json::json;
-use strelm_core::document::{Document, TextSpan};
+use serde::Serialize;
+use strelm_core::document::{Document, TextLayer, TextSpan};
 use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
@@ -43,31 +43,33 @@ impl Openings {
             Some(file) => Ensemble::parse(&std::fs::read_to_string(file)?)?,
             None => Ensemble::shipped()?,
         };
-        let (paths, mut pages) = read(&self.folder)?;
+        let (paths, pages) = read(&self.folder)?;
         let base = Address::parse(BASE)?;
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
         let sources: HashMap<PageId, String> = (1..).map(PageId).zip(paths).collect();
-        let corpus = Corpus::of(entry, &mut pages);
+        let numbers: Vec<PageId> = (1..).map(PageId).take(pages.len()).collect();
+        let (corpus, texts) = Corpus::keeping(entry, pages, Document::into_text);
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
-        let numbers: Vec<PageId> = (1..).map(PageId).take(pages.len()).collect();
+        let sitting = judge.sit();
         let lines: Vec<String> = numbers
             .par_iter()
             .map(|page| {
-                let document = &pages[page.0 as usize - 1].document;
-                let chosen = judge.chosen(None, *page, &AllWanted, manners, limits);
+                let text = &texts[page.0 as usize - 1];
+                let places = sitting.candidates(*page, limits.most_candidates());
+                let chosen = judge.chosen_of(&places, *page, &AllWanted, manners, limits);
                 let lines = chosen.iter().filter_map(|(candidate, weighed)| {
                     let fit = Fit::of(&ensemble, weighed, judge.taste);
                     let words = judge.words_of(*page, candidate);
                     let between = (sources.get(page)?, sources.get(&candidate.target)?);
                     if self.jsonl {
-                        return row(between, words, &fit, document);
+                        return row(between, words, &fit, text);
                     }
-                    let sentence = document.text().slice(judge.sentence_of(*page, words)).replace('\n', " ");
-                    let (anchor, (source, target)) = (document.text().slice(words), between);
+                    let sentence = text.slice(judge.sentence_of(*page, words)).replace('\n', " ");
+                    let (anchor, (source, target)) = (text.slice(words), between);
                     Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
                 });
                 lines.collect()
@@ -81,17 +83,33 @@ impl Openings {
     }
 }
 
+/// An opening as the evaluation reads it. Places are bytes of the source's file.
+#[derive(Serialize)]
+struct Row<'o> {
+    source: &'o str,
+    target: &'o str,
+    anchor: &'o str,
+    start: usize,
+    end: usize,
+    score: f64,
+    fit: f64,
+    /// What each part adds to the fit.
+    parts: BTreeMap<&'static str, f32>,
+}
+
 /// What an opening is as one line of JSON.
-fn row((source, target): (&String, &String), words: TextSpan, fit: &Fit, document: &Document) -> Option<String> {
-    let start = document.text().source_start(words.start)?;
-    let end = document.text().source_end(words.end)?;
-    let parts: serde_json::Map<_, _> =
-        fit.parts.iter().map(|part| (part.part.as_str().to_owned(), json!(part.adds))).collect();
-    let row = json!({
-        "source": source, "target": target, "anchor": document.text().slice(words), "start": start, "end": end,
-        "score": fit.total() / 100.0, "fit": fit.total(), "parts": parts,
-    });
-    Some(format!("{row}\n"))
+fn row((source, target): (&String, &String), words: TextSpan, fit: &Fit, text: &TextLayer) -> Option<String> {
+    let row = Row {
+        source,
+        target,
+        anchor: text.slice(words),
+        start: text.source_start(words.start)?,
+        end: text.source_end(words.end)?,
+        score: fit.total() / 100.0,
+        fit: fit.total(),
+        parts: fit.parts.iter().map(|part| (part.part.as_str(), part.adds)).collect(),
+    };
+    Some(serde_json::to_string(&row).ok()? + "\n")
 }
 
 /// The paths of all pages and their documents, in the same order.

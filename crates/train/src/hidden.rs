@@ -92,7 +92,7 @@ pub fn hide(pages: &[(String, String)], hide: Hide, seed: u64) -> anyhow::Result
         corpus.push(CorpusPage { address: address.clone(), document });
     }
     let entry = address("index.html").context("the entry page has no address")?;
-    let corpus = Corpus::of(entry, &mut corpus);
+    let corpus = Corpus::of(entry, corpus);
     hidden.retain(|(source, target), _| !corpus.book.anchors().is_linked_in_prose(*source, *target));
     let mut sources: Vec<_> = hidden.keys().map(|(source, _)| *source).collect();
     sources.sort_unstable();

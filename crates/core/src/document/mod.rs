@@ -94,6 +94,11 @@ pub struct Document {
 }
 
 impl Document {
+    /// The text layer alone, with the places in the source; all else is let go.
+    pub fn into_text(self) -> TextLayer {
+        self.text
+    }
+
     /// Reads a source that is written in `format`; see [`Document::from_html`] and [`Document::from_markdown`].
     pub fn read(source: impl Into<String>, format: Format) -> Self {
         match format {

@@ -10,6 +10,6 @@ mod words;
 pub use fold::fold;
 pub use recognise::recognise;
 pub use sentences::sentence_around;
-pub use stem::{Language, Stemmer};
+pub use stem::{Language, Stemmer, Stems};
 pub use stop_words::StopWords;
 pub use words::{Word, words};

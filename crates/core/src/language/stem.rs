@@ -1,6 +1,9 @@
 //! Stemming by the Snowball family.
 
+use std::sync::{PoisonError, RwLock};
+
 use rust_stemmers::Algorithm;
+use rustc_hash::FxHashMap;
 
 use super::fold;
 
@@ -83,12 +86,13 @@ impl Language {
 
 /// Reduces words of one language.
 pub struct Stemmer {
+    language: Language,
     stemmer: Option<rust_stemmers::Stemmer>,
 }
 
 impl Stemmer {
     pub fn new(language: Language) -> Self {
-        Self { stemmer: language.algorithm().map(rust_stemmers::Stemmer::create) }
+        Self { language, stemmer: language.algorithm().map(rust_stemmers::Stemmer::create) }
     }
 
     /// The word folded and stemmed. The stemmer sees the word with its accents, which some languages need.
@@ -98,6 +102,36 @@ impl Stemmer {
             Some(stemmer) => fold(&stemmer.stem(&word.to_lowercase().replace('\u{2019}', "'"))),
             None => fold(word),
         }
+    }
+}
+
+/// Words of one language whose stems are remembered, at most.
+const MOST_KNOWN: usize = 50_000;
+
+/// Stems of words in any language, each found once: pages of a site share most of their words. It may be asked from several
+/// threads. Memory: some megabytes for each language.
+#[derive(Default)]
+pub struct Stems {
+    known: RwLock<FxHashMap<Language, FxHashMap<Box<str>, Box<str>>>>,
+}
+
+impl Stems {
+    /// As [`Stemmer::stem`].
+    pub fn stem(&self, stemmer: &Stemmer, word: &str) -> String {
+        // What was put in is whole, whatever became of whoever put it there.
+        let known = self.known.read().unwrap_or_else(PoisonError::into_inner);
+        if let Some(stem) = known.get(&stemmer.language).and_then(|known| known.get(word)) {
+            return stem.as_ref().to_owned();
+        }
+        drop(known);
+        let stem = stemmer.stem(word);
+        let mut known = self.known.write().unwrap_or_else(PoisonError::into_inner);
+        let known = known.entry(stemmer.language).or_default();
+        // Words that are met once only would push out the common ones if the latest were kept.
+        if known.len() < MOST_KNOWN {
+            known.insert(word.into(), stem.as_str().into());
+        }
+        stem
     }
 }
 
@@ -112,5 +146,10 @@ mod tests {
         assert_eq!(english.stem("telescope’s"), english.stem("telescope"));
         let german = Stemmer::new(Language::German);
         assert_eq!(german.stem("Häuser"), german.stem("Haus"));
+        let stems = Stems::default();
+        for _ in 0..2 {
+            assert_eq!(stems.stem(&german, "Diese"), german.stem("Diese"));
+            assert_eq!(stems.stem(&english, "Diese"), english.stem("Diese"));
+        }
     }
 }

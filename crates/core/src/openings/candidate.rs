@@ -2,9 +2,10 @@
 
 use rustc_hash::FxHashMap;
 
-use super::features::{FEATURES, Features, judge, need_features};
+use super::features::{FEATURES, Features, judge_with, need_features};
 use super::find::Judge;
 use super::fit::Part;
+use super::portrait::Portraits;
 use crate::phrases::{Mention, PhraseId};
 use crate::site::{Figures, PageId};
 
@@ -63,12 +64,31 @@ impl Candidate {
     }
 }
 
-impl Judge<'_> {
+/// A judge of many pages in one go, who remembers what was found out of their targets. It judges as [`Judge`] does, and
+/// may be asked from several threads.
+pub struct Sitting<'j> {
+    judge: Judge<'j>,
+    portraits: Portraits<'j>,
+}
+
+impl Sitting<'_> {
+    /// As [`Judge::candidates`].
+    pub fn candidates(&self, source: PageId, most: usize) -> Vec<Candidate> {
+        let anchors = self.judge.book.anchors();
+        self.judge.ranked(&self.portraits, source, most, |target| !anchors.is_linked_in_prose(source, target))
+    }
+}
+
+impl<'j> Judge<'j> {
+    /// To judge many pages. Nothing is looked at yet.
+    pub fn sit(self) -> Sitting<'j> {
+        Sitting { judge: self, portraits: Portraits::new(self.site, self.book) }
+    }
+
     /// The best places of a page for each target that its running text does not lead to, at most `most` places, the
     /// best first. They hang on texts and names, not on decisions. O(words of the page and of the pages it mentions).
     pub fn candidates(self, source: PageId, most: usize) -> Vec<Candidate> {
-        let anchors = self.book.anchors();
-        self.ranked(source, most, |target| !anchors.is_linked_in_prose(source, target))
+        self.sit().candidates(source, most)
     }
 
     /// All places of a page for one target.
@@ -78,12 +98,18 @@ impl Judge<'_> {
 
     /// All places of a page for some targets.
     pub(super) fn places_for(self, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {
-        self.ranked(source, usize::MAX, wanted)
+        self.ranked(&Portraits::new(self.site, self.book), source, usize::MAX, wanted)
     }
 
-    fn ranked(self, source: PageId, most: usize, wanted: impl Fn(PageId) -> bool) -> Vec<Candidate> {
+    fn ranked(
+        self,
+        portraits: &Portraits<'j>,
+        source: PageId,
+        most: usize,
+        wanted: impl Fn(PageId) -> bool,
+    ) -> Vec<Candidate> {
         let per_target = if most == usize::MAX { usize::MAX } else { MOST_PLACES };
-        let judged = judge(self.site, self.book, source, wanted);
+        let judged = judge_with(portraits, self.book, source, wanted);
         let rows: Vec<_> = judged.iter().map(|judged| &judged.features).collect();
         let parts = self.ensemble.parts_of(&rows);
         let mut all: Vec<_> =

@@ -1,11 +1,16 @@
 //! A whole site at once, from its documents: for the command line, for training and for judging.
 
+use std::collections::HashSet;
+
 use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefMutIterator, ParallelIterator};
 
 use crate::document::{Document, Region};
-use crate::language::{Language, recognise};
+use crate::language::{Language, Stems, recognise};
 use crate::phrases::{PhraseBook, ReadProse};
 use crate::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing};
+
+/// Pages whose prose is read at a time.
+const AT_ONCE: usize = 128;
 
 /// A page with its number; numbers are given in order, from 1.
 pub struct CorpusPage {
@@ -22,45 +27,70 @@ pub struct Corpus {
 impl Corpus {
     /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
     /// documents, what is repeated all over the site is marked as furniture.
-    pub fn of(entry: Address, pages: &mut [CorpusPage]) -> Self {
+    pub fn of(entry: Address, pages: Vec<CorpusPage>) -> Self {
+        Self::keeping(entry, pages, |_| ()).0
+    }
+
+    /// The same, with what is wanted of each document beyond that, in the order of the pages; the rest of it is let go.
+    pub fn keeping<T>(entry: Address, mut pages: Vec<CorpusPage>, keep: impl Fn(Document) -> T) -> (Self, Vec<T>) {
         let mut repetition = Repetition::default();
         pages.iter().for_each(|page| repetition.add(&BlockKey::all(&page.document)));
         let furniture = repetition.furniture();
-        let known: std::collections::HashSet<Address> = pages.iter().map(|page| page.address.clone()).collect();
-        let read: Vec<(PageFacts, ReadProse)> = pages
-            .par_iter_mut()
-            .zip((1..u32::MAX).into_par_iter())
-            .map(|(page, number)| {
-                page.document.mark_furniture(&furniture);
-                let facts = facts(PageId(number), page);
-                let prose = ReadProse::of(&page.document, facts.language);
-                (facts, prose)
-            })
-            .collect();
+        let known: HashSet<Address> = pages.iter().map(|page| page.address.clone()).collect();
+        let marked = pages.par_iter_mut().zip((1..u32::MAX).into_par_iter()).map(|(page, number)| {
+            page.document.mark_furniture(&furniture);
+            facts(PageId(number), page)
+        });
+        let facts: Vec<PageFacts> = marked.collect();
         let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
-        read.iter().for_each(|(facts, _)| corpus.book.put_page(facts));
-        for ((facts, prose), CorpusPage { document, .. }) in read.into_iter().zip(pages.iter()) {
-            let base = document.head().base.as_ref().and_then(|base| address_behind(&facts.address, base));
-            let base = base.unwrap_or_else(|| facts.address.clone());
-            let follow = |href: &str| {
-                let to = address_behind(&base, href)?;
-                if to.as_str().ends_with('/') && !known.contains(&to) {
-                    return Address::parse(&format!("{to}index.html")).ok().filter(|to| known.contains(to));
-                }
-                known.contains(&to).then_some(to)
+        facts.iter().for_each(|facts| corpus.book.put_page(facts));
+        let mut kept = Vec::with_capacity(pages.len());
+        let mut pages = facts.into_iter().zip(pages.into_iter().map(|page| page.document));
+        let stems = Stems::default();
+        let mut read = read_prose(&stems, pages.by_ref().take(AT_ONCE).collect());
+        // The words of some pages are numbered while those of the next are read.
+        while !read.is_empty() {
+            let next = pages.by_ref().take(AT_ONCE).collect();
+            let put = || {
+                read.into_iter().for_each(|(facts, document, prose)| {
+                    corpus.put(&known, facts, &document, prose);
+                    kept.push(document);
+                });
             };
-            let links: Vec<_> = document
-                .links()
-                .iter()
-                .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
-                .collect();
-            corpus.book.put_read(facts.id, Some((document, prose)), follow);
-            corpus.site.put_page(facts, &links);
+            ((), read) = rayon::join(put, || read_prose(&stems, next));
         }
         corpus.book.settle();
         corpus.site.settle();
-        corpus
+        (corpus, kept.into_iter().map(keep).collect())
     }
+
+    fn put(&mut self, known: &HashSet<Address>, facts: PageFacts, document: &Document, prose: ReadProse) {
+        let base = document.head().base.as_ref().and_then(|base| address_behind(&facts.address, base));
+        let base = base.unwrap_or_else(|| facts.address.clone());
+        let follow = |href: &str| {
+            let to = address_behind(&base, href)?;
+            if to.as_str().ends_with('/') && !known.contains(&to) {
+                return Address::parse(&format!("{to}index.html")).ok().filter(|to| known.contains(to));
+            }
+            known.contains(&to).then_some(to)
+        };
+        let links: Vec<_> = document
+            .links()
+            .iter()
+            .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
+            .collect();
+        self.book.put_read(facts.id, Some((document, prose)), follow);
+        self.site.put_page(facts, &links);
+    }
+}
+
+/// The prose of some pages, side by side.
+fn read_prose(stems: &Stems, pages: Vec<(PageFacts, Document)>) -> Vec<(PageFacts, Document, ReadProse)> {
+    let read = pages.into_par_iter().map(|(facts, document)| {
+        let prose = ReadProse::with(stems, &document, facts.language);
+        (facts, document, prose)
+    });
+    read.collect()
 }
 
 fn address_behind(page: &Address, href: &str) -> Option<Address> {

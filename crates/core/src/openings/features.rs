@@ -1,9 +1,12 @@
 //! What is known of a mention that may tell whether an editor would link it, as numbers, in the five parts of a fit.
 
+use std::sync::Arc;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::fit::Part;
-use super::theme::{Layout, Subject, Theme};
+use super::portrait::{Portrait, Portraits};
+use super::theme::{Layout, Theme};
 use crate::document::BlockKind;
 use crate::language::{fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, TokenMarks};
@@ -88,9 +91,19 @@ impl Judged {
 /// All mentions of a page with what is known of them. `wanted` narrows to targets that are asked for; ranks are among
 /// all. O(tokens + mentions × words of the targets).
 pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Judged> {
+    judge_with(&Portraits::new(site, book), book, source, wanted)
+}
+
+/// The same with what was found out of targets before.
+pub(super) fn judge_with<'b>(
+    portraits: &Portraits<'b>,
+    book: &'b PhraseBook,
+    source: PageId,
+    wanted: impl Fn(PageId) -> bool,
+) -> Vec<Judged> {
     let mentions = book.mentions_by(source);
     let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return Vec::new() };
-    let mut page = Page::of(site, book, source, prose, &mentions);
+    let mut page = Page::of(portraits, book, source, prose, &mentions);
     let mut seen: FxHashMap<PageId, (u32, bool)> = FxHashMap::default();
     let mut judged = Vec::new();
     for mention in &mentions {
@@ -104,7 +117,7 @@ pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(Pag
 }
 
 /// Where the numbers of the need stand.
-const NEED: std::ops::Range<usize> = 47..50;
+pub(super) const NEED: std::ops::Range<usize> = 47..50;
 
 /// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
 pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
@@ -134,7 +147,7 @@ struct Page<'p> {
 /// What is known of a target from one page.
 #[derive(Default)]
 struct Target<'b> {
-    subject: Option<Subject<'b>>,
+    portrait: Arc<Portrait<'b>>,
     likeness: f32,
     rank: f32,
     mentions: u32,
@@ -144,12 +157,7 @@ struct Target<'b> {
     from_folder: f32,
     folder_share: f32,
     through: f32,
-    to_page: u32,
-    need: [f32; NEED.end - NEED.start],
-    title_words: usize,
-    named_on: u32,
     is_listed: bool,
-    title: Vec<(TermId, f32)>,
     title_on_page: f32,
 }
 
@@ -163,8 +171,14 @@ struct Block {
 }
 
 impl<'p> Page<'p> {
-    fn of(site: &Site, book: &'p PhraseBook, source: PageId, prose: &'p Prose, mentions: &[Mention]) -> Self {
-        let out = book.anchors().out_of(source);
+    fn of(
+        portraits: &Portraits<'p>,
+        book: &'p PhraseBook,
+        source: PageId,
+        prose: &'p Prose,
+        mentions: &[Mention],
+    ) -> Self {
+        let out = portraits.out_of(source);
         let mut layout = Layout::new(book);
         let own = Theme::of(book, source).unwrap_or_default();
         layout.lay(&own);
@@ -183,32 +197,21 @@ impl<'p> Page<'p> {
                 }
             }
         }
-        let next: Vec<_> = out.iter().map(|page| book.anchors().out_of(*page)).collect();
+        let next: Vec<_> = out.iter().map(|page| portraits.out_of(*page)).collect();
         for (id, target) in &mut targets {
+            let portrait = portraits.of(*id);
             target.names = number(named[id].len());
-            target.subject = Subject::of(book, *id);
-            target.likeness = target.subject.as_ref().map_or(0.0, |subject| layout.likeness(subject));
-            target.links_back = book.anchors().out_of(*id).binary_search(&source).is_ok();
-            target.to_page = book.anchors().to_page(*id);
+            target.likeness = portrait.subject.as_ref().map_or(0.0, |subject| layout.likeness(subject));
+            target.links_back = portraits.out_of(*id).binary_search(&source).is_ok();
             target.folder = folder_likeness(book, source, *id);
             let from_folder = book.anchors().from_folder_of(source, *id);
-            target.from_folder = from_folder as f32 / (target.to_page as f32 + 1.0);
+            target.from_folder = from_folder as f32 / (portrait.to_page as f32 + 1.0);
             target.folder_share = (from_folder as f32).ln_1p();
             target.through =
                 next.iter().filter(|out| out.binary_search(id).is_ok()).count() as f32 / (next.len() as f32 + 2.0);
-            let mut need: Features = [0.0; FEATURES];
-            need_features(book, &site.figures(*id).unwrap_or_default(), *id, &mut need);
-            target.need.copy_from_slice(&need[NEED]);
-            let title = book.names(*id).iter().find(|name| name.source == NameSource::Title);
-            target.title_words = title.map_or(8, |name| name.terms.len());
-            let pages = book.prose_count() as f32;
-            let weight = |term: &TermId| (1.0 + pages / book.document_frequency(*term).max(1) as f32).ln();
-            target.title =
-                title.map(|name| name.terms.iter().map(|term| (*term, weight(term))).collect()).unwrap_or_default();
-            target.title_on_page = covered(&target.title, |term| prose.has_term(term));
-            let own_names = book.names(*id).iter().filter(|name| name.source.is_own());
-            target.named_on = own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default();
+            target.title_on_page = covered(&portrait.title, |term| prose.has_term(term));
             target.is_listed = out.binary_search(id).is_ok();
+            target.portrait = portrait;
         }
         let mut order: Vec<_> = targets.iter().map(|(id, target)| (target.likeness, *id)).collect();
         order.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
@@ -267,14 +270,15 @@ impl<'p> Page<'p> {
             known.sort_unstable();
             known.dedup();
             for target in known {
-                let subject = targets.get(&target).and_then(|target| target.subject.as_ref());
+                let subject = targets.get(&target).and_then(|target| target.portrait.subject.as_ref());
                 let likeness = subject.map_or(0.0, |subject| layout.likeness(subject));
                 here.push((likeness, target));
             }
             here.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
             for (rank, (likeness, target)) in here.into_iter().enumerate() {
-                let title =
-                    targets.get(&target).map_or(0.0, |target| covered(&target.title, |term| terms.contains(&term)));
+                let title = targets
+                    .get(&target)
+                    .map_or(0.0, |target| covered(&target.portrait.title, |term| terms.contains(&term)));
                 blocks.insert((block.first, target), Block { likeness, rank: (rank as f32).ln_1p(), title });
             }
             at = end.max(at + 1);
@@ -295,8 +299,8 @@ impl<'p> Page<'p> {
         self.topic(mention, target, topic);
         self.wording(mention, target, (shown, form), wording);
         self.place(mention, before, place);
-        need.copy_from_slice(&target.need);
-        let share = mention.naming.anchors as f32 / (target.to_page as f32 + 1.0);
+        need.copy_from_slice(&target.portrait.need);
+        let share = mention.naming.anchors as f32 / (target.portrait.to_page as f32 + 1.0);
         variety.copy_from_slice(&[self.links_a_page, share]);
         all
     }
@@ -363,10 +367,11 @@ impl<'p> Page<'p> {
             shape(shown),
             rarest.max(1e-6).ln(),
             commonest,
-            mention.len as f32 / target.title_words.max(1) as f32,
+            mention.len as f32 / target.portrait.title_words.max(1) as f32,
             f32::from(u8::from(tokens[0].has(TokenMarks::CODE))),
             standing.stands as f32 / standing.pages.max(1) as f32,
-            (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln() - (target.named_on as f32 + 1.0).ln(),
+            (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln()
+                - (target.portrait.named_on as f32 + 1.0).ln(),
             (standing.pages as f32).ln_1p(),
             self.links_a_page,
         ]);

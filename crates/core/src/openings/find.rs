@@ -39,6 +39,13 @@ pub struct Limits {
     pub least_fit: f64,
 }
 
+impl Limits {
+    /// Places to look for on a page, from which the openings are chosen.
+    pub fn most_candidates(self) -> usize {
+        OpeningIndex::MOST.max(self.most * 6)
+    }
+}
+
 impl Default for Limits {
     fn default() -> Self {
         Self { most: 50, most_pages: 1000, least_fit: 7.0 }
@@ -165,14 +172,24 @@ impl Judge<'_> {
         manners: Manners<'_>,
         limits: Limits,
     ) -> Vec<(Candidate, Weighed)> {
-        let found;
-        let row = match index.and_then(|index| index.row(source)) {
-            Some(row) => row,
+        match index.and_then(|index| index.row(source)) {
+            Some(row) => self.chosen_of(row, source, unwanted, manners, limits),
             None => {
-                found = self.candidates(source, OpeningIndex::MOST.max(limits.most * 6));
-                &found
+                let found = self.candidates(source, limits.most_candidates());
+                self.chosen_of(&found, source, unwanted, manners, limits)
             }
-        };
+        }
+    }
+
+    /// The same of the candidates of the page. O(candidates²).
+    pub fn chosen_of(
+        self,
+        row: &[Candidate],
+        source: PageId,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+    ) -> Vec<(Candidate, Weighed)> {
         let mut needs = FxHashMap::default();
         let wanted = row.iter().filter_map(|candidate| {
             let target = candidate.target;

@@ -197,13 +197,13 @@ mod tests {
         #[test]
         fn a_theme_laid_out_is_as_like_a_page_as_theme_and_theme(pages in prop::collection::vec(page(), 2..6)) {
             let address = |at: usize| Address::parse(&format!("https://site.example/{at}")).unwrap();
-            let mut pages: Vec<_> = pages
+            let pages: Vec<_> = pages
                 .iter()
                 .enumerate()
                 .map(|(at, html)| CorpusPage { address: address(at), document: Document::from_html(html.as_str()) })
                 .collect();
-            let book = Corpus::of(address(0), &mut pages).book;
             let ids: Vec<_> = (1..).map(PageId).take(pages.len()).collect();
+            let book = Corpus::of(address(0), pages).book;
             let mut layout = Layout::new(&book);
             for one in &ids {
                 let tokens = book.prose(*one).unwrap().tokens();

@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::lexicon::{Lexicon, TermId};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Stemmer, words};
+use crate::language::{Language, Stemmer, Stems, words};
 
 /// What a token is besides its term.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -88,6 +88,11 @@ pub struct ReadProse {
 impl ReadProse {
     /// Reads the content of a document; furniture is left out. O(n).
     pub fn of(document: &Document, language: Language) -> Self {
+        Self::with(&Stems::default(), document, language)
+    }
+
+    /// The same, one of many that share their words.
+    pub fn with(known_stems: &Stems, document: &Document, language: Language) -> Self {
         let stemmer = Stemmer::new(language);
         let mut stems: Vec<String> = Vec::new();
         let mut known: FxHashMap<&str, TermId> = FxHashMap::default();
@@ -108,7 +113,7 @@ impl ReadProse {
             for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
                 let term = *known.entry(word.text).or_insert_with(|| {
-                    stems.push(stemmer.stem(word.text));
+                    stems.push(known_stems.stem(&stemmer, word.text));
                     TermId(number(stems.len() - 1))
                 });
                 while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {

@@ -15,6 +15,9 @@ pub struct Node(u32);
 /// Numbers for phrases, which are never forgotten. Memory: O(terms of all phrases).
 #[derive(Debug)]
 pub struct Trie {
+    /// Where phrases begin, by the number of their first term: asked for every word of a site.
+    first: Vec<Option<Node>>,
+    /// Where they go on.
     next: FxHashMap<(Node, TermId), Node>,
     phrases: Vec<Option<PhraseId>>,
     count: u32,
@@ -22,7 +25,7 @@ pub struct Trie {
 
 impl Default for Trie {
     fn default() -> Self {
-        Self { next: FxHashMap::default(), phrases: vec![None], count: 0 }
+        Self { first: Vec::new(), next: FxHashMap::default(), phrases: vec![None], count: 0 }
     }
 }
 
@@ -34,7 +37,16 @@ impl Trie {
         let mut at = Self::START;
         for term in terms {
             let fresh = Node(u32::try_from(self.phrases.len()).unwrap_or(u32::MAX));
-            at = *self.next.entry((at, *term)).or_insert(fresh);
+            at = match at {
+                Self::START => {
+                    let number = term.0 as usize;
+                    if number >= self.first.len() {
+                        self.first.resize(number + 1, None);
+                    }
+                    *self.first[number].get_or_insert(fresh)
+                }
+                _ => *self.next.entry((at, *term)).or_insert(fresh),
+            };
             if at == fresh {
                 self.phrases.push(None);
             }
@@ -56,7 +68,10 @@ impl Trie {
 
     /// O(1).
     pub fn step(&self, from: Node, term: TermId) -> Option<Node> {
-        self.next.get(&(from, term)).copied()
+        match from {
+            Self::START => self.first.get(term.0 as usize).copied().flatten(),
+            _ => self.next.get(&(from, term)).copied(),
+        }
     }
 
     /// The phrase that ends here.

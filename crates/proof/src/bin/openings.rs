@@ -44,8 +44,9 @@ fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
     {
         let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
         for some in pages.chunks(AT_ONCE) {
+            let sitting = judge.sit();
             let found: Vec<_> =
-                some.par_iter().map(|page| (*page, judge.candidates(*page, OpeningIndex::MOST))).collect();
+                some.par_iter().map(|page| (*page, sitting.candidates(*page, OpeningIndex::MOST))).collect();
             found.into_iter().for_each(|(page, row)| board.put(page, row));
         }
     }

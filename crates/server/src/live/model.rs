@@ -11,7 +11,7 @@ use strelm_core::document::{ContentHash, Document, TextSpan};
 use strelm_core::language::fold;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::{
-    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, Tally, Taste, Unwanted,
+    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, OpeningIndex, Tally, Taste, Unwanted,
 };
 use strelm_core::phrases::{PhraseBook, ReadProse};
 use strelm_core::site::{Address, OutLink, PageId, Site};
@@ -281,8 +281,9 @@ impl Model {
         self.board.is_complete()
     }
 
-    pub(super) fn candidates(&self, page: PageId) -> Vec<Candidate> {
-        self.judge().candidates(page, strelm_core::openings::OpeningIndex::MOST)
+    /// Looks at some pages, side by side.
+    pub(super) fn look_at(&self, pages: Vec<PageId>) -> Vec<(PageId, Vec<Candidate>)> {
+        look_at(self.judge(), pages)
     }
 
     pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) {
@@ -306,10 +307,7 @@ impl Model {
         if quick.len() == MOST_COUNTED || quick.iter().map(words_of).sum::<usize>() > MOST_WORDS_AT_ONCE {
             quick.clear();
         }
-        let found: Vec<_> = quick
-            .into_par_iter()
-            .map(|page| (page, judge.candidates(page, strelm_core::openings::OpeningIndex::MOST)))
-            .collect();
+        let found = look_at(judge, quick);
         found.into_iter().for_each(|(page, row)| board.put(page, row));
         let wanted = Wanted { site, book, versions, passes, planned, rules, never_words, today: *today };
         let manners = Manners { limits: Some(rules.limits), worn: Some(planned.worn()), words_twice: false };
@@ -382,6 +380,11 @@ impl Model {
     pub fn planned_on(&self, source: PageId) -> impl Iterator<Item = &TakenLink> {
         self.planned.on(source)
     }
+}
+
+fn look_at(judge: Judge<'_>, pages: Vec<PageId>) -> Vec<(PageId, Vec<Candidate>)> {
+    let sitting = judge.sit();
+    pages.into_par_iter().map(|page| (page, sitting.candidates(page, OpeningIndex::MOST))).collect()
 }
 
 fn hash(text: &str) -> u64 {

@@ -4,8 +4,6 @@ use std::sync::atomic::Ordering;
 use std::sync::{Arc, Weak};
 use std::time::{Duration, Instant};
 
-use rayon::iter::{IntoParallelIterator, ParallelIterator};
-
 use super::registry::LiveSite;
 
 /// Pages that are looked at between two changes of the model.
@@ -59,8 +57,7 @@ fn look_at_some(live: &LiveSite) -> bool {
     let (found, seen) = {
         let model = live.read();
         let (pages, seen) = model.waiting(AT_ONCE);
-        let found: Vec<_> = pages.into_par_iter().map(|page| (page, model.candidates(page))).collect();
-        (found, seen)
+        (model.look_at(pages), seen)
     };
     let mut model = live.write();
     // What changed meanwhile is looked at again.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::{Document, Region};
-use strelm_core::language::Language;
+use strelm_core::language::{Language, Stems};
 use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, BlockKey, OutLink, PageId};
 use strelm_store::{PgPool, SiteId, StoreError, page};
@@ -37,12 +37,13 @@ pub async fn page_deltas(
     let languages: HashMap<PageId, Language> =
         known.iter().map(|known| (known.facts.id, known.facts.language)).collect();
     let parse = move || -> BTreeMap<_, _> {
+        let stems = Stems::default();
         let parse = |text: page::PageText| {
             let parsed = text.source.map(|source| {
                 let mut document = Document::read(source.text, source.format);
                 document.mark_furniture(&furniture);
                 let language = languages.get(&text.page).copied().unwrap_or(Language::Other);
-                let prose = ReadProse::of(&document, language);
+                let prose = ReadProse::with(&stems, &document, language);
                 (document, prose, source.hash)
             });
             (text.page, (parsed, text.ids))

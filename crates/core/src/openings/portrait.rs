@@ -1,0 +1,80 @@
+//! What is known of a page as a target, whatever page would lead to it.
+
+use std::sync::{Arc, PoisonError, RwLock};
+
+use rustc_hash::FxHashMap;
+
+use super::features::{FEATURES, Features, NEED, need_features};
+use super::theme::Subject;
+use crate::phrases::{NameSource, PhraseBook, TermId};
+use crate::site::{PageId, Site};
+
+/// A page as a target.
+#[derive(Default)]
+pub(super) struct Portrait<'b> {
+    pub subject: Option<Subject<'b>>,
+    /// Links in content that lead to it.
+    pub to_page: u32,
+    pub need: [f32; NEED.end - NEED.start],
+    pub title_words: usize,
+    /// The words of its title with how telling they are.
+    pub title: Vec<(TermId, f32)>,
+    /// Pages on which the most common of its own names stands.
+    pub named_on: u32,
+}
+
+impl<'b> Portrait<'b> {
+    /// O(terms of the page + its names).
+    fn of(site: &Site, book: &'b PhraseBook, page: PageId) -> Self {
+        let mut features: Features = [0.0; FEATURES];
+        need_features(book, &site.figures(page).unwrap_or_default(), page, &mut features);
+        let mut need = [0.0; NEED.end - NEED.start];
+        need.copy_from_slice(&features[NEED]);
+        let title = book.names(page).iter().find(|name| name.source == NameSource::Title);
+        let pages = book.prose_count() as f32;
+        let weight = |term: &TermId| (1.0 + pages / book.document_frequency(*term).max(1) as f32).ln();
+        let own_names = book.names(page).iter().filter(|name| name.source.is_own());
+        Self {
+            subject: Subject::of(book, page),
+            to_page: book.anchors().to_page(page),
+            need,
+            title_words: title.map_or(8, |name| name.terms.len()),
+            title: title.map(|name| name.terms.iter().map(|term| (*term, weight(term))).collect()).unwrap_or_default(),
+            named_on: own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default(),
+        }
+    }
+}
+
+/// What was found out of pages while others were judged, so that it is not found out for each of them. It holds as long
+/// as site and book do not change. Memory: O(pages that were met).
+pub(super) struct Portraits<'b> {
+    site: &'b Site,
+    book: &'b PhraseBook,
+    portraits: RwLock<FxHashMap<PageId, Arc<Portrait<'b>>>>,
+    /// Pages to which the content of a page leads, ascending.
+    out: RwLock<FxHashMap<PageId, Arc<[PageId]>>>,
+}
+
+impl<'b> Portraits<'b> {
+    pub fn new(site: &'b Site, book: &'b PhraseBook) -> Self {
+        Self { site, book, portraits: RwLock::default(), out: RwLock::default() }
+    }
+
+    pub fn of(&self, page: PageId) -> Arc<Portrait<'b>> {
+        remembered(&self.portraits, page, || Arc::new(Portrait::of(self.site, self.book, page)))
+    }
+
+    pub fn out_of(&self, page: PageId) -> Arc<[PageId]> {
+        remembered(&self.out, page, || self.book.anchors().out_of(page).into())
+    }
+}
+
+/// What is known, or is found out now. Two that ask at the same time may both find it out.
+fn remembered<T: Clone>(known: &RwLock<FxHashMap<PageId, T>>, page: PageId, find: impl FnOnce() -> T) -> T {
+    // What was put in is whole, whatever became of whoever put it there.
+    if let Some(found) = known.read().unwrap_or_else(PoisonError::into_inner).get(&page) {
+        return found.clone();
+    }
+    let found = find();
+    known.write().unwrap_or_else(PoisonError::into_inner).entry(page).or_insert(found).clone()
+}
