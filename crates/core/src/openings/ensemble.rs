@@ -67,9 +67,9 @@ pub struct Ensemble {
 #[derive(Debug, Clone, PartialEq, Default)]
 struct Grove {
     depth: usize,
-    /// Of each tree the splits, level by level: what follows split `n` are `2n + 1` and `2n + 2`.
+    /// Of each tree the splits, level by level from the second place on: what follows split `n` are `2n` and `2n + 1`.
     splits: Vec<Split>,
-    /// Of each tree the leaves, one more than splits.
+    /// Of each tree the leaves, as many as splits with the empty first place.
     leaves: Vec<f32>,
 }
 
@@ -86,6 +86,7 @@ impl Grove {
         let mut grove = Self { depth, splits: Vec::new(), leaves: Vec::new() };
         for tree in trees {
             let mut level = vec![tree];
+            grove.splits.push(Split { feature: 0, below: f32::INFINITY });
             for _ in 0..depth {
                 grove.splits.extend(level.iter().map(|tree| tree.split()));
                 level = level.into_iter().flat_map(Tree::sides).collect();
@@ -108,19 +109,33 @@ impl Grove {
 
     /// What each of some rows adds up to. O(rows × trees × depth).
     fn sums<const N: usize>(&self, rows: &[&Features; N]) -> [f32; N] {
-        let mut sums = [0.0; N];
-        let per_tree = (1 << self.depth) - 1;
-        if per_tree == 0 {
-            return [self.leaves.iter().sum(); N];
+        // A size that the compiler knows spares a look at the bounds at every step.
+        match self.depth {
+            0 => [self.leaves.iter().sum(); N],
+            1 => self.sums_of_size::<N, 2>(rows),
+            2 => self.sums_of_size::<N, 4>(rows),
+            3 => self.sums_of_size::<N, 8>(rows),
+            4 => self.sums_of_size::<N, 16>(rows),
+            5 => self.sums_of_size::<N, 32>(rows),
+            6 => self.sums_of_size::<N, 64>(rows),
+            7 => self.sums_of_size::<N, 128>(rows),
+            _ => self.sums_of_size::<N, { 1 << MOST_DEPTH }>(rows),
         }
-        for (splits, leaves) in self.splits.chunks_exact(per_tree).zip(self.leaves.chunks_exact(per_tree + 1)) {
+    }
+
+    /// `SIZE` is the number of leaves of each tree.
+    fn sums_of_size<const N: usize, const SIZE: usize>(&self, rows: &[&Features; N]) -> [f32; N] {
+        let mut sums = [0.0; N];
+        let (splits, _) = self.splits.as_chunks::<SIZE>();
+        let (leaves, _) = self.leaves.as_chunks::<SIZE>();
+        for (splits, leaves) in splits.iter().zip(leaves) {
             for (row, sum) in rows.iter().zip(&mut sums) {
-                let mut at = 0;
-                for _ in 0..self.depth {
-                    let Split { feature, below } = splits[at];
-                    at = 2 * at + 2 - usize::from(row[usize::from(feature)] < below);
+                let mut at = 1;
+                for _ in 0..SIZE.ilog2() {
+                    let Split { feature, below } = splits[at % SIZE];
+                    at = 2 * at + 1 - usize::from(row[usize::from(feature)] < below);
                 }
-                *sum += leaves[at - per_tree];
+                *sum += leaves[at % SIZE];
             }
         }
         sums

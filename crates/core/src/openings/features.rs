@@ -105,7 +105,7 @@ pub(super) fn judge_with<'b>(
     let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return Vec::new() };
     let mut page = Page::of(portraits, book, source, prose, &mentions);
     let mut seen: FxHashMap<PageId, (u32, bool)> = FxHashMap::default();
-    let mut judged = Vec::new();
+    let mut judged = Vec::with_capacity(mentions.len());
     for mention in &mentions {
         let (before, is_wanted) = seen.entry(mention.target()).or_insert_with(|| (0, wanted(mention.target())));
         if *is_wanted {
