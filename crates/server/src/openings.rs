@@ -59,8 +59,7 @@ impl Openings {
             .par_iter()
             .map(|page| {
                 let text = &texts[page.0 as usize - 1];
-                let places = sitting.candidates(*page, limits.most_candidates());
-                let chosen = judge.chosen_of(&places, *page, &AllWanted, manners, limits);
+                let chosen = sitting.chosen(*page, &AllWanted, manners, limits);
                 let lines = chosen.iter().filter_map(|(candidate, weighed)| {
                     let fit = Fit::of(&ensemble, weighed, judge.taste);
                     let words = judge.words_of(*page, candidate);

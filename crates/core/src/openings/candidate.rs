@@ -2,10 +2,11 @@
 
 use rustc_hash::FxHashMap;
 
+use super::choice::Manners;
 use super::features::{FEATURES, Features, judge_with, need_features};
-use super::find::Judge;
+use super::find::{Judge, Limits, Unwanted};
 use super::fit::Part;
-use super::portrait::Portraits;
+use super::portrait::{Memo, Portraits};
 use crate::phrases::{Mention, PhraseId};
 use crate::site::{Figures, PageId};
 
@@ -69,6 +70,7 @@ impl Candidate {
 pub struct Sitting<'j> {
     judge: Judge<'j>,
     portraits: Portraits<'j>,
+    needs: Memo<Need>,
 }
 
 impl Sitting<'_> {
@@ -77,12 +79,25 @@ impl Sitting<'_> {
         let anchors = self.judge.book.anchors();
         self.judge.ranked(&self.portraits, source, most, |target| !anchors.is_linked_in_prose(source, target))
     }
+
+    /// As [`Judge::chosen`].
+    pub fn chosen(
+        &self,
+        source: PageId,
+        unwanted: &impl Unwanted,
+        manners: Manners<'_>,
+        limits: Limits,
+    ) -> Vec<(Candidate, Weighed)> {
+        let row = self.candidates(source, limits.most_candidates());
+        let need = |target| self.needs.of(target, || self.judge.need(target));
+        self.judge.chosen_of(&row, need, source, unwanted, manners, limits)
+    }
 }
 
 impl<'j> Judge<'j> {
     /// To judge many pages. Nothing is looked at yet.
     pub fn sit(self) -> Sitting<'j> {
-        Sitting { judge: self, portraits: Portraits::new(self.site, self.book) }
+        Sitting { judge: self, portraits: Portraits::new(self.site, self.book), needs: Memo::default() }
     }
 
     /// The best places of a page for each target that its running text does not lead to, at most `most` places, the

@@ -2,7 +2,10 @@
 
 use std::collections::HashSet;
 
-use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefMutIterator, ParallelIterator};
+use rayon::iter::{
+    IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, IntoParallelRefMutIterator,
+    ParallelIterator,
+};
 
 use crate::document::{Document, Region};
 use crate::language::{Language, Stems, recognise};
@@ -34,7 +37,8 @@ impl Corpus {
     /// The same, with what is wanted of each document beyond that, in the order of the pages; the rest of it is let go.
     pub fn keeping<T>(entry: Address, mut pages: Vec<CorpusPage>, keep: impl Fn(Document) -> T) -> (Self, Vec<T>) {
         let mut repetition = Repetition::default();
-        pages.iter().for_each(|page| repetition.add(&BlockKey::all(&page.document)));
+        let keys: Vec<_> = pages.par_iter().map(|page| BlockKey::all(&page.document)).collect();
+        keys.into_iter().for_each(|keys| repetition.add(&keys));
         let furniture = repetition.furniture();
         let known: HashSet<Address> = pages.iter().map(|page| page.address.clone()).collect();
         let marked = pages.par_iter_mut().zip((1..u32::MAX).into_par_iter()).map(|(page, number)| {

@@ -126,6 +126,11 @@ pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into:
     into[NEED].copy_from_slice(&[to_page.ln_1p(), depth, (figures.links_in as f32).ln_1p()]);
 }
 
+/// How many numbers the wording has, and which of them tell how the words are written where they stand.
+const WORDING: usize = 20;
+const CAPITAL: usize = 10;
+const CODE: usize = 15;
+
 /// What the mentions of one page have in common.
 struct Page<'p> {
     book: &'p PhraseBook,
@@ -140,8 +145,8 @@ struct Page<'p> {
     covers: Vec<(u32, u32)>,
     links_a_page: f32,
     blocks_with: FxHashMap<PhraseId, u32>,
-    /// How words of the page stand in names, as [`form`] tells.
-    forms: FxHashMap<(PhraseId, PageId, &'p str), f32>,
+    /// What the wording tells of words of the page that name a target, wherever they stand.
+    wordings: FxHashMap<(PhraseId, PageId, &'p str), [f32; WORDING]>,
 }
 
 /// What is known of a target from one page.
@@ -246,7 +251,7 @@ impl<'p> Page<'p> {
             covers,
             links_a_page,
             blocks_with,
-            forms: FxHashMap::default(),
+            wordings: FxHashMap::default(),
         }
     }
 
@@ -289,15 +294,24 @@ impl<'p> Page<'p> {
     fn features(&mut self, mention: &Mention, before: u32) -> Features {
         let mut all = [0.0; FEATURES];
         let (topic, rest) = all.split_at_mut(16);
-        let (wording, rest) = rest.split_at_mut(20);
+        let (wording, rest) = rest.split_at_mut(WORDING);
         let (place, rest) = rest.split_at_mut(11);
         let (need, variety) = rest.split_at_mut(3);
         let shown = self.shown(mention);
         let key = (mention.phrase, mention.target(), shown);
-        let form = *self.forms.entry(key).or_insert_with(|| form(self.book, mention, shown));
         let Some(target) = self.targets.get(&mention.target()) else { return all };
         self.topic(mention, target, topic);
-        self.wording(mention, target, (shown, form), wording);
+        match self.wordings.get(&key) {
+            Some(known) => wording.copy_from_slice(known),
+            None => {
+                let found = self.wording(mention, target, shown);
+                wording.copy_from_slice(&found);
+                self.wordings.insert(key, found);
+            }
+        }
+        let token = self.prose.tokens()[mention.first];
+        wording[CAPITAL] = f32::from(u8::from(token.has(TokenMarks::CAPITAL)));
+        wording[CODE] = f32::from(u8::from(token.has(TokenMarks::CODE)));
         self.place(mention, before, place);
         need.copy_from_slice(&target.portrait.need);
         let share = mention.naming.anchors as f32 / (target.portrait.to_page as f32 + 1.0);
@@ -334,7 +348,8 @@ impl<'p> Page<'p> {
         ]);
     }
 
-    fn wording(&self, mention: &Mention, target: &Target<'_>, (shown, form): (&str, f32), into: &mut [f32]) {
+    /// But for how the words are written in this place.
+    fn wording(&self, mention: &Mention, target: &Target<'_>, shown: &str) -> [f32; WORDING] {
         let book = self.book;
         let standing = book.standing(mention.phrase);
         let pages = book.prose_count().max(1) as f32;
@@ -352,7 +367,7 @@ impl<'p> Page<'p> {
             Some(NameSource::Slug) => 1.0,
             None => 0.0,
         };
-        into.copy_from_slice(&[
+        [
             linked.ln(),
             (standing.linked as f32).ln_1p(),
             mention.share as f32,
@@ -362,19 +377,19 @@ impl<'p> Page<'p> {
             shown.chars().count() as f32,
             source,
             self.named.get(&mention.phrase).copied().unwrap_or_default(),
-            form,
-            f32::from(u8::from(tokens[0].has(TokenMarks::CAPITAL))),
+            form(book, mention, shown),
+            0.0,
             shape(shown),
             rarest.max(1e-6).ln(),
             commonest,
             mention.len as f32 / target.portrait.title_words.max(1) as f32,
-            f32::from(u8::from(tokens[0].has(TokenMarks::CODE))),
+            0.0,
             standing.stands as f32 / standing.pages.max(1) as f32,
             (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln()
                 - (target.portrait.named_on as f32 + 1.0).ln(),
             (standing.pages as f32).ln_1p(),
             self.links_a_page,
-        ]);
+        ]
     }
 
     fn place(&self, mention: &Mention, before: u32, into: &mut [f32]) {

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::candidate::{Candidate, Weighed};
+use super::candidate::{Candidate, Need, Weighed};
 use super::choice::Manners;
 use super::ensemble::Ensemble;
 use super::features::judge;
@@ -41,7 +41,7 @@ pub struct Limits {
 
 impl Limits {
     /// Places to look for on a page, from which the openings are chosen.
-    pub fn most_candidates(self) -> usize {
+    pub(super) fn most_candidates(self) -> usize {
         OpeningIndex::MOST.max(self.most * 6)
     }
 }
@@ -172,32 +172,33 @@ impl Judge<'_> {
         manners: Manners<'_>,
         limits: Limits,
     ) -> Vec<(Candidate, Weighed)> {
+        let mut needs = FxHashMap::default();
+        let need = |target| *needs.entry(target).or_insert_with(|| self.need(target));
         match index.and_then(|index| index.row(source)) {
-            Some(row) => self.chosen_of(row, source, unwanted, manners, limits),
+            Some(row) => self.chosen_of(row, need, source, unwanted, manners, limits),
             None => {
                 let found = self.candidates(source, limits.most_candidates());
-                self.chosen_of(&found, source, unwanted, manners, limits)
+                self.chosen_of(&found, need, source, unwanted, manners, limits)
             }
         }
     }
 
-    /// The same of the candidates of the page. O(candidates²).
-    pub fn chosen_of(
+    /// The same of some candidates of the page; `need` tells how much their targets lack links. O(candidates²).
+    pub(super) fn chosen_of(
         self,
         row: &[Candidate],
+        mut need: impl FnMut(PageId) -> Need,
         source: PageId,
         unwanted: &impl Unwanted,
         manners: Manners<'_>,
         limits: Limits,
     ) -> Vec<(Candidate, Weighed)> {
-        let mut needs = FxHashMap::default();
         let wanted = row.iter().filter_map(|candidate| {
             let target = candidate.target;
             if unwanted.pair(source, target) || !self.is_open(source, target) {
                 return None;
             }
-            let need = *needs.entry(target).or_insert_with(|| self.need(target));
-            let weighed = self.weigh_with(candidate, &need);
+            let weighed = self.weigh_with(candidate, &need(target));
             let is_wanted =
                 self.is_fit(&weighed, limits) && !unwanted.words(source, target, self.words_of(source, candidate));
             is_wanted.then_some((*candidate, weighed))

@@ -50,31 +50,42 @@ impl<'b> Portrait<'b> {
 pub(super) struct Portraits<'b> {
     site: &'b Site,
     book: &'b PhraseBook,
-    portraits: RwLock<FxHashMap<PageId, Arc<Portrait<'b>>>>,
+    portraits: Memo<Arc<Portrait<'b>>>,
     /// Pages to which the content of a page leads, ascending.
-    out: RwLock<FxHashMap<PageId, Arc<[PageId]>>>,
+    out: Memo<Arc<[PageId]>>,
 }
 
 impl<'b> Portraits<'b> {
     pub fn new(site: &'b Site, book: &'b PhraseBook) -> Self {
-        Self { site, book, portraits: RwLock::default(), out: RwLock::default() }
+        Self { site, book, portraits: Memo::default(), out: Memo::default() }
     }
 
     pub fn of(&self, page: PageId) -> Arc<Portrait<'b>> {
-        remembered(&self.portraits, page, || Arc::new(Portrait::of(self.site, self.book, page)))
+        self.portraits.of(page, || Arc::new(Portrait::of(self.site, self.book, page)))
     }
 
     pub fn out_of(&self, page: PageId) -> Arc<[PageId]> {
-        remembered(&self.out, page, || self.book.anchors().out_of(page).into())
+        self.out.of(page, || self.book.anchors().out_of(page).into())
     }
 }
 
-/// What is known, or is found out now. Two that ask at the same time may both find it out.
-fn remembered<T: Clone>(known: &RwLock<FxHashMap<PageId, T>>, page: PageId, find: impl FnOnce() -> T) -> T {
-    // What was put in is whole, whatever became of whoever put it there.
-    if let Some(found) = known.read().unwrap_or_else(PoisonError::into_inner).get(&page) {
-        return found.clone();
+/// What was found out of pages. It may be asked from several threads; two that ask at the same time may both find it out.
+pub(super) struct Memo<T>(RwLock<FxHashMap<PageId, T>>);
+
+impl<T> Default for Memo<T> {
+    fn default() -> Self {
+        Self(RwLock::default())
     }
-    let found = find();
-    known.write().unwrap_or_else(PoisonError::into_inner).entry(page).or_insert(found).clone()
+}
+
+impl<T: Clone> Memo<T> {
+    /// What is known, or is found out now. O(1) beside finding out.
+    pub fn of(&self, page: PageId, find: impl FnOnce() -> T) -> T {
+        // What was put in is whole, whatever became of whoever put it there.
+        if let Some(found) = self.0.read().unwrap_or_else(PoisonError::into_inner).get(&page) {
+            return found.clone();
+        }
+        let found = find();
+        self.0.write().unwrap_or_else(PoisonError::into_inner).entry(page).or_insert(found).clone()
+    }
 }

@@ -12,7 +12,7 @@ use super::meaning::{is_near, is_ordinary, stands_out, without_parts};
 use super::mention::{Mention, Naming};
 use super::names::{Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
 use super::places::{each_phrase, may_carry, places_of};
-use super::prose::{Prose, ReadProse};
+use super::prose::{Prose, ReadProse, Token};
 use super::trie::{PhraseId, Trie};
 use crate::document::Document;
 use crate::language::{Language, Stemmer, StopWords, fold, words};
@@ -355,12 +355,13 @@ impl PhraseBook {
     pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
         let Some(prose) = self.prose.get(&source) else { return Vec::new() };
         let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
+        let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
         let mut found = Vec::new();
         each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
             if is_linked || !may_carry(prose, first, len) {
                 return;
             }
-            let shown = |token: &super::prose::Token| prose.text().get(token.span().range()).unwrap_or_default();
+            let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
             if self.phrases[phrase.0 as usize].is_shouted
                 && !prose.tokens()[first..first + len].iter().all(|token| is_shouted(shown(token)))
             {
@@ -369,12 +370,12 @@ impl PhraseBook {
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
             let is_marked = len > 1 || stands_out(prose, first);
+            let word = shown(&prose.tokens()[first]);
+            let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
             let names = |naming: &&Naming| {
                 naming.page != source
                     && (is_marked || !is_ordinary(naming))
-                    && (len > 1
-                        || naming.anchors > 0
-                        || self.is_form_of(naming.page, phrase, shown(&prose.tokens()[first])))
+                    && (len > 1 || naming.anchors > 0 || is_form(naming.page))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
                 found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
