@@ -35,7 +35,10 @@ impl Corpus {
     }
 
     /// The same, with what is wanted of each document beyond that, in the order of the pages; the rest of it is let go.
-    pub fn keeping<T>(entry: Address, mut pages: Vec<CorpusPage>, keep: impl Fn(Document) -> T) -> (Self, Vec<T>) {
+    pub fn keeping<T>(entry: Address, mut pages: Vec<CorpusPage>, keep: impl Fn(Document) -> T + Sync) -> (Self, Vec<T>)
+    where
+        T: Send,
+    {
         let mut repetition = Repetition::default();
         let keys: Vec<_> = pages.par_iter().map(|page| BlockKey::all(&page.document)).collect();
         keys.into_iter().for_each(|keys| repetition.add(&keys));
@@ -58,14 +61,14 @@ impl Corpus {
             let put = || {
                 read.into_iter().for_each(|(facts, document, prose)| {
                     corpus.put(&known, facts, &document, prose);
-                    kept.push(document);
+                    kept.push(keep(document));
                 });
             };
             ((), read) = rayon::join(put, || read_prose(&stems, next));
         }
         corpus.book.settle();
         corpus.site.settle();
-        (corpus, kept.into_iter().map(keep).collect())
+        (corpus, kept)
     }
 
     fn put(&mut self, known: &HashSet<Address>, facts: PageFacts, document: &Document, prose: ReadProse) {
