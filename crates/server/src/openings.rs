@@ -5,14 +5,18 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
+use percent_encoding::percent_decode_str;
+use rayon::iter::{IndexedParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
 use strelm_core::document::{Document, TextLayer, TextSpan};
 use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
-use strelm_core::site::{Address, PageId};
-use strelm_sources::folder::{self, FolderFile};
+use strelm_core::site::{Address, PageFacts, PageId};
+use strelm_sources::folder::{self, FolderError, FolderFile};
 
 const BASE: &str = "http://folder.invalid/";
+
+/// Pages that are looked at between two times that lines are printed.
+const AT_ONCE: usize = 256;
 
 #[derive(Debug, clap::Args)]
 pub struct Openings {
@@ -43,40 +47,42 @@ impl Openings {
             Some(file) => Ensemble::parse(&std::fs::read_to_string(file)?)?,
             None => Ensemble::shipped()?,
         };
-        let (paths, pages) = read(&self.folder)?;
         let base = Address::parse(BASE)?;
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
-        let sources: HashMap<PageId, String> = (1..).map(PageId).zip(paths).collect();
-        let numbers: Vec<PageId> = (1..).map(PageId).take(pages.len()).collect();
-        let (corpus, texts) = Corpus::keeping(entry, pages, Document::into_text);
+        let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
+        let read = |path: &PathBuf| read(&self.folder, path, &base);
+        let (corpus, texts) = Corpus::read(entry, &paths, read, Document::into_text)?;
+        let pages: Vec<&PageFacts> = corpus.site.pages().collect();
+        let sources: HashMap<PageId, String> = pages.iter().map(|page| (page.id, path_of(&page.address))).collect();
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let sitting = judge.sit();
-        let lines: Vec<String> = numbers
-            .par_iter()
-            .map(|page| {
-                let text = &texts[page.0 as usize - 1];
-                let chosen = sitting.chosen(*page, &AllWanted, manners, limits);
-                let lines = chosen.iter().filter_map(|(candidate, weighed)| {
-                    let fit = Fit::of(&ensemble, weighed, judge.taste);
-                    let words = judge.words_of(*page, candidate);
-                    let between = (sources.get(page)?, sources.get(&candidate.target)?);
-                    if self.jsonl {
-                        return row(between, words, &fit, text);
-                    }
-                    let sentence = text.slice(judge.sentence_of(*page, words)).replace('\n', " ");
-                    let (anchor, (source, target)) = (text.slice(words), between);
-                    Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
-                });
-                lines.collect()
-            })
-            .collect();
+        let lines = |(page, text): (&&PageFacts, &TextLayer)| -> String {
+            let page = page.id;
+            let chosen = sitting.chosen(page, &AllWanted, manners, limits);
+            let lines = chosen.iter().filter_map(|(candidate, weighed)| {
+                let fit = Fit::of(&ensemble, weighed, judge.taste);
+                let words = judge.words_of(page, candidate);
+                let between = (sources.get(&page)?, sources.get(&candidate.target)?);
+                if self.jsonl {
+                    return row(between, words, &fit, text);
+                }
+                let sentence = text.slice(judge.sentence_of(page, words)).replace('\n', " ");
+                let (anchor, (source, target)) = (text.slice(words), between);
+                Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
+            });
+            lines.collect()
+        };
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-        for line in lines {
-            out.write_all(line.as_bytes())?;
+        // Pages are numbered in the order of their texts.
+        for (pages, texts) in pages.chunks(AT_ONCE).zip(texts.chunks(AT_ONCE)) {
+            let lines: Vec<String> = pages.par_iter().zip(texts).map(lines).collect();
+            for line in lines {
+                out.write_all(line.as_bytes())?;
+            }
         }
         Ok(out.flush()?)
     }
@@ -111,23 +117,17 @@ fn row((source, target): (&String, &String), words: TextSpan, fit: &Fit, text: &
     Some(serde_json::to_string(&row).ok()? + "\n")
 }
 
-/// The paths of all pages and their documents, in the same order.
-fn read(folder: &Path) -> anyhow::Result<(Vec<String>, Vec<CorpusPage>)> {
-    let base = Address::parse(BASE)?;
-    let files: Vec<_> = folder::paths(folder).collect();
-    let pages: Result<Vec<_>, folder::FolderError> = files
-        .into_par_iter()
-        .map(|path| folder::file(folder, &path?))
-        .filter_map(|file| match file {
-            Ok(FolderFile::Page { path, format, text, .. }) => {
-                let document = Document::read(text, format);
-                address_of(&base, &path).map(|address| Ok((path, CorpusPage { address, document })))
-            }
-            Ok(FolderFile::Other { .. }) => None,
-            Err(error) => Some(Err(error)),
-        })
-        .collect();
-    Ok(pages?.into_iter().unzip())
+/// A file of the folder, when it is a page.
+fn read(folder: &Path, path: &Path, base: &Address) -> Result<Option<CorpusPage>, FolderError> {
+    let FolderFile::Page { path, format, text, .. } = folder::file(folder, path)? else { return Ok(None) };
+    let page = |address| CorpusPage { address, document: Document::read(text, format) };
+    Ok(address_of(base, &path).map(page))
+}
+
+/// The path of a page relative to the folder.
+fn path_of(address: &Address) -> String {
+    let path = address.as_url().path().trim_start_matches('/');
+    percent_decode_str(path).decode_utf8_lossy().into_owned()
 }
 
 fn address_of(base: &Address, path: &str) -> Option<Address> {

@@ -95,7 +95,8 @@ pub struct Document {
 
 impl Document {
     /// The text layer alone, with the places in the source; all else is let go.
-    pub fn into_text(self) -> TextLayer {
+    pub fn into_text(mut self) -> TextLayer {
+        self.text.shrink_to_fit();
         self.text
     }
 

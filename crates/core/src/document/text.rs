@@ -45,6 +45,11 @@ impl TextLayer {
         Self { text: String::with_capacity(text), runs: Vec::with_capacity(runs) }
     }
 
+    pub(crate) fn shrink_to_fit(&mut self) {
+        self.text.shrink_to_fit();
+        self.runs.shrink_to_fit();
+    }
+
     pub fn as_str(&self) -> &str {
         &self.text
     }

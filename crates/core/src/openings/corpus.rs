@@ -1,11 +1,9 @@
 //! A whole site at once, from its documents: for the command line, for training and for judging.
 
 use std::collections::HashSet;
+use std::convert::Infallible;
 
-use rayon::iter::{
-    IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, IntoParallelRefMutIterator,
-    ParallelIterator,
-};
+use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
 use crate::document::{Document, Region};
 use crate::language::{Language, Stems, recognise};
@@ -21,6 +19,20 @@ pub struct CorpusPage {
     pub document: Document,
 }
 
+/// What is found out of all pages before their prose is read.
+#[derive(Default)]
+struct First {
+    addresses: HashSet<Address>,
+    repetition: Repetition,
+}
+
+impl First {
+    fn add(&mut self, address: &Address, blocks: &HashSet<BlockKey>) {
+        self.addresses.insert(address.clone());
+        self.repetition.add(blocks);
+    }
+}
+
 /// Pages, links and phrases of a site, counted and settled.
 pub struct Corpus {
     pub site: Site,
@@ -31,44 +43,83 @@ impl Corpus {
     /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
     /// documents, what is repeated all over the site is marked as furniture.
     pub fn of(entry: Address, pages: Vec<CorpusPage>) -> Self {
-        Self::keeping(entry, pages, |_| ()).0
+        let mut first = First::default();
+        let keys: Vec<_> = pages.par_iter().map(|page| BlockKey::all(&page.document)).collect();
+        keys.into_iter().zip(&pages).for_each(|(keys, page)| first.add(&page.address, &keys));
+        let read = |page| Ok::<_, Infallible>(Some(page));
+        let Ok((corpus, _)) = Self::build(entry, &first, pages.into_iter(), read, |_| ());
+        corpus
     }
 
-    /// The same, with what is wanted of each document beyond that, in the order of the pages; the rest of it is let go.
-    pub fn keeping<T>(entry: Address, mut pages: Vec<CorpusPage>, keep: impl Fn(Document) -> T + Sync) -> (Self, Vec<T>)
+    /// The same of pages that are read twice by `read`, so that not all documents are in memory at once; `None` is no
+    /// page. Gives also what is wanted of each page beyond the corpus, in the order of the pages.
+    ///
+    /// # Errors
+    /// The first that `read` gives.
+    pub fn read<P, T, E>(
+        entry: Address,
+        places: &[P],
+        read: impl Fn(&P) -> Result<Option<CorpusPage>, E> + Sync,
+        keep: impl Fn(Document) -> T + Sync,
+    ) -> Result<(Self, Vec<T>), E>
     where
+        P: Sync,
         T: Send,
+        E: Send,
     {
-        let mut repetition = Repetition::default();
-        let keys: Vec<_> = pages.par_iter().map(|page| BlockKey::all(&page.document)).collect();
-        keys.into_iter().for_each(|keys| repetition.add(&keys));
-        let furniture = repetition.furniture();
-        let known: HashSet<Address> = pages.iter().map(|page| page.address.clone()).collect();
-        let marked = pages.par_iter_mut().zip((1..u32::MAX).into_par_iter()).map(|(page, number)| {
-            page.document.mark_furniture(&furniture);
-            facts(PageId(number), page)
-        });
-        let facts: Vec<PageFacts> = marked.collect();
-        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
-        facts.iter().for_each(|facts| corpus.book.put_page(facts));
-        let mut kept = Vec::with_capacity(pages.len());
-        let mut pages = facts.into_iter().zip(pages.into_iter().map(|page| page.document));
+        let mut first = First::default();
+        for some in places.chunks(AT_ONCE) {
+            let pages =
+                some.par_iter().map(|place| Ok(read(place)?.map(|page| (BlockKey::all(&page.document), page.address))));
+            let pages: Vec<_> = pages.collect::<Result<_, E>>()?;
+            pages.into_iter().flatten().for_each(|(keys, address)| first.add(&address, &keys));
+        }
+        Self::build(entry, &first, places.iter(), read, keep)
+    }
+
+    fn build<P, T, E>(
+        entry: Address,
+        first: &First,
+        mut places: impl Iterator<Item = P>,
+        read: impl Fn(P) -> Result<Option<CorpusPage>, E> + Sync,
+        keep: impl Fn(Document) -> T + Sync,
+    ) -> Result<(Self, Vec<T>), E>
+    where
+        P: Send,
+        T: Send,
+        E: Send,
+    {
+        let furniture = first.repetition.furniture();
         let stems = Stems::default();
-        let mut read = read_prose(&stems, pages.by_ref().take(AT_ONCE).collect());
+        let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
+            let read = some.into_par_iter().map(|place| {
+                let Some(mut page) = read(place)? else { return Ok(None) };
+                page.document.mark_furniture(&furniture);
+                let facts = facts(&page);
+                let prose = ReadProse::with(&stems, &page.document, facts.language);
+                Ok(Some((facts, page.document, prose)))
+            });
+            read.collect()
+        };
+        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
+        let mut kept = Vec::new();
+        let mut ready = read_some(places.by_ref().take(AT_ONCE).collect())?;
         // The words of some pages are numbered while those of the next are read.
-        while !read.is_empty() {
-            let next = pages.by_ref().take(AT_ONCE).collect();
+        while !ready.is_empty() {
+            let next = places.by_ref().take(AT_ONCE).collect();
             let put = || {
-                read.into_iter().for_each(|(facts, document, prose)| {
-                    corpus.put(&known, facts, &document, prose);
+                for (mut facts, document, prose) in ready.into_iter().flatten() {
+                    facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
+                    corpus.put(&first.addresses, facts, &document, prose);
                     kept.push(keep(document));
-                });
+                }
             };
-            ((), read) = rayon::join(put, || read_prose(&stems, next));
+            let ((), read) = rayon::join(put, || read_some(next));
+            ready = read?;
         }
         corpus.book.settle();
         corpus.site.settle();
-        (corpus, kept)
+        Ok((corpus, kept))
     }
 
     fn put(&mut self, known: &HashSet<Address>, facts: PageFacts, document: &Document, prose: ReadProse) {
@@ -86,18 +137,10 @@ impl Corpus {
             .iter()
             .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
             .collect();
+        self.book.put_page(&facts);
         self.book.put_read(facts.id, Some((document, prose)), follow);
         self.site.put_page(facts, &links);
     }
-}
-
-/// The prose of some pages, side by side.
-fn read_prose(stems: &Stems, pages: Vec<(PageFacts, Document)>) -> Vec<(PageFacts, Document, ReadProse)> {
-    let read = pages.into_par_iter().map(|(facts, document)| {
-        let prose = ReadProse::with(stems, &document, facts.language);
-        (facts, document, prose)
-    });
-    read.collect()
 }
 
 fn address_behind(page: &Address, href: &str) -> Option<Address> {
@@ -107,7 +150,8 @@ fn address_behind(page: &Address, href: &str) -> Option<Address> {
     }
 }
 
-fn facts(id: PageId, page: &CorpusPage) -> PageFacts {
+/// But for the number.
+fn facts(page: &CorpusPage) -> PageFacts {
     let document = &page.document;
     let heading = document.main_heading();
     let declared = document.head().language.as_deref().map(Language::from_tag);
@@ -116,7 +160,7 @@ fn facts(id: PageId, page: &CorpusPage) -> PageFacts {
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
     let letters: usize = content.map(|block| block.text.len()).sum();
     PageFacts {
-        id,
+        id: PageId(0),
         address: page.address.clone(),
         kind: PageKind::Page,
         title: title.unwrap_or_else(|| page.address.from_root()),

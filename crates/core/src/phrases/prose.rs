@@ -188,6 +188,9 @@ impl ReadProse {
             token.term = numbers[token.term.0 as usize];
         }
         prose.bag = bag_of(&prose.tokens);
+        // They stay for as long as the site is in memory.
+        prose.tokens.shrink_to_fit();
+        prose.blocks.shrink_to_fit();
         prose
     }
 }

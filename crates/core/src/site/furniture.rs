@@ -2,7 +2,6 @@
 
 use std::collections::{HashMap, HashSet};
 
-use crate::document::text::fold_space;
 use crate::document::{Block, Document, Region};
 
 /// The place and the words of a block: the same on pages on which it is repeated.
@@ -21,11 +20,16 @@ impl BlockKey {
 
     /// O(text of the block).
     pub fn of(document: &Document, block: &Block) -> Self {
-        let text = fold_space(document.text().slice(block.text));
         // FNV-1a, which gives the same on every machine and in every version.
-        let hash = text.bytes().fold(block.place.0 ^ 0xcbf2_9ce4_8422_2325, |hash, byte| {
-            (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3)
-        });
+        let mut hash = block.place.0 ^ 0xcbf2_9ce4_8422_2325;
+        let mut add = |byte: u8| hash = (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3);
+        // White space as one space.
+        for (at, word) in document.text().slice(block.text).split_whitespace().enumerate() {
+            if at > 0 {
+                add(b' ');
+            }
+            word.bytes().for_each(&mut add);
+        }
         Self(hash)
     }
 
