@@ -8,15 +8,16 @@ use anyhow::Context;
 use percent_encoding::percent_decode_str;
 use rayon::iter::{IndexedParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
-use strelm_core::document::{Document, TextLayer, TextSpan};
+use strelm_core::document::{Document, SourcePlaces, TextSpan};
 use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
+use strelm_core::phrases::Prose;
 use strelm_core::site::{Address, PageFacts, PageId};
 use strelm_sources::folder::{self, FolderError, FolderFile};
 
 const BASE: &str = "http://folder.invalid/";
 
 /// Pages that are looked at between two times that lines are printed.
-const AT_ONCE: usize = 256;
+const AT_ONCE: usize = 128;
 
 #[derive(Debug, clap::Args)]
 pub struct Openings {
@@ -51,7 +52,7 @@ impl Openings {
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
         let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(&self.folder, path, &base);
-        let (corpus, texts) = Corpus::read(entry, &paths, read, Document::into_text)?;
+        let (corpus, places) = Corpus::read(entry, &paths, read, Document::into_places)?;
         let pages: Vec<&PageFacts> = corpus.site.pages().collect();
         let sources: HashMap<PageId, String> = pages.iter().map(|page| (page.id, path_of(&page.address))).collect();
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
@@ -60,26 +61,27 @@ impl Openings {
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let sitting = judge.sit();
-        let lines = |(page, text): (&&PageFacts, &TextLayer)| -> String {
+        let lines = |(page, places): (&&PageFacts, &SourcePlaces)| -> String {
             let page = page.id;
+            let text = corpus.book.prose(page).map_or("", Prose::text);
             let chosen = sitting.chosen(page, &AllWanted, manners, limits);
             let lines = chosen.iter().filter_map(|(candidate, weighed)| {
                 let fit = Fit::of(&ensemble, weighed, judge.taste);
                 let words = judge.words_of(page, candidate);
                 let between = (sources.get(&page)?, sources.get(&candidate.target)?);
                 if self.jsonl {
-                    return row(between, words, &fit, text);
+                    return row(between, (words, text.get(words.range())?), &fit, places);
                 }
-                let sentence = text.slice(judge.sentence_of(page, words)).replace('\n', " ");
-                let (anchor, (source, target)) = (text.slice(words), between);
+                let sentence = text.get(judge.sentence_of(page, words).range())?.replace('\n', " ");
+                let (anchor, (source, target)) = (text.get(words.range())?, between);
                 Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
             });
             lines.collect()
         };
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-        // Pages are numbered in the order of their texts.
-        for (pages, texts) in pages.chunks(AT_ONCE).zip(texts.chunks(AT_ONCE)) {
-            let lines: Vec<String> = pages.par_iter().zip(texts).map(lines).collect();
+        // Pages are numbered in the order of their places.
+        for (pages, places) in pages.chunks(AT_ONCE).zip(places.chunks(AT_ONCE)) {
+            let lines: Vec<String> = pages.par_iter().zip(places).map(lines).collect();
             for line in lines {
                 out.write_all(line.as_bytes())?;
             }
@@ -103,13 +105,18 @@ struct Row<'o> {
 }
 
 /// What an opening is as one line of JSON.
-fn row((source, target): (&String, &String), words: TextSpan, fit: &Fit, text: &TextLayer) -> Option<String> {
+fn row(
+    (source, target): (&String, &String),
+    (words, anchor): (TextSpan, &str),
+    fit: &Fit,
+    places: &SourcePlaces,
+) -> Option<String> {
     let row = Row {
         source,
         target,
-        anchor: text.slice(words),
-        start: text.source_start(words.start)?,
-        end: text.source_end(words.end)?,
+        anchor,
+        start: places.source_start(words.start)?,
+        end: places.source_end(words.end)?,
         score: fit.total() / 100.0,
         fit: fit.total(),
         parts: fit.parts.iter().map(|part| (part.part.as_str(), part.adds)).collect(),

@@ -41,7 +41,7 @@ pub use rebase::NoPlace;
 pub use region::Region;
 pub use span::{SourceSpan, TextSpan};
 pub use take_out_link::FoundLink;
-pub use text::TextLayer;
+pub use text::{SourcePlaces, TextLayer};
 pub use wording::Wording;
 
 use elements::Element;
@@ -94,10 +94,9 @@ pub struct Document {
 }
 
 impl Document {
-    /// The text layer alone, with the places in the source; all else is let go.
-    pub fn into_text(mut self) -> TextLayer {
-        self.text.shrink_to_fit();
-        self.text
+    /// Where the characters of the text stand in the source; all else is let go.
+    pub fn into_places(self) -> SourcePlaces {
+        self.text.into_places()
     }
 
     /// Reads a source that is written in `format`; see [`Document::from_html`] and [`Document::from_markdown`].

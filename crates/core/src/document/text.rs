@@ -32,44 +32,13 @@ pub(crate) struct Around {
     pub mended: bool,
 }
 
-/// Visible text in source order. Blocks are separated by a line feed that has no source.
+/// Where the characters of a text stand in its source, without the text.
 #[derive(Debug, Clone, Default)]
-pub struct TextLayer {
-    text: String,
+pub struct SourcePlaces {
     runs: Vec<Run>,
 }
 
-impl TextLayer {
-    /// Room for so many bytes of text and so many runs.
-    pub(crate) fn with_capacity(text: usize, runs: usize) -> Self {
-        Self { text: String::with_capacity(text), runs: Vec::with_capacity(runs) }
-    }
-
-    pub(crate) fn shrink_to_fit(&mut self) {
-        self.text.shrink_to_fit();
-        self.runs.shrink_to_fit();
-    }
-
-    pub fn as_str(&self) -> &str {
-        &self.text
-    }
-
-    /// The text of a span; empty when the span does not lie on character boundaries of this text.
-    pub fn slice(&self, span: TextSpan) -> &str {
-        self.text.get(span.range()).unwrap_or_default()
-    }
-
-    pub fn runs(&self) -> &[Run] {
-        &self.runs
-    }
-
-    /// The runs that share a byte with `span`, in order. O(log runs).
-    pub fn runs_in(&self, span: TextSpan) -> &[Run] {
-        let first = self.runs.partition_point(|run| run.text.end <= span.start);
-        let last = self.runs.partition_point(|run| run.text.start < span.end);
-        self.runs.get(first..last).unwrap_or_default()
-    }
-
+impl SourcePlaces {
     /// The source byte at which the character at text offset `at` begins.
     ///
     /// `None` inside separators and opaque text. O(log runs).
@@ -94,15 +63,64 @@ impl TextLayer {
         }
     }
 
-    /// The stretch of text around `span` that stands in the source as it is, without a tag in it. O(log runs).
-    pub fn plain_around(&self, span: TextSpan) -> Option<TextSpan> {
-        let run = self.run_at(span.start).filter(|run| run.kind == RunKind::Verbatim)?;
-        run.text.contains(span).then_some(run.text)
-    }
-
     fn run_at(&self, at: usize) -> Option<&Run> {
         let after = self.runs.partition_point(|run| run.text.end <= at);
         self.runs.get(after).filter(|run| run.text.start <= at)
+    }
+}
+
+/// Visible text in source order. Blocks are separated by a line feed that has no source.
+#[derive(Debug, Clone, Default)]
+pub struct TextLayer {
+    text: String,
+    places: SourcePlaces,
+}
+
+impl TextLayer {
+    /// Room for so many bytes of text and so many runs.
+    pub(crate) fn with_capacity(text: usize, runs: usize) -> Self {
+        Self { text: String::with_capacity(text), places: SourcePlaces { runs: Vec::with_capacity(runs) } }
+    }
+
+    pub(crate) fn into_places(mut self) -> SourcePlaces {
+        self.places.runs.shrink_to_fit();
+        self.places
+    }
+
+    pub fn as_str(&self) -> &str {
+        &self.text
+    }
+
+    /// The text of a span; empty when the span does not lie on character boundaries of this text.
+    pub fn slice(&self, span: TextSpan) -> &str {
+        self.text.get(span.range()).unwrap_or_default()
+    }
+
+    pub fn runs(&self) -> &[Run] {
+        &self.places.runs
+    }
+
+    /// The runs that share a byte with `span`, in order. O(log runs).
+    pub fn runs_in(&self, span: TextSpan) -> &[Run] {
+        let first = self.places.runs.partition_point(|run| run.text.end <= span.start);
+        let last = self.places.runs.partition_point(|run| run.text.start < span.end);
+        self.places.runs.get(first..last).unwrap_or_default()
+    }
+
+    /// As [`SourcePlaces::source_start`].
+    pub fn source_start(&self, at: usize) -> Option<usize> {
+        self.places.source_start(at)
+    }
+
+    /// As [`SourcePlaces::source_end`].
+    pub fn source_end(&self, at: usize) -> Option<usize> {
+        self.places.source_end(at)
+    }
+
+    /// The stretch of text around `span` that stands in the source as it is, without a tag in it. O(log runs).
+    pub fn plain_around(&self, span: TextSpan) -> Option<TextSpan> {
+        let run = self.places.run_at(span.start).filter(|run| run.kind == RunKind::Verbatim)?;
+        run.text.contains(span).then_some(run.text)
     }
 
     pub(crate) fn len(&self) -> usize {
@@ -111,7 +129,7 @@ impl TextLayer {
 
     /// Takes back what was pushed last, from a place where a run begins, and gives it.
     pub(crate) fn cut_from(&mut self, start: usize) -> String {
-        self.runs.retain(|run| run.text.start < start);
+        self.places.runs.retain(|run| run.text.start < start);
         self.text.split_off(start)
     }
 
@@ -128,7 +146,7 @@ impl TextLayer {
         let start = self.text.len();
         self.text.push_str(text);
         let span = TextSpan::new(start, self.text.len());
-        self.runs.push(Run { text: span, source, kind, node: around.node, mended: around.mended });
+        self.places.runs.push(Run { text: span, source, kind, node: around.node, mended: around.mended });
     }
 }
 

@@ -11,7 +11,7 @@ use crate::phrases::{PhraseBook, ReadProse};
 use crate::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing};
 
 /// Pages whose prose is read at a time.
-const AT_ONCE: usize = 128;
+const AT_ONCE: usize = 64;
 
 /// A page with its number; numbers are given in order, from 1.
 pub struct CorpusPage {
