@@ -11,6 +11,7 @@ pub mod journal;
 pub mod lesson;
 pub mod listed;
 pub mod lock;
+pub mod looked;
 pub mod page;
 pub mod passed;
 pub mod reading;

@@ -3,13 +3,15 @@
 
 use std::collections::BTreeSet;
 
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use rustc_hash::FxHashMap;
 
-use super::candidate::Candidate;
+use super::candidate::{Candidate, Need};
 use super::choice::Manners;
 use super::find::{Judge, Limits, Unwanted};
 use super::fit::percent;
 use super::index::OpeningIndex;
+use super::portrait::Memo;
 use crate::site::{Changes, PageId, Site};
 
 /// What a page has to offer.
@@ -35,7 +37,10 @@ enum Way {
 }
 
 /// What of a page's figures its need for links hangs on.
-type Need = (u32, u32, Option<u32>);
+type Lack = (u32, u32, Option<u32>);
+
+/// Pages that are counted side by side before the next are taken.
+const COUNTED_AT_ONCE: usize = 512;
 
 /// Candidates of all pages and what follows from them.
 #[derive(Debug, Default)]
@@ -45,7 +50,7 @@ pub struct Board {
     /// Pages to which, and on which, openings are to be counted anew.
     dirty_in: BTreeSet<PageId>,
     dirty_out: BTreeSet<PageId>,
-    needs: FxHashMap<PageId, Need>,
+    needs: FxHashMap<PageId, Lack>,
 }
 
 impl Board {
@@ -105,6 +110,13 @@ impl Board {
         self.touch_row(page);
     }
 
+    /// Takes note of what was found on a page in an earlier run: it holds until the page is judged again.
+    pub fn restore(&mut self, page: PageId, row: Vec<Candidate>) {
+        self.touch_row(page);
+        self.index.restore(page, row);
+        self.touch_row(page);
+    }
+
     /// Something was decided about links of a page.
     pub fn decided(&mut self, source: PageId, target: Option<PageId>) {
         self.touch_row(source);
@@ -154,45 +166,69 @@ impl Board {
     pub fn settle(
         &mut self,
         judge: Judge<'_>,
-        unwanted: &impl Unwanted,
+        unwanted: &(impl Unwanted + Sync),
         manners: Manners<'_>,
         limits: Limits,
         most: usize,
     ) {
-        for _ in 0..most {
-            let Some((page, way)) = self.next_dirty() else { return };
-            if judge.site.page(page).is_none() {
-                self.tallies.remove(&page);
-                continue;
+        let counting = Counting { index: &self.index, judge, unwanted, manners, limits, needs: Memo::default() };
+        let mut left = most;
+        while let Some((some, way)) = next_dirty(&mut self.dirty_out, &mut self.dirty_in, left) {
+            left -= some.len();
+            let counted: Vec<_> = some
+                .into_par_iter()
+                .map(|page| {
+                    let known = self.tallies.get(&page).copied().unwrap_or_default();
+                    let is_there = judge.site.page(page).is_some();
+                    (page, is_there.then(|| counting.count(page, way, known)))
+                })
+                .collect();
+            for (page, tally) in counted {
+                match tally {
+                    Some(tally) => self.tallies.insert(page, tally),
+                    None => self.tallies.remove(&page),
+                };
             }
-            let known = self.tallies.get(&page).copied().unwrap_or_default();
-            let tally = match way {
-                Way::In => self.count_in(judge, page, unwanted, limits, known),
-                Way::Out => self.count_out(judge, page, unwanted, manners, limits, known),
-            };
-            self.tallies.insert(page, tally);
+        }
+    }
+}
+
+/// The next pages to count anew in one of both ways, at most `most`.
+fn next_dirty(out: &mut BTreeSet<PageId>, into: &mut BTreeSet<PageId>, most: usize) -> Option<(Vec<PageId>, Way)> {
+    let (dirty, way) = if out.is_empty() { (into, Way::In) } else { (out, Way::Out) };
+    let some: Vec<PageId> = std::iter::from_fn(|| dirty.pop_first()).take(most.min(COUNTED_AT_ONCE)).collect();
+    (!some.is_empty()).then_some((some, way))
+}
+
+/// What pages are counted by.
+struct Counting<'c, U> {
+    index: &'c OpeningIndex,
+    judge: Judge<'c>,
+    unwanted: &'c U,
+    manners: Manners<'c>,
+    limits: Limits,
+    /// What pages lack, which is the same for all that leads to them.
+    needs: Memo<Need>,
+}
+
+impl<U: Unwanted> Counting<'_, U> {
+    fn need(&self, page: PageId) -> Need {
+        self.needs.of(page, || self.judge.need(page))
+    }
+
+    fn count(&self, page: PageId, way: Way, known: Tally) -> Tally {
+        match way {
+            Way::In => self.count_in(page, known),
+            Way::Out => self.count_out(page, known),
         }
     }
 
-    fn next_dirty(&mut self) -> Option<(PageId, Way)> {
-        let out = self.dirty_out.pop_first().map(|page| (page, Way::Out));
-        out.or_else(|| self.dirty_in.pop_first().map(|page| (page, Way::In)))
-    }
-
-    fn count_out(
-        &self,
-        judge: Judge<'_>,
-        page: PageId,
-        unwanted: &impl Unwanted,
-        manners: Manners<'_>,
-        limits: Limits,
-        known: Tally,
-    ) -> Tally {
+    fn count_out(&self, page: PageId, known: Tally) -> Tally {
         // What is not looked at yet counts nothing until it is.
-        let out = match self.index.row(page) {
-            Some(_) => judge.chosen(Some(&self.index), page, unwanted, manners, limits),
-            None => Vec::new(),
-        };
+        let out = self.index.row(page).map_or_else(Vec::new, |row| {
+            let need = |target| self.need(target);
+            self.judge.chosen_of(row, need, page, self.unwanted, self.manners, self.limits)
+        });
         let best = out.first();
         Tally {
             outbound: u32::try_from(out.len()).unwrap_or(u32::MAX),
@@ -202,19 +238,14 @@ impl Board {
         }
     }
 
-    fn count_in(
-        &self,
-        judge: Judge<'_>,
-        page: PageId,
-        unwanted: &impl Unwanted,
-        limits: Limits,
-        known: Tally,
-    ) -> Tally {
-        let sources = self.index.sources_of(page).iter();
-        let mut fits: Vec<f64> = sources
-            .filter_map(|source| judge.best_place(self.index.row(*source)?, *source, page, unwanted, limits))
-            .map(|(_, weighed)| percent(weighed.log_odds))
-            .collect();
+    fn count_in(&self, page: PageId, known: Tally) -> Tally {
+        let need = self.need(page);
+        let best = |source: &PageId| {
+            let row = self.index.row(*source)?;
+            self.judge.best_place(row, *source, (page, &need), self.unwanted, self.limits)
+        };
+        let found = self.index.sources_of(page).iter().filter_map(best);
+        let mut fits: Vec<f64> = found.map(|(_, weighed)| percent(weighed.log_odds)).collect();
         fits.sort_by(|a, b| b.total_cmp(a));
         Tally {
             inbound: u32::try_from(fits.len()).unwrap_or(u32::MAX),

@@ -59,6 +59,30 @@ impl Candidate {
         Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts })
     }
 
+    pub(super) fn kept(target: PageId, phrase: PhraseId, (first, len): (u32, u16), parts: [f32; 5]) -> Self {
+        Self { target, phrase, first, len, parts }
+    }
+
+    pub(super) fn parts(&self) -> &[f32; 5] {
+        &self.parts
+    }
+
+    /// Whether both stand on the same words and lead to the same page.
+    fn is_place_of(&self, other: &Self) -> bool {
+        (self.target, self.first, self.len) == (other.target, other.first, other.len)
+    }
+
+    /// Whether some candidates are the same places as others, in any order. O(n log n).
+    pub fn are_places_of(some: &[Self], others: &[Self]) -> bool {
+        let ordered = |row: &[Self]| {
+            let mut row = row.to_vec();
+            row.sort_by_key(|place| (place.target, place.first, place.len));
+            row
+        };
+        let (some, others) = (ordered(some), ordered(others));
+        some.len() == others.len() && some.iter().zip(&others).all(|(one, other)| one.is_place_of(other))
+    }
+
     /// What it is worth but for the need of its target.
     fn rest(&self) -> f32 {
         self.parts.iter().sum::<f32>() - self.parts[Part::Need as usize]

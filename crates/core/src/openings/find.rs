@@ -108,6 +108,7 @@ impl Judge<'_> {
             Some(index) => index.sources_of(target).to_vec(),
             None => self.book.pages_that_may_mention(target, limits.most_pages),
         };
+        let need = self.need(target);
         let best = |source: PageId| {
             let found;
             let places = match index.and_then(|index| index.row(source)) {
@@ -118,7 +119,7 @@ impl Judge<'_> {
                     &found
                 }
             };
-            let (candidate, weighed) = self.best_place(places, source, target, unwanted, limits)?;
+            let (candidate, weighed) = self.best_place(places, source, (target, &need), unwanted, limits)?;
             Some((source, candidate, weighed))
         };
         let mut found: Vec<_> = sources.into_iter().filter_map(best).collect();
@@ -127,12 +128,13 @@ impl Judge<'_> {
         found.into_iter().map(|(source, candidate, weighed)| self.opening(source, &candidate, &weighed)).collect()
     }
 
-    /// The best of some places of a page for a link to `target`, when one is wanted and fit enough.
+    /// The best of some places of a page for a link to `target`, which lacks links so much, when one is wanted and fit
+    /// enough.
     pub(super) fn best_place(
         self,
         places: &[Candidate],
         source: PageId,
-        target: PageId,
+        (target, need): (PageId, &Need),
         unwanted: &impl Unwanted,
         limits: Limits,
     ) -> Option<(Candidate, Weighed)> {
@@ -141,7 +143,8 @@ impl Judge<'_> {
         }
         let planned = unwanted.planned(source);
         let of_target = places.iter().filter(|candidate| candidate.target == target);
-        let fit = of_target.map(|candidate| (*candidate, self.weigh(candidate))).filter(|(candidate, weighed)| {
+        let weighed = of_target.map(|candidate| (*candidate, self.weigh_with(candidate, need)));
+        let fit = weighed.filter(|(candidate, weighed)| {
             let words = self.words_of(source, candidate);
             self.is_fit(weighed, limits)
                 && !unwanted.words(source, target, words)

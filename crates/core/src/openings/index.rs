@@ -34,6 +34,17 @@ impl OpeningIndex {
 
     /// Takes note of what was found on a page. O(candidates × log pages).
     pub fn put(&mut self, page: PageId, row: Vec<Candidate>) {
+        self.keep(page, row, self.age);
+        self.fresh += 1;
+    }
+
+    /// Takes note of what was found on a page at an earlier time: it holds until the page is judged again.
+    pub fn restore(&mut self, page: PageId, row: Vec<Candidate>) {
+        self.age = self.age.max(1);
+        self.keep(page, row, self.age - 1);
+    }
+
+    fn keep(&mut self, page: PageId, row: Vec<Candidate>, age: u64) {
         self.forget(page);
         self.stale.remove(&page);
         for candidate in &row {
@@ -42,8 +53,7 @@ impl OpeningIndex {
                 sources.insert(at, page);
             }
         }
-        self.fresh += 1;
-        self.rows.insert(page, Row { candidates: row.into(), age: self.age });
+        self.rows.insert(page, Row { candidates: row.into(), age });
     }
 
     /// Says that the text of a page changed: what was found on it holds no more, and what was found elsewhere is to be

@@ -15,6 +15,7 @@ pub mod features;
 mod find;
 mod fit;
 mod index;
+pub mod kept;
 mod portrait;
 mod reasons;
 mod taste;

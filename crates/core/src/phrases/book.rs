@@ -327,6 +327,13 @@ impl PhraseBook {
         &self.phrases[phrase.0 as usize].terms
     }
 
+    /// The phrase that so many words of a page are, from the `first` on; `None` when they name nothing. O(words).
+    pub fn phrase_at(&self, page: PageId, first: usize, len: usize) -> Option<PhraseId> {
+        let tokens = self.prose.get(&page)?.tokens().get(first..first.checked_add(len)?)?;
+        let terms: Vec<_> = tokens.iter().map(|token| token.term).collect();
+        self.trie.find(&terms)
+    }
+
     /// O(1). Where phrases stand is known after [`PhraseBook::settle`].
     pub fn standing(&self, phrase: PhraseId) -> Standing {
         let known = &self.phrases[phrase.0 as usize];

@@ -14,7 +14,8 @@ use strelm_store::redirect::Absence;
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
 use strelm_store::{
-    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, page, passed, reading, redirect, site, taken,
+    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, looked, page, passed, reading, redirect, site,
+    taken,
 };
 
 use super::list::Kept;
@@ -91,6 +92,7 @@ impl Delta {
             let pages = page_deltas(pool, site, some, Arc::clone(&furniture)).await?;
             pages.into_iter().for_each(|page| model.put_page(page));
         }
+        restore(pool, site, model).await?;
         all.apply(model);
         Ok(())
     }
@@ -176,6 +178,16 @@ impl Delta {
         model.seq = self.seq;
         model.kept = Kept::default();
     }
+}
+
+/// Brings back what was found in an earlier run, after all pages have their names. O(bytes of it), in stretches.
+async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
+    let judge = model.judge_mark();
+    let pages: Vec<PageId> = model.versions.keys().copied().collect();
+    for some in pages.chunks(AT_ONCE) {
+        model.restore(looked::of(pool, site, &judge, some).await?);
+    }
+    Ok(())
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved

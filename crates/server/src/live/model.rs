@@ -11,12 +11,13 @@ use strelm_core::document::{ContentHash, Document, TextSpan};
 use strelm_core::language::fold;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::{
-    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, OpeningIndex, Tally, Taste, Unwanted,
+    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, OpeningIndex, Tally, Taste, Unwanted, kept,
 };
 use strelm_core::phrases::{PhraseBook, ReadProse};
 use strelm_core::site::{Address, OutLink, PageId, Site};
 use strelm_store::Seq;
 use strelm_store::listed::ListedPage;
+use strelm_store::looked::LookedPage;
 use strelm_store::page::KnownPage;
 use strelm_store::passed::Passed;
 use strelm_store::reading::ReadingId;
@@ -286,8 +287,33 @@ impl Model {
         look_at(self.judge(), pages)
     }
 
-    pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) {
-        found.into_iter().for_each(|(page, row)| self.board.put(page, row));
+    /// Takes note of what was found on some pages. Gives what is worth keeping for the next start: where other places
+    /// were found than were known.
+    pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) -> Vec<LookedPage> {
+        let mut worth_keeping = Vec::new();
+        for (page, row) in found {
+            let known = self.board.index().row(page);
+            let is_new = known.is_none_or(|known| !Candidate::are_places_of(known, &row));
+            if let Some(version) = self.versions.get(&page).filter(|_| is_new) {
+                worth_keeping.push(LookedPage { page, version: *version, found: kept::to_bytes(&row) });
+            }
+            self.board.put(page, row);
+        }
+        worth_keeping
+    }
+
+    /// Takes note of what was found in an earlier run, on pages that are still as they were then. It is judged again when
+    /// there is time.
+    pub(super) fn restore(&mut self, looked: Vec<LookedPage>) {
+        let holds = |looked: &LookedPage| self.versions.get(&looked.page) == Some(&looked.version);
+        for LookedPage { page, found, .. } in looked.into_iter().filter(holds) {
+            self.board.restore(page, kept::from_bytes(&self.book, page, &found));
+        }
+    }
+
+    /// By what openings are judged.
+    pub(super) fn judge_mark(&self) -> [u8; 32] {
+        self.ensemble.mark()
     }
 
     /// Takes note of pages that lack other links than before. O(pages whose figures changed).

@@ -4,6 +4,10 @@ use std::sync::atomic::Ordering;
 use std::sync::{Arc, Weak};
 use std::time::{Duration, Instant};
 
+use strelm_store::looked::{self, LookedPage};
+use strelm_store::{PgPool, SiteId};
+use tokio::runtime::Handle;
+
 use super::registry::LiveSite;
 
 /// Pages that are looked at between two changes of the model.
@@ -12,11 +16,21 @@ const AT_ONCE: usize = 64;
 /// What is known is judged again when no text changed for so long.
 const QUIET: Duration = Duration::from_secs(2);
 
-/// Starts to look at what is not known yet, unless somebody does so already.
-pub fn look_at_pages(live: &Arc<LiveSite>) {
+/// Pages of which is kept in one go what was found on them.
+const KEPT_AT_ONCE: usize = 512;
+
+/// Starts to look at what is not known yet, unless somebody does so already. What is found is kept for the next start.
+pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
     if live.read().openings_settled() || live.looking.swap(true, Ordering::AcqRel) {
         return;
     }
+    let mut keeper = Keeper {
+        runtime: Handle::current(),
+        pool: pool.clone(),
+        site: live.id,
+        judge: live.read().judge_mark(),
+        waiting: Vec::new(),
+    };
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
         let mut seen = None;
@@ -25,7 +39,8 @@ pub fn look_at_pages(live: &Arc<LiveSite>) {
             if live.read().openings_known() && seen != Some(changed) {
                 seen = Some(wait_for_quiet(&live, changed));
             }
-            if !look_at_some(&live) {
+            if !look_at_some(&live, &mut keeper) {
+                keeper.keep();
                 live.looking.store(false, Ordering::Release);
                 // Something may have changed between the two.
                 if live.read().openings_settled() || live.looking.swap(true, Ordering::AcqRel) {
@@ -53,7 +68,7 @@ fn wait_for_quiet(live: &LiveSite, mut seen: u64) -> u64 {
 }
 
 /// `false` when nothing was left to do.
-fn look_at_some(live: &LiveSite) -> bool {
+fn look_at_some(live: &LiveSite, keeper: &mut Keeper) -> bool {
     let (found, seen) = {
         let model = live.read();
         let (pages, seen) = model.waiting(AT_ONCE);
@@ -62,9 +77,37 @@ fn look_at_some(live: &LiveSite) -> bool {
     let mut model = live.write();
     // What changed meanwhile is looked at again.
     if model.texts_changed == seen {
-        model.put_candidates(found);
+        keeper.waiting.extend(model.put_candidates(found));
     }
     model.settle_openings();
     model.kept = super::list::Kept::default();
-    !model.openings_settled()
+    let is_settled = model.openings_settled();
+    drop(model);
+    if keeper.waiting.len() >= KEPT_AT_ONCE {
+        keeper.keep();
+    }
+    !is_settled
+}
+
+/// Keeps in the database what was found, so that a server that starts anew need not look again.
+struct Keeper {
+    runtime: Handle,
+    pool: PgPool,
+    site: SiteId,
+    judge: [u8; 32],
+    waiting: Vec<LookedPage>,
+}
+
+impl Keeper {
+    fn keep(&mut self) {
+        let found = std::mem::take(&mut self.waiting);
+        if found.is_empty() {
+            return;
+        }
+        let kept = self.runtime.block_on(looked::put(&self.pool, self.site, &self.judge, &found));
+        // Nothing is lost by it but time at the next start.
+        if let Err(error) = kept {
+            tracing::warn!(%error, "what was found on pages cannot be kept at the moment");
+        }
+    }
 }

@@ -23,7 +23,7 @@ pub enum LiveError {
 
 /// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards.
 pub struct LiveSite {
-    id: SiteId,
+    pub(super) id: SiteId,
     model: RwLock<Model>,
     /// Held by the one who follows the journal, so that entries are put in in order.
     following: Mutex<()>,
@@ -49,7 +49,7 @@ impl LiveSite {
     /// [`LiveError`].
     pub async fn catch_up(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
         self.follow(pool).await?;
-        look_at_pages(self);
+        look_at_pages(self, pool);
         Ok(())
     }
 
