@@ -8,7 +8,9 @@ use proptest::prelude::*;
 use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::{Language, sentence_around};
 use strelm_core::limits::LinkLimits;
-use strelm_core::openings::{Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted};
+use strelm_core::openings::{
+    Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted, kept,
+};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, ChangeId, Changes, OutLink, PageFacts, PageId, PageKind, Site, Standing};
 
@@ -157,6 +159,55 @@ proptest! {
                 prop_assert!(links.iter().filter(|link| link.overlaps(sentence)).count() <= per_sentence.max(1));
             }
             prop_assert!(chosen.is_empty() || links.len() <= per_page.max(before));
+        }
+    }
+
+    #[test]
+    fn what_is_kept_of_a_page_is_what_was_found_or_less(
+        pages in pages(),
+        renamed in 1..=TITLES.len(),
+        noise in prop::collection::vec(any::<u8>(), 0..200),
+    ) {
+        let (mut site, mut book, _) = world(&pages);
+        let ensemble = Ensemble::shipped().unwrap();
+        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+        let ids: Vec<_> = site.pages().map(|page| page.id).collect();
+        let found: Vec<_> = ids.iter().map(|id| judge.candidates(*id, OpeningIndex::MOST)).collect();
+        let bytes: Vec<_> = found.iter().map(|row| kept::to_bytes(row)).collect();
+        let sitting = judge.sit();
+        let mut board = Board::default();
+        ids.iter().for_each(|id| board.changed(*id, []));
+        for ((id, row), bytes) in ids.iter().zip(&found).zip(&bytes) {
+            prop_assert_eq!(&sitting.candidates(*id, OpeningIndex::MOST), row, "a sitting judges alike");
+            prop_assert_eq!(&kept::from_bytes(&book, *id, bytes), row);
+            board.restore(*id, row.clone());
+            // Whatever stands in the database, no place comes of it at which nothing is named.
+            for odd in [noise.as_slice(), bytes.get(1..).unwrap_or_default()] {
+                for place in kept::from_bytes(&book, *id, odd) {
+                    prop_assert!(book.named_by(place.phrase).iter().any(|naming| naming.page == place.target));
+                    prop_assert!(!judge.words_of(*id, &place).is_empty());
+                }
+            }
+        }
+        // It is known, and judged again when there is time.
+        prop_assert!(board.is_complete() && !board.is_settled());
+        prop_assert_eq!(board.waiting(usize::MAX).len(), ids.len());
+        for id in &ids {
+            board.put(*id, judge.candidates(*id, OpeningIndex::MOST));
+        }
+        let none = Passed(Vec::new());
+        settle_with(&mut board, &site, &book, &ensemble, &none, Changes::Everything);
+        prop_assert!(board.is_settled());
+        // A page that is called otherwise by now is not led to by its old name alone.
+        let facts = PageFacts { title: "Quasar".to_owned(), ..facts(renamed) };
+        site.put_page(facts.clone(), &[]);
+        book.put_page(&facts);
+        book.put_prose(facts.id, None, follow);
+        let still_named = |place: &Candidate| book.named_by(place.phrase).iter().any(|naming| naming.page == facts.id);
+        for ((id, row), bytes) in ids.iter().zip(&found).zip(&bytes).filter(|((id, _), _)| **id != facts.id) {
+            let expected: Vec<_> =
+                row.iter().filter(|place| place.target != facts.id || still_named(place)).copied().collect();
+            prop_assert_eq!(kept::from_bytes(&book, *id, bytes), expected);
         }
     }
 

@@ -215,3 +215,70 @@ async fn several_processes_may_bring_a_new_database_up_to_date_at_once(_: PgPool
         one.await.unwrap().unwrap();
     }
 }
+
+/// More pages than are looked at while others wait, or loaded in one stretch.
+const MANY: usize = 1100;
+
+#[sqlx::test(migrations = false)]
+async fn what_was_found_on_a_large_site_is_there_after_a_restart(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::set(options).await.unwrap();
+    let folder = stage.folder("many").unwrap();
+    // Names of two words each, so that every page is named on those after it.
+    let name = |number: usize| format!("{}star {}glass", letters(number % 40), letters(number / 40 + 3));
+    for number in 0..MANY {
+        let others: String = (1..4).map(|step| format!(" and a {}", name((number + step * 7) % MANY))).collect();
+        let html = format!(
+            "<html lang=en><title>{0}</title><h1>{0}</h1><p>We saw it{others} on that night.</p><a href=index.html>Back</a>",
+            name(number)
+        );
+        let file = if number == 0 { "index.html".to_owned() } else { format!("{number}.html") };
+        std::fs::write(folder.join(file), html).unwrap();
+    }
+    let source =
+        serde_json::json!({"name": "Many", "source": {"kind": "folder", "path": folder, "address": "many.example"}});
+    let added = http().unwrap().post(stage.address("api/sites")).json(&source).send().await.unwrap();
+    let added: serde_json::Value = added.json().await.unwrap();
+    let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
+    stage.wait_until_read(site).await.unwrap();
+    let mut kept = 0;
+    for _ in 0..400 {
+        let (_, told) = stage.call_site(site, "GET", "", None).await.unwrap();
+        let count = sqlx::query_scalar("select count(*) from looked_page where site_id = $1").bind(site);
+        kept = count.fetch_one(&stage.pool).await.unwrap();
+        if told["openings_waiting"] == 0 && kept == MANY as i64 {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    assert_eq!(kept, MANY as i64);
+    let before = counted(&stage, site).await;
+    stage.stop_server().await;
+    // One page is another by then.
+    let sql = "update looked_page set version = sha256('x') where site_id = $1 and page_number = 5";
+    sqlx::query(sql).bind(site).execute(&stage.pool).await.unwrap();
+    stage.start_server().await.unwrap();
+    // The first question already finds all but that one, which is looked at at once.
+    let (_, told) = stage.call_site(site, "GET", "", None).await.unwrap();
+    assert_eq!((&told["openings_known"], &told["openings_waiting"]), (&MANY.into(), &0.into()), "{told}");
+    assert_eq!(counted(&stage, site).await, before);
+    stage.strike().await;
+}
+
+/// How many openings lead to pages and stand on them, once all are counted.
+async fn counted(stage: &Stage, site: i32) -> Vec<(serde_json::Value, serde_json::Value)> {
+    for _ in 0..400 {
+        let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
+        let rows = pages["rows"].as_array().unwrap();
+        if rows.iter().all(|row| !row["best_in"].is_null()) {
+            return rows.iter().map(|row| (row["openings_in"].clone(), row["openings_out"].clone())).collect();
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    panic!("openings are not counted");
+}
+
+/// A number as a word.
+fn letters(number: usize) -> String {
+    let letter = |digit: usize| char::from(b"bdfgklmnprst"[digit % 12]);
+    [letter(number / 12), 'a', letter(number), 'o'].iter().collect()
+}

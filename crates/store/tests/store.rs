@@ -12,6 +12,7 @@ use strelm_core::limits::{HouseRules, LinkLimits};
 use strelm_core::site::{Address, BlockKey, PageId, PageKind};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
+use strelm_store::looked::{self, LookedPage};
 use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage, Validators};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::redirect::{self, Absence};
@@ -388,4 +389,31 @@ async fn rows_of_a_page_need_it_and_go_with_it(pool: PgPool) {
     let left = "select (select count(*) from link) + (select count(*) from page_block)";
     assert_eq!(sqlx::query_scalar::<_, i64>(left).fetch_one(&pool).await.unwrap(), 0);
     assert_eq!(number, PageId(1));
+}
+
+#[sqlx::test]
+async fn what_was_found_on_pages_is_kept_by_judge_and_goes_with_the_site(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let looked = |page: u32, text: &str, found: &[u8]| LookedPage {
+        page: PageId(page),
+        version: ContentHash::of(text),
+        found: found.to_vec(),
+    };
+    let (one, two) = (looked(1, "<p>a</p>", &[1, 0, 255]), looked(2, "<p>b</p>", &[]));
+    looked::put(&pool, site, b"judge", &[one.clone(), two.clone(), looked(99, "gone", &[7])]).await.unwrap();
+    let of = async |judge: &[u8], pages: &[u32]| {
+        let pages: Vec<_> = pages.iter().copied().map(PageId).collect();
+        let mut found = looked::of(&pool, site, judge, &pages).await.unwrap();
+        found.sort_by_key(|looked| looked.page);
+        found
+    };
+    assert_eq!(of(b"judge", &[1, 2, 3, 99]).await, [one, two.clone()]);
+    assert_eq!(of(b"judge", &[2, 3]).await, [two.clone()]);
+    assert_eq!(of(b"another", &[1, 2]).await, []);
+    let anew = looked(1, "<p>other</p>", &[9]);
+    looked::put(&pool, site, b"another", std::slice::from_ref(&anew)).await.unwrap();
+    assert_eq!(of(b"another", &[1, 2]).await, [anew]);
+    assert_eq!(of(b"judge", &[1, 2]).await, [two]);
+    sqlx::query("delete from site").execute(&pool).await.unwrap();
+    assert_eq!(of(b"another", &[1, 2]).await, []);
 }

@@ -56,6 +56,8 @@ pub struct Model {
     pub learnt_from: usize,
     /// The openings of all pages.
     board: Board,
+    /// What was found and is not kept yet for the next start.
+    pub(super) to_keep: Vec<LookedPage>,
     /// Counts changes of texts and names, so that who looked at them before knows.
     pub(super) texts_changed: u64,
     /// Pages that were there once; what was decided about them still names them.
@@ -110,6 +112,7 @@ impl Model {
             taste: Taste::EDITOR,
             learnt_from: 0,
             board: Board::default(),
+            to_keep: Vec::new(),
             texts_changed: 0,
             gone: BTreeMap::new(),
             dead: BTreeMap::new(),
@@ -284,22 +287,21 @@ impl Model {
 
     /// Looks at some pages, side by side.
     pub(super) fn look_at(&self, pages: Vec<PageId>) -> Vec<(PageId, Vec<Candidate>)> {
-        look_at(self.judge(), pages)
+        let sitting = self.judge().sit();
+        pages.into_par_iter().map(|page| (page, sitting.candidates(page, OpeningIndex::MOST))).collect()
     }
 
-    /// Takes note of what was found on some pages. Gives what is worth keeping for the next start: where other places
-    /// were found than were known.
-    pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) -> Vec<LookedPage> {
-        let mut worth_keeping = Vec::new();
+    /// Takes note of what was found on some pages. Where other places were found than were known, they are to be kept for
+    /// the next start.
+    pub(super) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) {
         for (page, row) in found {
             let known = self.board.index().row(page);
             let is_new = known.is_none_or(|known| !Candidate::are_places_of(known, &row));
             if let Some(version) = self.versions.get(&page).filter(|_| is_new) {
-                worth_keeping.push(LookedPage { page, version: *version, found: kept::to_bytes(&row) });
+                self.to_keep.push(LookedPage { page, version: *version, found: kept::to_bytes(&row) });
             }
             self.board.put(page, row);
         }
-        worth_keeping
     }
 
     /// Takes note of what was found in an earlier run, on pages that are still as they were then. It is judged again when
@@ -325,16 +327,14 @@ impl Model {
     /// Brings the board up to what changed, but for texts that take longer to look at. O(candidates) for each page that
     /// is counted anew, of which there are at most [`MOST_COUNTED`].
     pub(super) fn settle_openings(&mut self) {
+        let quick = self.board.waiting(MOST_COUNTED);
+        let words_of = |page: &PageId| self.book.prose(*page).map_or(0, |prose| prose.tokens().len());
+        if quick.len() < MOST_COUNTED && quick.iter().map(words_of).sum::<usize>() <= MOST_WORDS_AT_ONCE {
+            self.put_candidates(self.look_at(quick));
+        }
         let Self { site, book, versions, planned, passes, rules, never_words, today, board, ensemble, taste, .. } =
             self;
         let judge = Judge { site, book, ensemble, taste: *taste };
-        let mut quick = board.waiting(MOST_COUNTED);
-        let words_of = |page: &PageId| book.prose(*page).map_or(0, |prose| prose.tokens().len());
-        if quick.len() == MOST_COUNTED || quick.iter().map(words_of).sum::<usize>() > MOST_WORDS_AT_ONCE {
-            quick.clear();
-        }
-        let found = look_at(judge, quick);
-        found.into_iter().for_each(|(page, row)| board.put(page, row));
         let wanted = Wanted { site, book, versions, passes, planned, rules, never_words, today: *today };
         let manners = Manners { limits: Some(rules.limits), worn: Some(planned.worn()), words_twice: false };
         board.settle(judge, &wanted, manners, Limits::default(), MOST_COUNTED);
@@ -406,11 +406,6 @@ impl Model {
     pub fn planned_on(&self, source: PageId) -> impl Iterator<Item = &TakenLink> {
         self.planned.on(source)
     }
-}
-
-fn look_at(judge: Judge<'_>, pages: Vec<PageId>) -> Vec<(PageId, Vec<Candidate>)> {
-    let sitting = judge.sit();
-    pages.into_par_iter().map(|page| (page, sitting.candidates(page, OpeningIndex::MOST))).collect()
 }
 
 fn hash(text: &str) -> u64 {

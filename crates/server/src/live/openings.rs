@@ -21,7 +21,7 @@ const KEPT_AT_ONCE: usize = 512;
 
 /// Starts to look at what is not known yet, unless somebody does so already. What is found is kept for the next start.
 pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
-    if live.read().openings_settled() || live.looking.swap(true, Ordering::AcqRel) {
+    if is_done(live) || live.looking.swap(true, Ordering::AcqRel) {
         return;
     }
     let mut keeper = Keeper {
@@ -43,12 +43,18 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
                 keeper.keep();
                 live.looking.store(false, Ordering::Release);
                 // Something may have changed between the two.
-                if live.read().openings_settled() || live.looking.swap(true, Ordering::AcqRel) {
+                if is_done(&live) || live.looking.swap(true, Ordering::AcqRel) {
                     return;
                 }
             }
         }
     });
+}
+
+/// Whether all pages were looked at and counted, and what was found is kept.
+fn is_done(live: &LiveSite) -> bool {
+    let model = live.read();
+    model.openings_settled() && model.to_keep.is_empty()
 }
 
 /// While texts change all the time, as in a reading, judging again what is known would never end. Gives how often they
@@ -77,9 +83,10 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper) -> bool {
     let mut model = live.write();
     // What changed meanwhile is looked at again.
     if model.texts_changed == seen {
-        keeper.waiting.extend(model.put_candidates(found));
+        model.put_candidates(found);
     }
     model.settle_openings();
+    keeper.waiting.append(&mut model.to_keep);
     model.kept = super::list::Kept::default();
     let is_settled = model.openings_settled();
     drop(model);
