@@ -228,7 +228,7 @@ fn words_that_name_a_section_lead_to_it() {
     let found = |source: u32| {
         let mut found: Vec<_> = outbound(&site, &book, PageId(source))
             .into_iter()
-            .map(|o| (o.target.0, o.fragment.map(String::from)))
+            .map(|o| (o.target.0, o.place.map(|place| place.id.to_string())))
             .collect();
         found.sort_unstable();
         found
@@ -237,10 +237,10 @@ fn words_that_name_a_section_lead_to_it() {
     let start = found(1);
     assert!(start == [(2, Some("cheshire".to_owned()))] || start == [(2, Some("c".to_owned()))], "{start:?}");
     let places = judge(&site, &book, &Ensemble::shipped().unwrap()).openings_to(PageId(1), PageId(2));
-    let places: Vec<_> = places.into_iter().map(|o| o.fragment.map(String::from)).collect();
+    let places: Vec<_> = places.into_iter().map(|o| o.place.map(|place| place.id.to_string())).collect();
     assert_eq!(places, [Some("c".to_owned()), Some("cheshire".to_owned())]);
     let places = judge(&site, &book, &Ensemble::shipped().unwrap()).openings_to(PageId(4), PageId(3));
-    let places: Vec<_> = places.into_iter().map(|o| o.fragment.map(String::from)).collect();
+    let places: Vec<_> = places.into_iter().map(|o| o.place.map(|place| place.id.to_string())).collect();
     assert_eq!(places, [Some("all".to_owned()), None], "the section around it, when the heading has no id");
 }
 

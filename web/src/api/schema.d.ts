@@ -772,11 +772,10 @@ export interface components {
              * @description 0 to 100.
              */
             fit: number;
-            /** @description The place on the target to which the link leads; null for the page as a whole. */
-            fragment?: string | null;
             /** @description The page at the other end. */
             page: components["schemas"]["PageRef"];
             parts: components["schemas"]["PartRow"][];
+            place?: components["schemas"]["TargetPlace"] | null;
             sentence: components["schemas"]["Sentence"];
             /** Format: int32 */
             source: number;
@@ -1206,6 +1205,13 @@ export interface components {
             doing: components["schemas"]["Doing"];
             page: components["schemas"]["PageRef"];
             sentence: components["schemas"]["Sentence"];
+        };
+        /** @description A place on a page to which a link can lead. */
+        TargetPlace: {
+            /** @description By which a fragment points at it. */
+            id: string;
+            /** @description The heading or the term that stands there. */
+            text: string;
         };
         Today: {
             broken: components["schemas"]["BrokenLines"];

@@ -1,5 +1,7 @@
 //! Finding openings, in both directions.
 
+use std::sync::Arc;
+
 use rustc_hash::FxHashMap;
 
 use super::candidate::{Candidate, Need, Weighed};
@@ -12,7 +14,7 @@ use super::reasons::{Reason, reasons};
 use super::taste::Taste;
 use crate::document::TextSpan;
 use crate::language::sentence_around;
-use crate::phrases::PhraseBook;
+use crate::phrases::{PhraseBook, Place};
 use crate::site::{PageId, Site};
 
 /// A place in a page's text where a link to another page would fit.
@@ -25,7 +27,7 @@ pub struct Opening {
     /// The sentence around the words, in the same text.
     pub sentence: TextSpan,
     /// The place on the target that the words name, when it is not the page as a whole.
-    pub fragment: Option<Box<str>>,
+    pub place: Option<Arc<Place>>,
     pub fit: Fit,
 }
 
@@ -258,9 +260,9 @@ impl Judge<'_> {
         let words = self.words_of(source, candidate);
         let fit = Fit::of(self.ensemble, weighed, self.taste);
         let mut names = self.book.names(candidate.target).iter().filter(|name| name.phrase == candidate.phrase);
-        let fragment = names.next().and_then(|name| name.fragment.clone());
+        let place = names.next().and_then(|name| name.place.clone());
         let sentence = self.sentence_of(source, words);
-        Opening { source, target: candidate.target, words, sentence, fragment, fit }
+        Opening { source, target: candidate.target, words, sentence, place, fit }
     }
 
     /// The sentence around words of a page; the words themselves where there is none.

@@ -15,6 +15,6 @@ pub use anchors::{Anchor, Anchors};
 pub use book::{PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId, ln};
 pub use mention::{Mention, Naming};
-pub use names::{Name, NameSource, Outline};
+pub use names::{Name, NameSource, Outline, Place};
 pub use prose::{Prose, ReadProse, Stretch, Token, TokenMarks, bag_of};
 pub use trie::{PhraseId, Trie};

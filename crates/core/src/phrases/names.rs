@@ -2,6 +2,7 @@
 //! of all these.
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -58,21 +59,29 @@ pub struct Name {
     /// Whether the words say something by themselves, and not in capitals alone.
     pub tells: bool,
     /// The place on the page that has the name, when it is not the page as a whole.
-    pub fragment: Option<Box<str>>,
+    pub place: Option<Arc<Place>>,
 }
 
 /// What a page says in its headings and lists of terms, from which names come.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Outline {
-    sections: Vec<Place>,
-    terms: Vec<Place>,
+    sections: Vec<Spot>,
+    terms: Vec<Spot>,
 }
 
-/// A heading or a term, and the id by which a fragment points at it.
+/// A heading or a term of a page to which a fragment can point.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-struct Place {
+pub struct Place {
+    pub id: Box<str>,
+    /// What stands there.
+    pub text: Box<str>,
+}
+
+/// A heading or a term, and the place that it is when it has an id.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+struct Spot {
     text: String,
-    id: Option<Box<str>>,
+    place: Option<Arc<Place>>,
 }
 
 impl Outline {
@@ -90,8 +99,9 @@ impl Outline {
                 _ => continue,
             };
             if list.len() < MOST_WEAK_NAMES && block.text.len() < 200 {
-                let id = document.id_of(id).map(Into::into);
-                list.push(Place { text: fold_space(document.text().slice(block.text)), id });
+                let text = fold_space(document.text().slice(block.text));
+                let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
+                list.push(Spot { place: document.id_of(id).map(place), text });
             }
         }
         outline
@@ -211,7 +221,7 @@ impl Namer<'_> {
         let stemmer = Stemmer::new(page.language);
         let title = own_title(&page.title, self.site_name);
         let heading = page.heading.as_deref();
-        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default(), fragment: None };
+        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default(), place: None };
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
         names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
@@ -227,16 +237,16 @@ impl Namer<'_> {
             other.into_iter().for_each(|other| names.add(&other, NameSource::Part));
         }
         for section in &outline.sections {
-            names.fragment.clone_from(&section.id);
+            names.place.clone_from(&section.place);
             names.add(without_number(&section.text), NameSource::Section);
             names.add_parts(without_number(&section.text), NameSource::Section);
         }
         for term in &outline.terms {
-            names.fragment.clone_from(&term.id);
+            names.place.clone_from(&term.place);
             names.add(&term.text, NameSource::Term);
             names.add_parts(&term.text, NameSource::Term);
         }
-        names.fragment = None;
+        names.place = None;
         names.add(&slug(page), NameSource::Slug);
         let mut found = names.found;
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
@@ -250,7 +260,7 @@ struct Names<'n, 'l> {
     found: Vec<Name>,
     known: FxHashSet<PhraseId>,
     /// Of the place whose names are added.
-    fragment: Option<Box<str>>,
+    place: Option<Arc<Place>>,
 }
 
 impl Names<'_, '_> {
@@ -266,8 +276,8 @@ impl Names<'_, '_> {
         let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&self.stemmer.stem(word))).collect();
         let (phrase, _) = self.namer.trie.intern(&terms);
         if self.known.insert(phrase) {
-            let fragment = self.fragment.clone();
-            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells, fragment });
+            let place = self.place.clone();
+            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells, place });
         }
     }
 

@@ -79,9 +79,9 @@ export function OpeningCard(props: Props) {
         </span>
         <Depth depth={opening.page.depth} />
       </div>
-      {opening.fragment && (
-        <p className="truncate text-xs text-secondary" title={`Leads to the place #${opening.fragment} on ${target}`}>
-          to the place “{opening.fragment}”
+      {opening.place && (
+        <p className="truncate text-xs text-secondary" title={`Leads to #${opening.place.id} on ${target}`}>
+          to the place “{opening.place.text}”
         </p>
       )}
       <p className="my-1.5">

@@ -222,7 +222,7 @@ fn planned(model: &Model, wish: &TakeWish, pages: &HashMap<PageId, OnPage>) -> R
             (Change::Reword(says_of(wording, &whole.anchor)?), sentence, whole)
         }
     };
-    let fragment = opening.as_ref().and_then(|opening| opening.fragment.clone());
+    let fragment = opening.as_ref().and_then(|opening| Some(opening.place.as_ref()?.id.clone()));
     let fragment = fragment.filter(|fragment| model.has_fragment(target.id, fragment));
     let lesson = opening.as_ref().filter(|_| wish.wording.is_none()).map(|opening| opening.fit.lesson());
     let link = NewLink {

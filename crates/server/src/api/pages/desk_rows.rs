@@ -4,6 +4,7 @@ use serde::Serialize;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::openings::{Fit, Opening};
+use strelm_core::phrases::Place;
 use strelm_core::site::PageId;
 use strelm_store::taken::{Change, NewLink};
 use utoipa::ToSchema;
@@ -52,6 +53,21 @@ pub struct Sentence {
     pub after: String,
 }
 
+/// A place on a page to which a link can lead.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct TargetPlace {
+    /// By which a fragment points at it.
+    pub id: String,
+    /// The heading or the term that stands there.
+    pub text: String,
+}
+
+impl TargetPlace {
+    fn of(place: &Place) -> Self {
+        Self { id: place.id.as_ref().to_owned(), text: place.text.as_ref().to_owned() }
+    }
+}
+
 #[derive(Debug, Serialize, ToSchema)]
 pub struct OpeningRow {
     /// The page at the other end.
@@ -65,7 +81,7 @@ pub struct OpeningRow {
     pub version: String,
     pub sentence: Sentence,
     /// The place on the target to which the link leads; null for the page as a whole.
-    pub fragment: Option<String>,
+    pub place: Option<TargetPlace>,
     /// 0 to 100.
     pub fit: f64,
     pub parts: Vec<PartRow>,
@@ -106,7 +122,7 @@ impl OpeningRow {
             words_end: opening.words.end,
             version,
             sentence: Sentence::of(model, opening),
-            fragment: opening.fragment.as_deref().map(str::to_owned),
+            place: opening.place.as_deref().map(TargetPlace::of),
             fit: opening.fit.total(),
             parts: parts(&opening.fit),
         })
