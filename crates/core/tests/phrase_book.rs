@@ -28,7 +28,7 @@ fn facts(number: u32, title: &str, heading: Option<&str>) -> PageFacts {
 
 #[derive(Debug, Clone)]
 enum Delta {
-    Title(u32, String),
+    Title(u32, String, Option<String>),
     Prose(u32, Option<String>),
     Remove(u32),
     /// From then on what stands where is counted with each delta.
@@ -38,6 +38,17 @@ enum Delta {
 fn words(most: usize) -> impl Strategy<Value = String> {
     let word = prop::sample::select(vec!["moon", "moons", "dark", "sky", "the", "star", "Club"]);
     prop::collection::vec(word, 1..=most).prop_map(|words| words.join(" "))
+}
+
+/// A title or a heading: many begin or end with the same word, some have a number.
+fn called() -> impl Strategy<Value = String> {
+    prop_oneof![
+        words(3),
+        words(2).prop_map(|words| words + " star"),
+        words(2).prop_map(|words| format!("Moon {words}")),
+        words(2).prop_map(|words| format!("4. Moon {words}")),
+        Just("dark sky".to_owned()),
+    ]
 }
 
 /// Words of a page's text, some of which are links.
@@ -53,6 +64,8 @@ fn text() -> impl Strategy<Value = String> {
         "<a href='/2'>dark</a>",
         "<a href='/3'>the moon</a>",
         "<code>sky</code>",
+        "dark sky (DS)",
+        "DS",
     ]);
     prop::collection::vec(word, 1..=12).prop_map(|words| words.join(" "))
 }
@@ -63,13 +76,13 @@ fn follow(href: &str) -> Option<Address> {
 
 fn delta() -> impl Strategy<Value = Delta> {
     prop_oneof![
-        (1u32..8, words(3), any::<bool>()).prop_map(|(page, title, with_site)| {
-            Delta::Title(page, if with_site { format!("{title} | Sky Club") } else { title })
+        3 => (1u32..8, called(), any::<bool>(), prop::option::of(called())).prop_map(|(page, title, with_site, heading)| {
+            Delta::Title(page, if with_site { format!("{title} | Sky Club") } else { title }, heading)
         }),
-        (1u32..8, prop::option::weighted(0.8, text()))
-            .prop_map(|(page, text)| Delta::Prose(page, text.map(|text| format!("<p>{text}.</p>")))),
-        (1u32..8).prop_map(Delta::Remove),
-        Just(Delta::Settle),
+        2 => (1u32..8, prop::option::weighted(0.8, (text(), words(2))))
+            .prop_map(|(page, text)| Delta::Prose(page, text.map(|(text, section)| format!("<h2>{section}</h2><p>{text}.</p>")))),
+        1 => (1u32..8).prop_map(Delta::Remove),
+        1 => Just(Delta::Settle),
     ]
 }
 
@@ -89,15 +102,15 @@ fn mentions(book: &PhraseBook) -> Vec<Told> {
 
 proptest! {
     #[test]
-    fn deltas_in_any_order_give_what_building_anew_gives(deltas in prop::collection::vec(delta(), 0..30)) {
+    fn deltas_in_any_order_give_what_building_anew_gives(deltas in prop::collection::vec(delta(), 0..50)) {
         let mut book = PhraseBook::default();
-        let mut titles: BTreeMap<u32, String> = BTreeMap::new();
+        let mut titles: BTreeMap<u32, (String, Option<String>)> = BTreeMap::new();
         let mut prose: BTreeMap<u32, String> = BTreeMap::new();
         for delta in deltas {
             match delta {
-                Delta::Title(page, title) => {
-                    book.put_page(&facts(page, &title, None));
-                    titles.insert(page, title);
+                Delta::Title(page, title, heading) => {
+                    book.put_page(&facts(page, &title, heading.as_deref()));
+                    titles.insert(page, (title, heading));
                 }
                 Delta::Prose(page, text) => {
                     // A page's text comes with or after the page itself.
@@ -118,7 +131,7 @@ proptest! {
         }
         book.settle();
         let mut anew = PhraseBook::default();
-        titles.iter().for_each(|(page, title)| anew.put_page(&facts(*page, title, None)));
+        titles.iter().for_each(|(page, (title, heading))| anew.put_page(&facts(*page, title, heading.as_deref())));
         for (page, text) in &prose {
             anew.put_prose(PageId(*page), Some(&Document::from_html(text.as_str())), follow);
         }

@@ -8,14 +8,16 @@ use url::Url;
 
 use crate::config::Config;
 
-/// Writes a dump beside the file first, so that a broken one never takes its name.
+/// Writes a dump beside the file first, so that a broken one never takes its name. What can be found out again is left
+/// out of it.
 ///
 /// # Errors
 /// When PostgreSQL's program is missing or fails.
 pub fn write(config: &Config, file: &Path) -> anyhow::Result<()> {
     let part = file.with_extension("part");
     let mut command = program("pg_dump", config)?;
-    command.args(["--format=custom", "--no-owner", "--no-privileges", "--file"]).arg(&part);
+    command.args(["--format=custom", "--no-owner", "--no-privileges", "--exclude-table-data=looked_page", "--file"]);
+    command.arg(&part);
     run(&mut command, "pg_dump")?;
     std::fs::rename(&part, file).with_context(|| format!("{} cannot be written", file.display()))?;
     println!("wrote {}", file.display());

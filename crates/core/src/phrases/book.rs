@@ -80,10 +80,10 @@ impl PhraseBook {
     pub fn put_page(&mut self, facts: &PageFacts) {
         let mut changed = Vec::new();
         if let Some(old) = self.facts.insert(facts.id, facts.clone()) {
-            changed.extend(self.ends.remove(facts.id, &old.title));
+            changed.extend(self.ends.remove(&old));
             self.anchors.remove_address(&old.address);
         }
-        changed.extend(self.ends.add(facts.id, &facts.title));
+        changed.extend(self.ends.add(facts));
         self.anchors.put_address(&facts.address, facts.id);
         let site_name = self.ends.site_name();
         self.rename(facts.id, changed, site_name);
@@ -114,7 +114,7 @@ impl PhraseBook {
     pub fn remove_page(&mut self, page: PageId) {
         self.put_prose(page, None, |_| None);
         let Some(old) = self.facts.remove(&page) else { return };
-        let changed = self.ends.remove(page, &old.title);
+        let changed = self.ends.remove(&old);
         self.anchors.remove_address(&old.address);
         let site_name = self.ends.site_name();
         self.rename(page, changed, site_name);
