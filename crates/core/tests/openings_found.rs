@@ -245,6 +245,43 @@ fn words_that_name_a_section_lead_to_it() {
 }
 
 #[test]
+fn a_heading_of_one_telling_word_names_its_place_only_where_it_stands_out() {
+    let (site, book) = site_of(&[
+        ("Start", "<p>Before using it we set the red torch. <em>Using it</em> is easy.</p>"),
+        ("Tools", "<p>Many.</p><h2 id=u>Using it</h2><p>x</p><h2 id=r>The red torch</h2><p>y</p>"),
+    ]);
+    let places = judge(&site, &book, &Ensemble::shipped().unwrap()).openings_to(PageId(1), PageId(2));
+    let text = book.prose(PageId(1)).unwrap().text();
+    let words: Vec<_> = places.iter().map(|opening| (&text[opening.words.range()], opening.words.start)).collect();
+    assert_eq!(words, [("the red torch", 23), ("Using it", 38)]);
+}
+
+#[test]
+fn names_are_found_where_no_spaces_part_the_words() {
+    let (site, book) = site_of(&[
+        ("首页", "<p>我们昨晚用天文望远镜看了月亮，水很冷。</p>"),
+        ("天文望远镜", "<p>x</p>"),
+        ("水", "<p>x</p>"),
+        ("認証の使い方", "<p>x</p>"),
+        ("日本語", "<p>これは認証の使い方です。サーバーの設定を見る。</p>"),
+        ("サーバー", "<p>x</p>"),
+        ("如何选择适合自己的赤道仪", "<p>x</p>"),
+        ("问题", "<p>如何选择适合自己的赤道仪是另一个问题。</p>"),
+    ]);
+    let found = |page| {
+        let text = book.prose(PageId(page)).unwrap().text();
+        let mut found: Vec<_> =
+            outbound(&site, &book, PageId(page)).iter().map(|o| (o.target.0, &text[o.words.range()])).collect();
+        found.sort_unstable();
+        found
+    };
+    // A single character is no name.
+    assert_eq!(found(1), [(2, "天文望远镜")]);
+    assert_eq!(found(8), [(7, "如何选择适合自己的赤道仪")]);
+    assert_eq!(found(5), [(4, "認証の使い方"), (6, "サーバー")]);
+}
+
+#[test]
 fn an_abbreviation_names_what_its_long_form_does() {
     let pages = [
         ("Start", "<p>Every link needs TLS today.</p>"),

@@ -11,5 +11,5 @@ pub use fold::fold;
 pub use recognise::recognise;
 pub use sentences::sentence_around;
 pub use stem::{Language, Stemmer, Stems};
-pub use stop_words::StopWords;
+pub use stop_words::{StopWords, is_ideograph};
 pub use words::{Word, words};

@@ -29,6 +29,23 @@ impl StopWords {
         let is_short = word.len() <= 2 && word.bytes().skip(1).all(|byte| byte.is_ascii_lowercase());
         !is_short && word.chars().count() > 1 && !folded.chars().all(char::is_numeric) && !self.holds(&folded)
     }
+
+    /// How many words of a phrase say something by themselves. One ideograph says little, two and more do.
+    pub fn telling<'w>(&self, words: impl Iterator<Item = &'w str> + Clone) -> usize {
+        let ideographs = words.clone().filter(|word| is_ideograph(word)).count();
+        let others = words.filter(|word| self.tells(word)).count();
+        others + if ideographs > 1 { ideographs } else { 0 }
+    }
+}
+
+/// Whether a word is a character that stands for a word or a part of one, as in Chinese and Japanese, where words are not
+/// set apart and each such character is cut off as one.
+pub fn is_ideograph(word: &str) -> bool {
+    let mut chars = word.chars();
+    let is_one = chars.next().is_some_and(|c| {
+        matches!(c, '\u{3400}'..='\u{4dbf}' | '\u{4e00}'..='\u{9fff}' | '\u{f900}'..='\u{faff}' | '\u{20000}'..='\u{3ffff}')
+    });
+    is_one && chars.next().is_none()
 }
 
 const fn list(language: Language) -> Option<StopList> {

@@ -3,14 +3,12 @@
 use rustc_hash::FxHashMap;
 
 use super::lexicon::TermId;
-use super::prose::{Prose, Token, TokenMarks};
+use super::names::{MOST_IDEOGRAPHS, is_short_enough};
+use super::prose::{Prose, TokenMarks};
 use super::trie::PhraseId;
 use crate::document::{Document, Region};
 use crate::language::StopWords;
 use crate::site::{Address, PageId};
-
-/// Longer anchors are sentences.
-const MOST_WORDS: usize = 8;
 
 /// A block of which more than this is linked is a list of links, and no prose.
 const MOST_LINKED: f64 = 0.6;
@@ -42,11 +40,12 @@ impl Anchor {
                 let to = follow(&link.href)?;
                 let first = tokens.partition_point(|token| token.span().end <= link.text.start);
                 let len = tokens[first..].iter().take_while(|token| token.span().start < link.text.end).count();
-                let tells = |token: &Token| {
-                    let word = prose.text().get(token.span().range()).unwrap_or_default();
-                    stop_words.tells(word)
-                };
-                let is_phrase = (1..=MOST_WORDS).contains(&len) && tokens[first..first + len].iter().any(tells);
+                // Longer anchors are sentences.
+                let shown: Vec<&str> = tokens[first..first + len.min(MOST_IDEOGRAPHS + 1)]
+                    .iter()
+                    .map(|token| prose.text().get(token.span().range()).unwrap_or_default())
+                    .collect();
+                let is_phrase = is_short_enough(&shown) && stop_words.telling(shown.iter().copied()) > 0;
                 let block = prose.block_of(first).filter(|_| len > 0);
                 let in_prose = block.is_some_and(|block| {
                     block.kind.is_prose() && f64::from(block.linked) <= MOST_LINKED * f64::from(block.end - block.first)

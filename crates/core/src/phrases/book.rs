@@ -363,6 +363,7 @@ impl PhraseBook {
         let Some(prose) = self.prose.get(&source) else { return Vec::new() };
         let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
         let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
+        let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
         let mut found = Vec::new();
         each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
             if is_linked || !may_carry(prose, first, len) {
@@ -376,12 +377,13 @@ impl PhraseBook {
             }
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
-            let is_marked = len > 1 || stands_out(prose, first);
+            let stands_out = stands_out(prose, first);
+            let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
             let word = shown(&prose.tokens()[first]);
             let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
             let names = |naming: &&Naming| {
                 naming.page != source
-                    && (is_marked || !is_ordinary(naming))
+                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
                     && (len > 1 || naming.anchors > 0 || is_form(naming.page))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
@@ -389,6 +391,12 @@ impl PhraseBook {
             }
         });
         without_parts(found)
+    }
+
+    /// Whether a name of a page is a single word but for words that tell nothing, as “using it”.
+    fn is_thin(&self, page: PageId, phrase: PhraseId) -> bool {
+        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
+        names.any(|name| name.telling < 2)
     }
 
     /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
@@ -476,7 +484,7 @@ impl PhraseBook {
             let known = &mut self.phrases[name.phrase.0 as usize];
             if known.terms.is_empty() {
                 known.terms = name.terms.as_slice().into();
-                known.is_shouted = !name.tells;
+                known.is_shouted = name.telling == 0;
                 fresh.push(name.phrase);
             }
             known.named.push((page, name.source));

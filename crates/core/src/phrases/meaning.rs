@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::mention::{Mention, Naming};
-use super::names::{MOST_WORDS, NameSource};
+use super::names::{MOST_IDEOGRAPHS, NameSource};
 use super::prose::{Prose, TokenMarks};
 use crate::site::PageId;
 
@@ -44,7 +44,7 @@ pub(super) fn without_parts(mentions: Vec<Mention>) -> Vec<Mention> {
         of_page[..end]
             .iter()
             .rev()
-            .take(MOST_WORDS)
+            .take(MOST_IDEOGRAPHS)
             .any(|(first, end)| *end >= mention.end() && end - first > mention.len)
     };
     mentions.iter().filter(|mention| !is_part(mention)).copied().collect()

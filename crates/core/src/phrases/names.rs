@@ -12,11 +12,22 @@ use super::lexicon::{Lexicon, TermId};
 use super::trie::{PhraseId, Trie};
 use crate::document::text::fold_space;
 use crate::document::{BlockId, BlockKind, Document, Region};
-use crate::language::{Stemmer, StopWords, Word, fold, words};
+use crate::language::{Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::{PageFacts, PageId};
 
 /// Longer names are sentences, and sentences are not repeated word by word elsewhere.
 pub(super) const MOST_WORDS: usize = 8;
+
+/// The same for characters that stand for words, or for parts of them.
+pub(super) const MOST_IDEOGRAPHS: usize = 20;
+
+/// Whether a row of words is short enough for a name or the words of a link. What stands between ideographs, such as kana,
+/// is cut into characters, too.
+pub(super) fn is_short_enough(found: &[&str]) -> bool {
+    let ideographs = found.iter().filter(|word| is_ideograph(word)).count();
+    let most = if ideographs > 0 { MOST_IDEOGRAPHS } else { MOST_WORDS };
+    (1..=most).contains(&found.len())
+}
 
 /// Longer titles have too many parts.
 const MOST_STRETCHED: usize = 6;
@@ -56,8 +67,8 @@ pub struct Name {
     /// As it is written where it comes from.
     pub text: String,
     pub source: NameSource,
-    /// Whether the words say something by themselves, and not in capitals alone.
-    pub tells: bool,
+    /// How many of the words say something by themselves, and not in capitals alone.
+    pub telling: usize,
     /// The place on the page that has the name, when it is not the page as a whole.
     pub place: Option<Arc<Place>>,
 }
@@ -293,18 +304,18 @@ struct Names<'n, 'l> {
 impl Names<'_, '_> {
     fn add(&mut self, text: &str, source: NameSource) {
         let text = text.trim();
-        let found: Vec<_> = words(text).map(|word| word.text).take(MOST_WORDS + 1).collect();
-        let tells = found.iter().any(|word| self.namer.stop_words.tells(word));
+        let found: Vec<_> = words(text).map(|word| word.text).take(MOST_IDEOGRAPHS + 1).collect();
+        let telling = self.namer.stop_words.telling(found.iter().copied());
         // A command may be called DO. Words in capitals name it, and no others.
         let is_shouted = source.is_own() && found.iter().all(|word| is_shouted(word));
-        if found.len() > MOST_WORDS || !(tells || is_shouted) {
+        if !is_short_enough(&found) || !(telling > 0 || is_shouted) {
             return;
         }
         let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&self.stemmer.stem(word))).collect();
         let (phrase, _) = self.namer.trie.intern(&terms);
         if self.known.insert(phrase) {
             let place = self.place.clone();
-            self.found.push(Name { phrase, terms, text: text.to_owned(), source, tells, place });
+            self.found.push(Name { phrase, terms, text: text.to_owned(), source, telling, place });
         }
     }
 
@@ -363,7 +374,7 @@ impl Names<'_, '_> {
 
     /// Without stop words at the ends: “How to clean a mirror” is about “clean a mirror”.
     fn add_trimmed(&mut self, text: &str, source: NameSource) {
-        let found: Vec<_> = words(text).take(MOST_WORDS * 2).collect();
+        let found: Vec<_> = words(text).take(MOST_IDEOGRAPHS + 1).collect();
         let tells = |word: &Word<'_>| !self.namer.stop_words.holds(&fold(word.text));
         let Some(first) = found.iter().position(tells) else { return };
         let last = found.iter().rposition(tells).unwrap_or(first);
