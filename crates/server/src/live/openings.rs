@@ -19,6 +19,10 @@ const QUIET: Duration = Duration::from_secs(2);
 /// Pages of which is kept in one go what was found on them.
 const KEPT_AT_ONCE: usize = 512;
 
+/// While pages are still to be looked at, counts are brought up to date so seldom: each page that is looked at changes
+/// those of all to which it could lead, which on a large site would be counted again and again.
+const COUNTED_EVERY: Duration = Duration::from_secs(5);
+
 /// Starts to look at what is not known yet, unless somebody does so already. What is found is kept for the next start.
 pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
     if is_done(live) || live.looking.swap(true, Ordering::AcqRel) {
@@ -34,12 +38,13 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
         let mut seen = None;
+        let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
             let changed = live.read().texts_changed;
             if live.read().openings_known() && seen != Some(changed) {
                 seen = Some(wait_for_quiet(&live, changed));
             }
-            if !look_at_some(&live, &mut keeper) {
+            if !look_at_some(&live, &mut keeper, &mut counted) {
                 keeper.keep();
                 live.looking.store(false, Ordering::Release);
                 // Something may have changed between the two.
@@ -74,7 +79,7 @@ fn wait_for_quiet(live: &LiveSite, mut seen: u64) -> u64 {
 }
 
 /// `false` when nothing was left to do.
-fn look_at_some(live: &LiveSite, keeper: &mut Keeper) -> bool {
+fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> bool {
     let (found, seen) = {
         let model = live.read();
         let (pages, seen) = model.waiting(AT_ONCE);
@@ -85,9 +90,12 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper) -> bool {
     if model.texts_changed == seen {
         model.put_candidates(found);
     }
-    model.settle_openings();
+    if model.openings_known() || counted.elapsed() > COUNTED_EVERY {
+        model.settle_openings();
+        model.kept = super::list::Kept::default();
+        *counted = Instant::now();
+    }
     keeper.waiting.append(&mut model.to_keep);
-    model.kept = super::list::Kept::default();
     let is_settled = model.openings_settled();
     drop(model);
     if keeper.waiting.len() >= KEPT_AT_ONCE {
