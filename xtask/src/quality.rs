@@ -13,7 +13,7 @@ use crate::process::{output, root, run_shown};
 /// Sites that are judged; each is left out of the training by which it is judged.
 const JUDGED: [&str; 3] = ["postgresql", "apache", "libreoffice"];
 
-const FURTHER: [&str; 24] = [
+const FURTHER: [&str; 23] = [
     "sqlite",
     "django",
     "git",
@@ -30,7 +30,6 @@ const FURTHER: [&str; 24] = [
     "gnucash",
     "slony",
     "sphinx",
-    "zsh",
     "lilypond",
     "python",
     "policy",
