@@ -19,6 +19,9 @@ const QUIET: Duration = Duration::from_secs(2);
 /// Pages of which is kept in one go what was found on them.
 const KEPT_AT_ONCE: usize = 512;
 
+/// How long others have to take the model before it is taken again.
+const TURN: Duration = Duration::from_millis(2);
+
 /// While pages are still to be looked at, counts are brought up to date so seldom: each page that is looked at changes
 /// those of all to which it could lead, which on a large site would be counted again and again.
 const COUNTED_EVERY: Duration = Duration::from_secs(5);
@@ -98,6 +101,8 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> 
     keeper.waiting.append(&mut model.to_keep);
     let is_settled = model.openings_settled();
     drop(model);
+    // Whoever waits for the model gets its turn: the one that let go of it would be the first to take it again.
+    std::thread::sleep(TURN);
     if keeper.waiting.len() >= KEPT_AT_ONCE {
         keeper.keep();
     }
