@@ -257,10 +257,42 @@ async fn what_was_found_on_a_large_site_is_there_after_a_restart(_: PgPoolOption
     let sql = "update looked_page set version = sha256('x') where site_id = $1 and page_number = 5";
     sqlx::query(sql).bind(site).execute(&stage.pool).await.unwrap();
     stage.start_server().await.unwrap();
+    // Who asks and goes away does not take the site's way into memory along.
+    let impatient = http().unwrap().get(stage.address(&format!("api/sites/{site}"))).timeout(Duration::from_millis(20));
+    drop(impatient.send().await);
+    wait_until_ready(&stage, site).await;
     // The first question already finds all but that one, which is looked at at once.
     let (_, told) = stage.call_site(site, "GET", "", None).await.unwrap();
     assert_eq!((&told["openings_known"], &told["openings_waiting"]), (&MANY.into(), &0.into()), "{told}");
     assert_eq!(counted(&stage, site).await, before);
+    stage.strike().await;
+}
+
+/// Asks as the interface does until a site is in memory; it must come nearer all the time.
+async fn wait_until_ready(stage: &Stage, site: i32) {
+    let mut before = 0;
+    loop {
+        let (status, told) = stage.call_site(site, "GET", "/readiness", None).await.unwrap();
+        assert_eq!(status, 200, "{told}");
+        if told["state"] == "ready" {
+            return;
+        }
+        let (done, total) = (told["done"].as_u64().unwrap(), told["total"].as_u64().unwrap());
+        assert!(done >= before && done <= total && (total == 0 || total == MANY as u64), "{told}");
+        before = done;
+    }
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_site_that_is_not_there_is_never_ready(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    for _ in 0..2 {
+        let (status, told) = stage.call_site(4711, "GET", "/readiness", None).await.unwrap();
+        assert_eq!(status, 404, "{told}");
+        assert!(told["message"].as_str().is_some_and(|message| message.contains("no such site")), "{told}");
+    }
+    let (status, told) = stage.call("GET", "/readiness", None).await.unwrap();
+    assert_eq!((status, &told["state"]), (200, &"ready".into()), "{told}");
     stage.strike().await;
 }
 

@@ -273,6 +273,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["sites_readiness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/readings": {
         parameters: {
             query?: never;
@@ -1107,6 +1123,17 @@ export interface components {
             /** Format: int32 */
             id: number;
             name: string;
+        };
+        SiteReadiness: {
+            /** @enum {string} */
+            state: "ready";
+        } | {
+            done: number;
+            /** Format: int64 */
+            seconds_left?: number | null;
+            /** @enum {string} */
+            state: "loading";
+            total: number;
         };
         SiteSettings: {
             /** Format: int32 */
@@ -2033,6 +2060,35 @@ export interface operations {
                 };
                 content: {
                     "image/*": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_readiness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteReadiness"];
                 };
             };
             404: {

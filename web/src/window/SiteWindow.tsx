@@ -8,6 +8,7 @@ import { Notices } from '../parts/Notices.tsx';
 import { Failed } from '../parts/states.tsx';
 import { Tray } from '../tray/Tray.tsx';
 import { FindBox } from './FindBox.tsx';
+import { GettingReady } from './GettingReady.tsx';
 import { KeySheet } from './KeySheet.tsx';
 import { ReadingStrip } from './ReadingStrip.tsx';
 import { TopBar } from './TopBar.tsx';
@@ -17,9 +18,11 @@ import { useSite, useSiteStatus } from './useSite.ts';
 export function SiteWindow() {
   const site = useSite();
   return (
-    <DecisionsProvider key={site} site={site}>
-      <Frame site={site} />
-    </DecisionsProvider>
+    <GettingReady key={site} site={site}>
+      <DecisionsProvider site={site}>
+        <Frame site={site} />
+      </DecisionsProvider>
+    </GettingReady>
   );
 }
 

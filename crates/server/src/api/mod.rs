@@ -30,6 +30,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::list::list)
             .service(sites::look::look)
             .service(sites::add::add)
+            .service(sites::readiness::readiness)
             .service(sites::show::show)
             .service(sites::settings::settings)
             .service(sites::set::set)

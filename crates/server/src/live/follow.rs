@@ -17,8 +17,11 @@ use strelm_store::{
     PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, looked, page, passed, reading, redirect, site,
     taken,
 };
+use tokio::runtime::Handle;
+use tokio::task::JoinHandle;
 
 use super::list::Kept;
+use super::loading::Progress;
 use super::model::{Latest, Model, PageDelta};
 use super::page_deltas::page_deltas;
 
@@ -68,7 +71,13 @@ pub struct Delta {
 impl Delta {
     /// Loads a whole site into a model that knows nothing, its texts in stretches: no more of them is in memory at a time
     /// than it takes to read some. O(bytes of its sources).
-    pub async fn load(pool: &PgPool, site: SiteId, seq: Seq, model: &mut Model) -> Result<(), StoreError> {
+    pub async fn load(
+        pool: &PgPool,
+        site: SiteId,
+        seq: Seq,
+        model: &mut Model,
+        progress: &Progress,
+    ) -> Result<(), StoreError> {
         let mut all = Self {
             listed: Some(listed::all(pool, site).await?),
             pages: Vec::new(),
@@ -83,14 +92,21 @@ impl Delta {
         };
         all.apply_surroundings(model);
         let furniture = Arc::new(furniture::all(pool, site).await?);
-        let mut known = page::facts(pool, site, None).await?.into_iter();
-        loop {
+        let known = page::facts(pool, site, None).await?;
+        progress.begin(known.len());
+        let mut known = known.into_iter();
+        let mut read_next = || {
             let some: Vec<_> = known.by_ref().take(AT_ONCE).collect();
-            if some.is_empty() {
-                break;
-            }
-            let pages = page_deltas(pool, site, some, Arc::clone(&furniture)).await?;
-            pages.into_iter().for_each(|page| model.put_page(page));
+            let (pool, furniture, runtime) = (pool.clone(), Arc::clone(&furniture), Handle::current());
+            tokio::task::spawn_blocking(move || runtime.block_on(page_deltas(&pool, site, some, furniture)))
+        };
+        let mut ready = read(read_next()).await?;
+        // Some pages are put in while the next are read.
+        while !ready.is_empty() {
+            let next = read_next();
+            progress.add(ready.len());
+            ready.into_iter().for_each(|page| model.put_page(page));
+            ready = read(next).await?;
         }
         restore(pool, site, model).await?;
         all.apply(model);
@@ -188,6 +204,16 @@ async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), S
         model.restore(looked::of(pool, site, &judge, some).await?);
     }
     Ok(())
+}
+
+/// Pages that were read on another thread.
+async fn read(pages: JoinHandle<Result<Vec<PageDelta>, StoreError>>) -> Result<Vec<PageDelta>, StoreError> {
+    match pages.await {
+        Ok(read) => read,
+        Err(error) if error.is_panic() => std::panic::resume_unwind(error.into_panic()),
+        // The runtime is going away, and this with it.
+        Err(_) => std::future::pending().await,
+    }
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved

@@ -3,13 +3,15 @@
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
+use std::time::Duration;
 
 use strelm_core::openings::{Ensemble, EnsembleError};
 use strelm_store::{PgPool, SiteId, StoreError, journal, site};
 use thiserror::Error;
-use tokio::sync::Mutex;
+use tokio::sync::{Mutex, Semaphore};
 
 use super::follow::Delta;
+use super::loading::{Load, Loads, Progress, Readiness};
 use super::model::Model;
 use super::openings::look_at_pages;
 
@@ -19,6 +21,10 @@ pub enum LiveError {
     NoSite,
     #[error(transparent)]
     Store(#[from] StoreError),
+    #[error(transparent)]
+    Load(Arc<LiveError>),
+    #[error("the site was on its way into memory when that broke off")]
+    BrokenOff,
 }
 
 /// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards.
@@ -69,7 +75,7 @@ impl LiveSite {
             // Too far behind: the entries are no longer kept.
             None => {
                 let mut model = self.read().emptied();
-                Delta::load(pool, self.id, end, &mut model).await?;
+                Delta::load(pool, self.id, end, &mut model, &Progress::default()).await?;
                 *self.write() = model;
             }
         }
@@ -77,9 +83,13 @@ impl LiveSite {
     }
 }
 
+/// Sites that are loaded at the same time: a small one need not wait for a large one, and memory is not filled by many.
+const LOADED_AT_ONCE: usize = 2;
+
 pub struct LiveSites {
     sites: RwLock<HashMap<SiteId, Arc<LiveSite>>>,
-    loading: Mutex<()>,
+    loads: Arc<Loads>,
+    turns: Semaphore,
     uses: AtomicU64,
     most_bytes: usize,
     ensemble: Arc<Ensemble>,
@@ -91,8 +101,9 @@ impl LiveSites {
     /// # Errors
     /// When the judge of openings that was built in cannot be read.
     pub fn new(most_bytes: usize) -> Result<Self, EnsembleError> {
-        let (sites, loading, uses) = Default::default();
-        Ok(Self { sites, loading, uses, most_bytes, ensemble: Arc::new(Ensemble::shipped()?) })
+        let (sites, loads, uses) = Default::default();
+        let turns = Semaphore::new(LOADED_AT_ONCE);
+        Ok(Self { sites, loads, turns, uses, most_bytes, ensemble: Arc::new(Ensemble::shipped()?) })
     }
 
     /// How many models are in memory, and about how many bytes they take.
@@ -121,24 +132,56 @@ impl LiveSites {
     ///
     /// # Errors
     /// [`LiveError`].
-    pub async fn get(&self, pool: &PgPool, id: SiteId) -> Result<Arc<LiveSite>, LiveError> {
-        if let Some(live) = self.loaded(id) {
-            live.used.store(self.uses.fetch_add(1, Ordering::Relaxed), Ordering::Relaxed);
-            let caught_up = live.catch_up(pool).await;
-            if let Err(LiveError::NoSite) = caught_up {
-                self.sites.write().unwrap_or_else(PoisonError::into_inner).remove(&id);
-            }
-            return caught_up.map(|()| live);
+    pub async fn get(self: &Arc<Self>, pool: &PgPool, id: SiteId) -> Result<Arc<LiveSite>, LiveError> {
+        let Some(live) = self.loaded(id) else {
+            let live = self.load_of(pool, id).end().await?;
+            return live.catch_up(pool).await.map(|()| live);
+        };
+        live.used.store(self.uses.fetch_add(1, Ordering::Relaxed), Ordering::Relaxed);
+        let caught_up = live.catch_up(pool).await;
+        if let Err(LiveError::NoSite) = caught_up {
+            self.sites.write().unwrap_or_else(PoisonError::into_inner).remove(&id);
         }
-        let _turn = self.loading.lock().await;
+        caught_up.map(|()| live)
+    }
+
+    /// Whether a site is in memory; if not, it is on its way from now on. Waits a little for small ones, which are there
+    /// at once.
+    ///
+    /// # Errors
+    /// [`LiveError`], when it cannot be loaded.
+    pub async fn readiness(
+        self: &Arc<Self>,
+        pool: &PgPool,
+        id: SiteId,
+        wait: Duration,
+    ) -> Result<Readiness, LiveError> {
+        if self.loaded(id).is_some() {
+            return Ok(Readiness::Ready);
+        }
+        let load = self.load_of(pool, id);
+        match tokio::time::timeout(wait, load.end()).await {
+            Ok(ended) => ended.map(|_| Readiness::Ready),
+            Err(_) => Ok(load.readiness()),
+        }
+    }
+
+    fn load_of(self: &Arc<Self>, pool: &PgPool, id: SiteId) -> Arc<Load> {
+        let (sites, pool) = (Arc::clone(self), pool.clone());
+        self.loads.of(id, move |progress| async move { sites.load(&pool, id, &progress).await })
+    }
+
+    async fn load(&self, pool: &PgPool, id: SiteId, progress: &Progress) -> Result<Arc<LiveSite>, LiveError> {
+        let site = site::get(pool, id).await?.ok_or(LiveError::NoSite)?;
+        let _turn = self.turns.acquire().await.map_err(|_| LiveError::BrokenOff)?;
+        // It may have come while this one waited.
         if let Some(live) = self.loaded(id) {
             return Ok(live);
         }
-        let site = site::get(pool, id).await?.ok_or(LiveError::NoSite)?;
         // The end first: entries that come while the rest is loaded are read again, which does no harm.
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
         let mut model = Model::new(site.entry, Arc::clone(&self.ensemble));
-        Delta::load(pool, id, seq, &mut model).await?;
+        Delta::load(pool, id, seq, &mut model, progress).await?;
         let live = Arc::new(LiveSite {
             id,
             model: RwLock::new(model),
@@ -148,7 +191,6 @@ impl LiveSites {
         });
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
         self.make_room(id);
-        live.catch_up(pool).await?;
         Ok(live)
     }
 

@@ -4,6 +4,7 @@ pub mod house_rules;
 pub mod list;
 mod listed;
 pub mod look;
+pub mod readiness;
 pub mod set;
 pub mod settings;
 pub mod show;
