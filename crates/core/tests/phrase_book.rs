@@ -67,7 +67,9 @@ fn text() -> impl Strategy<Value = String> {
         "dark sky (DS)",
         "DS",
     ]);
-    prop::collection::vec(word, 1..=12).prop_map(|words| words.join(" "))
+    let once = prop::collection::vec(word, 1..=12).prop_map(|words| words.join(" "));
+    // What is said three times names a page, where nothing else does.
+    (once, prop::sample::select(vec![1, 3])).prop_map(|(text, times)| vec![text; times].join(". "))
 }
 
 fn follow(href: &str) -> Option<Address> {
@@ -286,6 +288,18 @@ fn words_that_paragraph_and_target_share_are_named() {
 }
 
 #[test]
+fn what_a_page_speaks_of_again_and_again_names_it_where_nothing_else_does() {
+    let speaks = "<p>A dew shield keeps glass dry. Fold a dew shield of foam. Black is best for a dew shield.</p>";
+    let found = |other: (&str, &str)| {
+        let pages = [("Start", "<p>Take a dew shield with you.</p>"), ("Winter nights", speaks), other];
+        fit_of(&pages, &[]).map(|fit| reasons(&fit, Part::Wording).to_vec())
+    };
+    assert_eq!(found(("Third", "<p>Nothing.</p>")).unwrap()[0], Reason::NamesRepeated);
+    // The page that has the name in its title is meant.
+    assert!(found(("The dew shield", "<p>x</p>")).is_none());
+}
+
+#[test]
 fn every_reason_is_a_sentence() {
     let all = [
         Reason::SharedWords(vec!["mirror".to_owned(), "axis".to_owned()]),
@@ -299,6 +313,7 @@ fn every_reason_is_a_sentence() {
         Reason::NamesPart,
         Reason::NamesTerm,
         Reason::NamesAddress,
+        Reason::NamesRepeated,
         Reason::InUse { links: 1 },
         Reason::InUse { links: 4 },
         Reason::OftenLinked { linked: 1, of: 4 },

@@ -365,6 +365,7 @@ impl<'p> Page<'p> {
             Some(NameSource::Section) => 3.0,
             Some(NameSource::Term) => 2.0,
             Some(NameSource::Slug) => 1.0,
+            Some(NameSource::Telling) => 0.5,
             None => 0.0,
         };
         [

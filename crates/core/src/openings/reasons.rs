@@ -31,6 +31,7 @@ pub enum Reason {
     NamesSection,
     NamesTerm,
     NamesAddress,
+    NamesRepeated,
     InUse {
         links: u32,
     },
@@ -127,6 +128,7 @@ fn wording(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
         NameSource::Section => Reason::NamesSection,
         NameSource::Term => Reason::NamesTerm,
         NameSource::Slug => Reason::NamesAddress,
+        NameSource::Telling => Reason::NamesRepeated,
     }));
     if mention.naming.anchors > 0 {
         reasons.push(Reason::InUse { links: mention.naming.anchors });
@@ -234,6 +236,7 @@ impl fmt::Display for Reason {
             Self::NamesSection => f.write_str("The words are a heading on the target."),
             Self::NamesTerm => f.write_str("The target explains these words."),
             Self::NamesAddress => f.write_str("The words are in the address of the target."),
+            Self::NamesRepeated => f.write_str("The target speaks of these words again and again."),
             Self::InUse { links: 1 } => f.write_str("A link with these words leads to the target."),
             Self::InUse { links } => write!(f, "{links} links with these words lead to the target."),
             Self::OftenLinked { linked, of } => {

@@ -154,7 +154,8 @@ impl PhraseBook {
             return self.rename_those_called(&abbreviated);
         };
         let language = facts.language;
-        self.outlines.insert(page, Outline::of(document));
+        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
+        self.outlines.insert(page, Outline::of(document, read.telling(stop_words)));
         let prose = read.number(&mut self.lexicon);
         self.pages_with.resize_with(self.lexicon.len(), Vec::new);
         self.pages_with_ln.resize(self.lexicon.len(), 0.0);
@@ -165,7 +166,6 @@ impl PhraseBook {
             }
             self.pages_with_ln[term.0 as usize] = ln(pages.len());
         }
-        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
         let short_forms = Abbreviation::all_of(document, stop_words);
         abbreviated.extend(self.abbreviations.count(&short_forms, true));
         if !short_forms.is_empty() {
@@ -343,9 +343,14 @@ impl PhraseBook {
     /// The pages that a phrase names or leads to, those first that it names most. O(pages that it names).
     pub fn named_by(&self, phrase: PhraseId) -> Vec<Naming> {
         let known = &self.phrases[phrase.0 as usize];
-        let weak = known.named.iter().filter(|(_, source)| !source.is_own()).count();
+        let told = known.named.iter().filter(|(_, source)| *source == NameSource::Telling).count();
+        let weak = known.named.iter().filter(|(_, source)| !source.is_own()).count() - told;
         let mut found: Vec<Naming> = Vec::new();
-        for (page, source) in known.named.iter().filter(|(_, source)| source.is_own() || weak <= MOST_ALIKE) {
+        let named = known.named.iter().filter(|(_, source)| match source {
+            NameSource::Telling => false,
+            source => source.is_own() || weak <= MOST_ALIKE,
+        });
+        for (page, source) in named {
             found.push(Naming { page: *page, source: Some(*source), anchors: 0 });
         }
         for (page, anchors) in self.anchors.led_to(phrase) {
@@ -353,6 +358,14 @@ impl PhraseBook {
                 Some(naming) => naming.anchors = anchors,
                 None => found.push(Naming { page, source: None, anchors }),
             }
+        }
+        // What pages only speak of is asked where nobody has a name for it.
+        if found.is_empty() && weak == 0 && told <= MOST_ALIKE {
+            found.extend(known.named.iter().map(|(page, source)| Naming {
+                page: *page,
+                source: Some(*source),
+                anchors: 0,
+            }));
         }
         found.sort_by(|a, b| b.weight().total_cmp(&a.weight()).then(a.page.cmp(&b.page)));
         found

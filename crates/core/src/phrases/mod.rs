@@ -9,6 +9,7 @@ mod mention;
 mod names;
 mod places;
 mod prose;
+mod telling;
 mod trie;
 
 pub use anchors::{Anchor, Anchors};

@@ -50,6 +50,8 @@ pub enum NameSource {
     Term,
     /// The last part of the address.
     Slug,
+    /// A phrase of which the page speaks again and again.
+    Telling,
 }
 
 impl NameSource {
@@ -78,6 +80,8 @@ pub struct Name {
 pub struct Outline {
     sections: Vec<Spot>,
     terms: Vec<Spot>,
+    /// Phrases of which it speaks again and again.
+    telling: Vec<String>,
 }
 
 /// A heading or a term of a page to which a fragment can point.
@@ -96,10 +100,10 @@ struct Spot {
 }
 
 impl Outline {
-    /// O(blocks).
-    pub fn of(document: &Document) -> Self {
+    /// O(blocks), with the phrases of which the page's prose speaks again and again.
+    pub fn of(document: &Document, telling: Vec<String>) -> Self {
         let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
-        let mut outline = Self::default();
+        let mut outline = Self { telling, ..Self::default() };
         let mut is_first = true;
         for (id, block) in content {
             let list = match block.kind {
@@ -286,6 +290,7 @@ impl Namer<'_> {
         }
         names.place = None;
         names.add(&slug(page), NameSource::Slug);
+        outline.telling.iter().for_each(|phrase| names.add(phrase, NameSource::Telling));
         let mut found = names.found;
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
         found

@@ -3,8 +3,9 @@
 use rustc_hash::FxHashMap;
 
 use super::lexicon::{Lexicon, TermId};
+use super::telling::{Repeated, repeated, telling};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Stemmer, Stems, words};
+use crate::language::{Language, Stemmer, Stems, StopWords, words};
 
 /// What a token is besides its term.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -83,6 +84,7 @@ pub struct ReadProse {
     /// Its terms are places among the stems.
     prose: Prose,
     stems: Vec<String>,
+    repeated: Vec<Repeated>,
 }
 
 impl ReadProse {
@@ -177,12 +179,18 @@ impl ReadProse {
             });
         }
         let text = document.text().as_str().to_owned();
-        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems }
+        let repeated = repeated(&tokens);
+        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems, repeated }
+    }
+
+    /// The phrases of which the page speaks again and again, as they are written on it. O(rows of words that are repeated²).
+    pub fn telling(&self, stop_words: &StopWords) -> Vec<String> {
+        telling(&self.prose, &self.repeated, stop_words)
     }
 
     /// With the numbers that the words have on the site, or get now. O(tokens × log tokens).
     pub fn number(self, lexicon: &mut Lexicon) -> Prose {
-        let Self { mut prose, stems } = self;
+        let Self { mut prose, stems, .. } = self;
         let numbers: Vec<TermId> = stems.iter().map(|stem| lexicon.intern(stem)).collect();
         for token in &mut prose.tokens {
             token.term = numbers[token.term.0 as usize];

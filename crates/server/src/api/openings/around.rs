@@ -184,6 +184,7 @@ impl WordTarget {
             Some((NameSource::Section, name)) => format!("It has a section “{name}”"),
             Some((NameSource::Term, name)) => format!("It explains “{name}”"),
             Some((NameSource::Part, name)) => format!("“{name}” is a part of its title"),
+            Some((NameSource::Telling, name)) => format!("It speaks of “{name}” again and again"),
             Some((NameSource::Slug, _)) => "Its address has these words".to_owned(),
             None => "It is about what this paragraph is about".to_owned(),
         };
