@@ -4,9 +4,11 @@
 //! as in Chen and Guestrin, “XGBoost” (2016). That trees keep to groups of features makes the sum an additive model of
 //! the groups.
 
-use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
+use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use strelm_core::openings::features::NAMES;
 use strelm_core::openings::{Ensemble, FEATURES, Features, Part, Range, Tree};
+
+use crate::lists::{Gradient, Lists, Wishes};
 
 /// A feature is looked at in so many steps.
 const STEPS: usize = 64;
@@ -19,19 +21,39 @@ pub struct Settings {
     /// Of the second derivative, in a leaf.
     pub least_weight: f32,
     pub ridge: f32,
+    pub wishes: Wishes,
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0 }
+        let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
+        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes }
     }
 }
 
-/// What is learnt from: features, whether it is a link, and how much it counts.
+/// What is learnt from: a place with its features, and whether it is a link.
+#[derive(Debug, Clone)]
 pub struct Example {
     pub features: Features,
     pub is_link: bool,
+    /// Whether this or another place for the same two pages is a link.
+    pub is_pair: bool,
+    /// How much it counts by itself.
     pub weight: f32,
+    /// How much one link of its site counts.
+    pub counts: f32,
+    /// How many of its like it stands for, itself among them.
+    pub stands_for: f32,
+    pub list: Listed,
+}
+
+/// The lists in which it is.
+#[derive(Debug, Clone, Copy)]
+pub struct Listed {
+    /// Of a site with some of its links hidden.
+    pub variant: u32,
+    pub source: u32,
+    pub target: u32,
 }
 
 /// Trains an ensemble. O(rounds × parts × depth × examples × features of a part).
@@ -45,20 +67,21 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
     let links: f32 = examples.iter().filter(|e| e.is_link).map(|e| e.weight).sum();
     let rate = (links / weight.max(1.0)).clamp(1e-4, 0.9);
     let bias = (rate / (1.0 - rate)).ln();
+    let lists = Lists::of(examples);
     let mut odds = vec![bias; examples.len()];
     let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
     for _ in 0..settings.rounds {
         for (at, part) in Part::ALL.into_iter().enumerate() {
             let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == part).collect();
-            let gradients: Vec<(f32, f32)> = examples
-                .iter()
-                .zip(&odds)
-                .map(|(example, odds)| {
-                    let chance = 1.0 / (1.0 + (-odds).exp());
-                    let wanted = if example.is_link { 1.0 } else { 0.0 };
-                    (example.weight * (chance - wanted), (example.weight * chance * (1.0 - chance)).max(1e-6))
-                })
-                .collect();
+            let pull = lists.pull(examples, &odds, settings.wishes);
+            let gradient = |at: usize| {
+                let Example { is_link, weight, .. } = examples[at];
+                let chance = 1.0 / (1.0 + (-odds[at]).exp());
+                let wanted = if is_link { 1.0 } else { 0.0 };
+                let (slope, bend) = pull.on(at);
+                (weight * (chance - wanted) + slope, (weight * chance * (1.0 - chance)).max(1e-6) + bend)
+            };
+            let gradients: Vec<Gradient> = (0..examples.len()).into_par_iter().map(gradient).collect();
             let grower = Grower { features: &features, cuts: &cuts, steps: &steps, gradients: &gradients, settings };
             let all: Vec<u32> = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX)).collect();
             let tree = grower.grow(all, settings.depth, &mut odds);
@@ -105,7 +128,7 @@ struct Grower<'g> {
     features: &'g [usize],
     cuts: &'g [Vec<f32>],
     steps: &'g [Vec<u8>],
-    gradients: &'g [(f32, f32)],
+    gradients: &'g [Gradient],
     settings: Settings,
 }
 
@@ -171,5 +194,62 @@ impl Grower<'_> {
             }
         }
         best
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Pages that each name ten others at two places: the author links to the one that is most like the page, at the place
+    /// that comes first. Likeness is told with a page's own leaning, so that it only says something beside the others of the
+    /// same page.
+    fn examples() -> Vec<Example> {
+        let feature = |name: &str| NAMES.iter().position(|(known, _)| *known == name).unwrap();
+        let (like, before) = (feature("likeness of page and target"), feature("before on the page"));
+        let mut random = fastrand::Rng::with_seed(7);
+        let mut all = Vec::new();
+        for source in 0..60 {
+            let leaning = random.f32() * 3.0;
+            let likeness: Vec<f32> = (0..10).map(|_| random.f32()).collect();
+            let best = (0..10).max_by(|a, b| likeness[*a].total_cmp(&likeness[*b])).unwrap();
+            for (target, place) in (0..10).flat_map(|target| [(target, 0.0), (target, 1.0)]) {
+                let mut features = [0.0; FEATURES];
+                features[like] = likeness[target] + leaning;
+                features[before] = place;
+                let is_pair = target == best;
+                let list = Listed { variant: 0, source, target: target as u32 };
+                let is_link = is_pair && place == 0.0;
+                let weight = if is_pair && !is_link { 0.1 } else { 1.0 };
+                all.push(Example { features, is_link, is_pair, weight, counts: 1.0, stands_for: 1.0, list });
+            }
+        }
+        all
+    }
+
+    /// On how many pages the author's link is the first of all; and on how many its place is before the other one.
+    fn right(examples: &[Example], wishes: Wishes) -> (usize, usize) {
+        let settings = Settings { rounds: 40, least_weight: 1.0, wishes, ..Settings::default() };
+        let ensemble = train(examples, settings);
+        let (mut first, mut placed) = (0, 0);
+        for page in examples.chunks(20) {
+            let odds: Vec<f32> = page.iter().map(|example| ensemble.log_odds(&example.features)).collect();
+            let link = page.iter().position(|example| example.is_link).unwrap();
+            first += usize::from((0..20).all(|at| at == link || odds[at] < odds[link]));
+            placed += usize::from(odds[link] > odds[link + 1]);
+        }
+        (first, placed)
+    }
+
+    #[test]
+    fn a_part_knows_its_own_numbers_only_and_lists_teach_what_comes_first() {
+        let examples = examples();
+        let none = Wishes { of_source: 0.0, to_target: 0.0, of_pair: 0.0 };
+        let (first_alone, _) = right(&examples, none);
+        let (first, placed) = right(&examples, Settings::default().wishes);
+        assert_eq!(placed, 60, "the author's place comes first");
+        assert!(first > first_alone, "{first} {first_alone}");
+        let ensemble = train(&examples, Settings::default());
+        assert_eq!(Ensemble::parse(&ensemble.to_text()), Ok(ensemble), "what ships is what was learnt");
     }
 }

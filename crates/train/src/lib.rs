@@ -3,5 +3,6 @@
 
 pub mod boost;
 pub mod hidden;
+pub mod lists;
 pub mod measure;
 pub mod rows;

@@ -102,3 +102,88 @@ pub(super) fn telling(prose: &Prose, repeated: &[Repeated], stop_words: &StopWor
     }
     kept.iter().filter_map(|(row, _)| Some(shown(row.tokens(tokens))?.to_owned())).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeMap;
+
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::document::Document;
+    use crate::language::Language;
+    use crate::phrases::lexicon::Lexicon;
+    use crate::phrases::prose::ReadProse;
+
+    /// Words in paragraphs, some of them in code, in links or after a mark, where no phrase goes on.
+    fn html() -> impl Strategy<Value = String> {
+        let word = prop::sample::select(vec![
+            "dew",
+            "dew shield",
+            "dew shield of foam",
+            "shields",
+            "of",
+            "the",
+            "foam",
+            "<code>dew shield</code>",
+            "<a href=/x>dew</a>",
+            ", then",
+        ]);
+        let paragraph = prop::collection::vec(word, 1..20).prop_map(|words| format!("<p>{}.</p>", words.join(" ")));
+        prop::collection::vec(paragraph, 1..6).prop_map(|paragraphs| paragraphs.concat())
+    }
+
+    fn prose(html: &str) -> Prose {
+        ReadProse::of(&Document::from_html(html), Language::English).number(&mut Lexicon::default())
+    }
+
+    /// Every row of words, written down and counted.
+    fn counted(tokens: &[Token]) -> Vec<Repeated> {
+        let mut rows: BTreeMap<Vec<u32>, Repeated> = BTreeMap::new();
+        for len in 2..=LONGEST {
+            for (first, row) in tokens.windows(len).enumerate() {
+                if row[1..].iter().all(|token| token.has(TokenMarks::JOINED)) {
+                    let first = Repeated { first: first as u32, len: len as u8, count: 0 };
+                    rows.entry(row.iter().map(|token| token.term.0).collect()).or_insert(first).count += 1;
+                }
+            }
+        }
+        let mut rows: Vec<_> = rows.into_values().filter(|row| row.count >= LEAST).collect();
+        rows.sort_by_key(|row| (row.len, row.first));
+        rows
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_repeated_is_what_counting_all_rows_finds(html in html()) {
+            let prose = prose(&html);
+            prop_assert_eq!(repeated(prose.tokens()), counted(prose.tokens()));
+        }
+
+        #[test]
+        fn a_page_speaks_of_few_phrases_which_begin_and_end_with_words_that_tell(html in html()) {
+            let prose = prose(&html);
+            let stop_words = StopWords::of(Language::English);
+            let phrases = telling(&prose, &repeated(prose.tokens()), &stop_words);
+            prop_assert!(phrases.len() <= MOST);
+            for phrase in &phrases {
+                let words: Vec<_> = phrase.split_whitespace().collect();
+                prop_assert!((2..=LONGEST).contains(&words.len()), "{}", phrase);
+                prop_assert!(stop_words.tells(words[0]) && stop_words.tells(words[words.len() - 1]), "{}", phrase);
+            }
+        }
+    }
+
+    #[test]
+    fn a_part_is_a_phrase_of_its_own_only_where_it_also_stands_alone() {
+        let phrases = |html: &str| {
+            let prose = prose(html);
+            telling(&prose, &repeated(prose.tokens()), &StopWords::of(Language::English))
+        };
+        let always = "<p>A dew shield heater. The dew shield heater. One dew shield heater.</p>";
+        assert_eq!(phrases(always), ["dew shield heater"]);
+        let alone = format!("{always}<p>A dew shield. My dew shield.</p>");
+        assert_eq!(phrases(&alone), ["dew shield", "dew shield heater"]);
+        assert_eq!(phrases("<p>A dew shield. The dew shield.</p>"), [""; 0], "twice is not again and again");
+    }
+}

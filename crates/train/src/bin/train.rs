@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use strelm_core::openings::{Ensemble, Part};
-use strelm_train::boost::{Example, Settings, train};
+use strelm_train::boost::{Example, Listed, Settings, train};
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
 use strelm_train::measure::{Figures, calibration, measure, pairs, reliability};
 use strelm_train::rows::{Row, rows};
@@ -14,6 +14,10 @@ const LINKS_A_SITE: f64 = 1500.0;
 
 /// Of mentions that are no links, so many are learnt from.
 const ONE_IN: usize = 6;
+
+/// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
+/// against itself. That the author's place comes first is learnt from their list.
+const OTHER_PLACE: f32 = 0.1;
 
 struct Known {
     name: String,
@@ -146,26 +150,29 @@ fn known(folder: &Path) -> anyhow::Result<Known> {
 
 fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Ensemble {
     let mut examples = Vec::new();
-    for site in sites {
-        for (_, _, rows) in &site.variants {
-            let links = rows.iter().filter(|row| row.is_link).count() as f64;
-            if links < 20.0 {
+    let variants = sites.flat_map(|site| &site.variants);
+    for (variant, (_, _, rows)) in (0..).zip(variants) {
+        let links = rows.iter().filter(|row| row.is_link).count() as f64;
+        if links < 20.0 {
+            continue;
+        }
+        let counts = (LINKS_A_SITE / links).min(1.0) as f32;
+        let mut random = fastrand::Rng::with_seed(rows.len() as u64);
+        for row in rows {
+            if !row.is_pair && random.usize(..ONE_IN) > 0 {
                 continue;
             }
-            let weight = (LINKS_A_SITE / links).min(1.0) as f32;
-            let mut random = fastrand::Rng::with_seed(rows.len() as u64);
-            for row in rows {
-                // Another place with the same page's name is not wrong, only not chosen.
-                let is_kept = row.is_link || row.is_pair || random.usize(..ONE_IN) == 0;
-                if is_kept {
-                    let weight = match (row.is_link, row.is_pair) {
-                        (true, _) => weight,
-                        (false, true) => weight * 0.3,
-                        (false, false) => weight * ONE_IN as f32,
-                    };
-                    examples.push(Example { features: row.features, is_link: row.is_link, weight });
-                }
-            }
+            let stands_for = if row.is_pair { 1.0 } else { ONE_IN as f32 };
+            let weight = if row.is_pair && !row.is_link { counts * OTHER_PLACE } else { counts * stands_for };
+            examples.push(Example {
+                features: row.features,
+                is_link: row.is_link,
+                is_pair: row.is_pair,
+                weight,
+                counts,
+                stands_for,
+                list: Listed { variant, source: row.source.0, target: row.target.0 },
+            });
         }
     }
     eprintln!("learning from {} mentions", examples.len());
