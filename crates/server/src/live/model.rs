@@ -256,6 +256,17 @@ impl Model {
         }
     }
 
+    pub(super) fn is_of_another_day(&self, today: NaiveDate) -> bool {
+        self.today != today
+    }
+
+    /// What a new day brings, though nothing was written: pages have become too old.
+    pub(super) fn follow_day(&mut self, today: NaiveDate) {
+        self.put_day(today);
+        self.settle_openings();
+        self.kept = Kept::default();
+    }
+
     pub fn rules(&self) -> &HouseRules {
         &self.rules
     }

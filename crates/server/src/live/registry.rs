@@ -5,6 +5,7 @@ use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
 use std::time::Duration;
 
+use chrono::Utc;
 use strelm_core::openings::{Ensemble, EnsembleError};
 use strelm_store::{PgPool, SiteId, StoreError, journal, site};
 use thiserror::Error;
@@ -55,6 +56,10 @@ impl LiveSite {
     /// [`LiveError`].
     pub async fn catch_up(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
         self.follow(pool).await?;
+        let today = Utc::now().date_naive();
+        if self.read().is_of_another_day(today) {
+            self.write().follow_day(today);
+        }
         look_at_pages(self, pool);
         Ok(())
     }
