@@ -288,6 +288,20 @@ fn words_that_paragraph_and_target_share_are_named() {
 }
 
 #[test]
+fn a_single_link_on_words_that_tell_little_makes_them_no_name() {
+    let found = |words: &str, times: usize| {
+        let link = format!("<p>See <a href=/2>{words}</a>.</p>");
+        let uses: Vec<_> = (0..times).map(|_| ("Another", link.as_str())).collect();
+        let start = format!("<p>All of {words} was read.</p>");
+        let pages: Vec<_> = [("Start", start.as_str()), ("Seeing", "<p>x</p>")].into_iter().chain(uses).collect();
+        fit_of(&pages, &[]).is_some()
+    };
+    assert!(!found("this page", 1));
+    assert!(found("this page", 2), "used twice for the same, it may be what the site calls it");
+    assert!(found("steady air", 1));
+}
+
+#[test]
 fn what_a_page_speaks_of_again_and_again_names_it_where_nothing_else_does() {
     let speaks = "<p>A dew shield keeps glass dry. Fold a dew shield of foam. Black is best for a dew shield.</p>";
     let found = |other: (&str, &str)| {

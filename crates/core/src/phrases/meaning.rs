@@ -22,6 +22,12 @@ pub(super) fn is_ordinary(naming: &Naming) -> bool {
         && matches!(naming.source, Some(NameSource::Section | NameSource::Term | NameSource::Slug | NameSource::Part))
 }
 
+/// Whether one link alone says that words mean a page. Where they hold little that tells, as “this page” or “our guide” do,
+/// they led there from that very sentence and mean another page in every other.
+pub(super) fn is_once_used(naming: &Naming) -> bool {
+    naming.source.is_none() && naming.anchors < 2
+}
+
 /// Whether a word is written as a name: with a capital, as code, emphasised, or with marks and digits in it.
 pub(super) fn stands_out(prose: &Prose, token: usize) -> bool {
     let token = prose.tokens()[token];

@@ -1,21 +1,22 @@
 //! The phrase book: which phrases name which pages, where they stand, and how often they carry links. One structure
 //! serves both directions and follows deltas.
 
+mod mentions;
+
 use std::collections::BTreeMap;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::abbreviations::{Abbreviation, Abbreviations};
-use super::anchors::{Anchor, Anchors};
-use super::lexicon::{Lexicon, TermId, ln};
-use super::meaning::{is_near, is_ordinary, stands_out, without_parts};
-use super::mention::{Mention, Naming};
-use super::names::{Name, NameSource, Namer, Outline, TitleEnds, is_shouted, own_title};
-use super::places::{each_phrase, may_carry, places_of};
-use super::prose::{Prose, ReadProse, Token};
-use super::trie::{PhraseId, Trie};
 use crate::document::Document;
-use crate::language::{Language, Stemmer, StopWords, fold, words};
+use crate::language::{Language, Stemmer, StopWords, words};
+use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
+use crate::phrases::anchors::{Anchor, Anchors};
+use crate::phrases::lexicon::{Lexicon, TermId, ln};
+use crate::phrases::mention::Naming;
+use crate::phrases::names::{Name, NameSource, Namer, Outline, TitleEnds, own_title};
+use crate::phrases::places::{each_phrase, places_of};
+use crate::phrases::prose::{Prose, ReadProse};
+use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
 /// Headings, terms and addresses with the same words on more pages than this name none of them.
@@ -369,59 +370,6 @@ impl PhraseBook {
         }
         found.sort_by(|a, b| b.weight().total_cmp(&a.weight()).then(a.page.cmp(&b.page)));
         found
-    }
-
-    /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
-    pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
-        let Some(prose) = self.prose.get(&source) else { return Vec::new() };
-        let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
-        let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
-        let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
-        let mut found = Vec::new();
-        each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
-            if is_linked || !may_carry(prose, first, len) {
-                return;
-            }
-            let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
-            if self.phrases[phrase.0 as usize].is_shouted
-                && !prose.tokens()[first..first + len].iter().all(|token| is_shouted(shown(token)))
-            {
-                return;
-            }
-            let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
-            let total: f64 = named.iter().map(Naming::weight).sum();
-            let stands_out = stands_out(prose, first);
-            let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
-            let word = shown(&prose.tokens()[first]);
-            let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
-            let names = |naming: &&Naming| {
-                naming.page != source
-                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
-                    && (len > 1 || naming.anchors > 0 || is_form(naming.page))
-            };
-            for naming in named.iter().filter(names).take(MOST_NAMED) {
-                found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
-            }
-        });
-        without_parts(found)
-    }
-
-    /// Whether a name of a page is a single word but for words that tell nothing, as “using it”.
-    fn is_thin(&self, page: PageId, phrase: PhraseId) -> bool {
-        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
-        names.any(|name| name.telling < 2)
-    }
-
-    /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
-    /// which only share a stem.
-    fn is_form_of(&self, page: PageId, phrase: PhraseId, word: &str) -> bool {
-        let word = fold(word);
-        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
-        names.any(|name| {
-            let name = fold(&name.text);
-            let mut forms = words(&name).map(|form| form.text);
-            forms.any(|form| is_near(form, &word))
-        })
     }
 
     /// Pages whose prose holds all words of a phrase that names or leads to `target`, each once, ascending; at most `most`

@@ -1,0 +1,77 @@
+//! What the prose of a page mentions.
+
+use rustc_hash::FxHashMap;
+
+use super::{MOST_NAMED, PhraseBook};
+use crate::language::{fold, words};
+use crate::phrases::meaning::{is_near, is_once_used, is_ordinary, stands_out, without_parts};
+use crate::phrases::mention::{Mention, Naming};
+use crate::phrases::names::is_shouted;
+use crate::phrases::places::{each_phrase, may_carry};
+use crate::phrases::prose::{Prose, Token};
+use crate::phrases::trie::PhraseId;
+use crate::site::PageId;
+
+impl PhraseBook {
+    /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
+    pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
+        let Some(prose) = self.prose.get(&source) else { return Vec::new() };
+        let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
+        let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
+        let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
+        let mut found = Vec::new();
+        each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
+            if is_linked || !may_carry(prose, first, len) {
+                return;
+            }
+            let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
+            if self.phrases[phrase.0 as usize].is_shouted
+                && !prose.tokens()[first..first + len].iter().all(|token| is_shouted(shown(token)))
+            {
+                return;
+            }
+            let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
+            let total: f64 = named.iter().map(Naming::weight).sum();
+            let stands_out = stands_out(prose, first);
+            let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
+            let word = shown(&prose.tokens()[first]);
+            let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
+            let names = |naming: &&Naming| {
+                naming.page != source
+                    && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
+                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
+                    && (len > 1 || naming.anchors > 0 || is_form(naming.page))
+            };
+            for naming in named.iter().filter(names).take(MOST_NAMED) {
+                found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
+            }
+        });
+        without_parts(found)
+    }
+
+    /// Whether no more than one of some words of a page says something by itself, as in “this page”.
+    fn tells_once(&self, page: PageId, prose: &Prose, first: usize, len: usize) -> bool {
+        let language = self.facts.get(&page).map(|facts| facts.language);
+        let Some(stop_words) = language.and_then(|language| self.stop_words.get(&language)) else { return false };
+        let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
+        stop_words.telling(prose.tokens()[first..first + len].iter().map(shown)) < 2
+    }
+
+    /// Whether a name of a page is a single word but for words that tell nothing, as “using it”.
+    fn is_thin(&self, page: PageId, phrase: PhraseId) -> bool {
+        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
+        names.any(|name| name.telling < 2)
+    }
+
+    /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
+    /// which only share a stem.
+    fn is_form_of(&self, page: PageId, phrase: PhraseId, word: &str) -> bool {
+        let word = fold(word);
+        let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
+        names.any(|name| {
+            let name = fold(&name.text);
+            let mut forms = words(&name).map(|form| form.text);
+            forms.any(|form| is_near(form, &word))
+        })
+    }
+}
