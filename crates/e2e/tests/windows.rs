@@ -226,3 +226,22 @@ async fn an_address_without_a_view_or_a_site_says_so(_: PgPoolOptions, options: 
     browser.end().await.unwrap();
     stage.strike().await;
 }
+
+#[sqlx::test(migrations = false)]
+async fn a_site_on_its_way_into_memory_shows_how_far_it_is(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::read_in(options).await.unwrap();
+    stage.restart_server().await.unwrap();
+    // The database keeps its links to itself for a while.
+    let mut held = stage.pool.begin().await.unwrap();
+    sqlx::query("lock table link in access exclusive mode").execute(&mut *held).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address(&format!("{}/today", stage.site.0))).await.unwrap();
+    browser.wait_for("h1", "Getting Larkmoor Sky Society ready").await.unwrap();
+    browser.wait_for("[data-testid=readiness]", "0 of 73 pages").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), Vec::<String>::new());
+    held.rollback().await.unwrap();
+    browser.wait_for("h1", "Today").await.unwrap();
+    assert_eq!(browser.complaints().await.unwrap(), Vec::<String>::new());
+    browser.end().await.unwrap();
+    stage.strike().await;
+}
