@@ -288,6 +288,14 @@ fn words_that_paragraph_and_target_share_are_named() {
 }
 
 #[test]
+fn a_word_that_only_shares_its_stem_with_a_name_does_not_name_it_though_links_do() {
+    let link = ("Another", "<p>All of <a href=/2>seeing</a>.</p>");
+    let found = |start: &str| fit_of(&[("Start", start), ("Seeing", "<p>x</p>"), link], &[]).is_some();
+    assert!(found("<p>Good seeing is rare.</p>"));
+    assert!(!found("<p>There was much to see.</p>"));
+}
+
+#[test]
 fn a_single_link_on_words_that_tell_little_makes_them_no_name() {
     let found = |words: &str, times: usize| {
         let link = format!("<p>See <a href=/2>{words}</a>.</p>");

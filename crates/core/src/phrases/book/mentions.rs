@@ -40,7 +40,7 @@ impl PhraseBook {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
                     && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
-                    && (len > 1 || naming.anchors > 0 || is_form(naming.page))
+                    && (len > 1 || naming.source.is_none() || is_form(naming.page))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
                 found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
