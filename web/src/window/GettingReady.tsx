@@ -21,7 +21,19 @@ export function GettingReady({ site, children }: { site: number; children: React
   if (readiness.isError) {
     return <Failed isView error={readiness.error} retry={() => void readiness.refetch()} />;
   }
-  return readiness.data ? <OnItsWay site={site} readiness={readiness.data} /> : null;
+  return readiness.data ? <OnItsWay site={site} readiness={readiness.data} /> : <Opening />;
+}
+
+/** Seen only where it takes longer than the blink of an eye. */
+function Opening() {
+  return (
+    <main className="animate-appear-late pt-[12vh]">
+      <h1 className="text-center text-secondary">
+        <span className="loading loading-dots loading-sm mr-2" aria-hidden="true" />
+        Opening the site
+      </h1>
+    </main>
+  );
 }
 
 type OnItsWayProps = { site: number; readiness: Extract<Schema['SiteReadiness'], { state: 'loading' }> };
