@@ -12,8 +12,12 @@ export function GettingReady({ site, children }: { site: number; children: React
     queryFn: () => answer(api.GET('/api/sites/{site}/readiness', { params: { path: { site } } })),
     // The server itself waits a little before it answers that the site is not there yet.
     refetchInterval: (query) => (query.state.data?.state === 'loading' ? 200 : false),
-    staleTime: 0,
+    // Asked anew with each opening of the window. One that is open stays open, whatever becomes of the server: somebody
+    // is in the midst of something there.
     gcTime: 0,
+    staleTime: 0,
+    refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
   });
   if (readiness.data?.state === 'ready') {
     return children;
