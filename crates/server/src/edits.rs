@@ -1,6 +1,6 @@
 //! From what is in the tray to edits of a page, on whatever version of it.
 
-use strelm_core::document::{Document, Edit, LinkTarget, Quote, TextSpan, Wording};
+use strelm_core::document::{ContentHash, Document, Edit, LinkTarget, Quote, Refusal, TextSpan, Wording};
 use strelm_store::taken::{Change, OwnWording, TakenLink};
 
 /// The edit that a link of the tray means.
@@ -22,6 +22,10 @@ pub fn edit_on(document: &Document, taken: &TakenLink, words: TextSpan) -> Resul
     let href = &taken.link.href;
     match &taken.link.change {
         Change::Reword(says) => document.replace_sentence(words, &wording_of(says, href)),
+        Change::PutOnPicture(picture) => match document.find_picture(*picture, words.start) {
+            Some(ordinal) => document.put_link_on_picture(ordinal, &LinkTarget::to(href.clone())),
+            None => Err(Refusal::NotThere),
+        },
         _ => document.put_link(words, &LinkTarget::to(href.clone())),
     }
     .map_err(|why| refused(taken, &why))
@@ -49,15 +53,31 @@ pub fn repair_of(document: &Document, taken: &TakenLink) -> Result<Edit, String>
     edit.map_err(|why| format!("The link on “{}” cannot be changed: {why}. Drop this.", link.anchor))
 }
 
-/// Where the words of a link stand on this version of the page.
+/// Where the words of a link stand on this version of the page; of a picture, how much text is before it.
 pub fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, String> {
     let link = &taken.link;
     if link.source_hash == document.hash() {
         return Ok(link.words);
     }
+    if let Change::PutOnPicture(picture) = link.change {
+        return place_of_picture(document, picture, link.words.start);
+    }
     document.find_again(&quote_of(taken), link.words.start).map_err(|why| {
         format!("The page was changed meanwhile, and “{}” cannot carry the link any more: {why}. Drop it.", link.anchor)
     })
+}
+
+/// Where a picture stands that may carry a link, on this version of the page: the place of no words.
+///
+/// # Errors
+/// Why it can carry none, in words for the editor.
+pub fn place_of_picture(document: &Document, picture: ContentHash, near: usize) -> Result<TextSpan, String> {
+    let ordinal = document.find_picture(picture, near).ok_or(Refusal::NotThere);
+    let place = ordinal.and_then(|ordinal| document.may_link_picture(ordinal).map(|_| ordinal));
+    let ordinal =
+        place.map_err(|why| format!("The page was changed, and the picture cannot carry the link: {why}. Drop it."))?;
+    let at = document.pictures()[ordinal].text_at;
+    Ok(TextSpan::new(at, at))
 }
 
 /// The sentence as it is on the page before the change.

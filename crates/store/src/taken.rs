@@ -48,6 +48,9 @@ pub enum Change {
     Unlink(OldLink),
     /// They are a sentence, in whose place the editor's own wording comes, with a link on some of it.
     Reword(OwnWording),
+    /// A link is put on a picture, which is known again by how it is written. Its words are empty, and its place is that
+    /// of the text before it.
+    PutOnPicture(ContentHash),
 }
 
 /// The editor's own wording of a sentence.
@@ -76,20 +79,21 @@ impl Change {
             Self::Retarget(_) => "retarget",
             Self::Unlink(_) => "unlink",
             Self::Reword(_) => "reword",
+            Self::PutOnPicture(_) => "picture",
         }
     }
 
     /// The link that is there until the change is made.
     pub const fn old(&self) -> Option<&OldLink> {
         match self {
-            Self::Put | Self::Reword(_) => None,
+            Self::Put | Self::Reword(_) | Self::PutOnPicture(_) => None,
             Self::Retarget(old) | Self::Unlink(old) => Some(old),
         }
     }
 
     /// Whether a link comes to the page that was not there.
     pub const fn brings_link(&self) -> bool {
-        matches!(self, Self::Put | Self::Reword(_))
+        matches!(self, Self::Put | Self::Reword(_) | Self::PutOnPicture(_))
     }
 
     const fn says(&self) -> Option<&OwnWording> {
@@ -99,12 +103,20 @@ impl Change {
         }
     }
 
-    fn read(kind: &str, old: Option<OldLink>, says: Option<OwnWording>) -> Option<Self> {
-        match (kind, old, says) {
-            ("put", None, None) => Some(Self::Put),
-            ("retarget", Some(old), None) => Some(Self::Retarget(old)),
-            ("unlink", Some(old), None) => Some(Self::Unlink(old)),
-            ("reword", None, Some(says)) => Some(Self::Reword(says)),
+    const fn picture(&self) -> Option<&ContentHash> {
+        match self {
+            Self::PutOnPicture(picture) => Some(picture),
+            _ => None,
+        }
+    }
+
+    fn read(kind: &str, old: Option<OldLink>, says: Option<OwnWording>, picture: Option<ContentHash>) -> Option<Self> {
+        match (kind, old, says, picture) {
+            ("put", None, None, None) => Some(Self::Put),
+            ("retarget", Some(old), None, None) => Some(Self::Retarget(old)),
+            ("unlink", Some(old), None, None) => Some(Self::Unlink(old)),
+            ("reword", None, Some(says), None) => Some(Self::Reword(says)),
+            ("picture", None, None, Some(picture)) => Some(Self::PutOnPicture(picture)),
             _ => None,
         }
     }
@@ -117,9 +129,10 @@ pub struct NewLink {
     pub source: PageId,
     /// Where the words lead afterwards; `None` when they lead nowhere.
     pub target: Option<PageId>,
-    /// In the text of the version of the source with `source_hash`.
+    /// In the text of the version of the source with `source_hash`; empty for a picture.
     pub words: TextSpan,
     pub source_hash: ContentHash,
+    /// The words; of a picture what it says to whoever does not see it.
     pub anchor: String,
     pub before_anchor: String,
     pub after_anchor: String,
@@ -153,8 +166,8 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) 
     let id = sqlx::query_scalar!(
         "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
                                  before_anchor, after_anchor, href, fit, kind, from_href, from_address,
-                                 from_fragment, says_before, says_anchor, says_after)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18) returning id",
+                                 from_fragment, says_before, says_anchor, says_after, picture)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19) returning id",
         site.0,
         number(link.source),
         link.target.map(number),
@@ -173,6 +186,7 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &NewLink) 
         link.change.says().map(|says| says.before.as_str()),
         link.change.says().map(|says| says.anchor.as_str()),
         link.change.says().map(|says| says.after.as_str()),
+        link.change.picture().map(|picture| picture.as_bytes()),
     )
     .fetch_one(tx)
     .await?;
@@ -274,6 +288,7 @@ struct Row {
     says_before: Option<String>,
     says_anchor: Option<String>,
     says_after: Option<String>,
+    picture: Option<Vec<u8>>,
     state: String,
     release_id: Option<i64>,
     message: Option<String>,
@@ -289,7 +304,8 @@ impl Row {
         let old = self.from_href.zip(to).map(|(href, to)| OldLink { href, to, fragment: self.from_fragment });
         let says = self.says_before.zip(self.says_anchor).zip(self.says_after);
         let says = says.map(|((before, anchor), after)| OwnWording { before, anchor, after });
-        let change = Change::read(&self.kind, old, says);
+        let picture = self.picture.as_deref().and_then(ContentHash::from_bytes);
+        let change = Change::read(&self.kind, old, says, picture);
         Ok(TakenLink {
             id: ChangeId(self.id),
             link: NewLink {
@@ -320,7 +336,7 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, Stor
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, state, release_id, message, taken_at
+                says_anchor, says_after, picture, state, release_id, message, taken_at
          from taken_link where site_id = $1 and state in ('tray', 'releasing')
          order by source_number, words_start, id",
         site.0,
@@ -338,7 +354,7 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, state, release_id, message, taken_at
+                says_anchor, says_after, picture, state, release_id, message, taken_at
          from taken_link where site_id = $1 and id = any($2) order by id",
         site.0,
         &ids,
@@ -356,7 +372,7 @@ pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(R
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, state, release_id, message, taken_at
+                says_anchor, says_after, picture, state, release_id, message, taken_at
          from taken_link where release_id = any($1) order by source_number, words_start, id",
         &ids,
     );

@@ -6,7 +6,7 @@
 mod common;
 
 use sqlx::PgPool;
-use strelm_core::document::TextSpan;
+use strelm_core::document::{ContentHash, TextSpan};
 use strelm_core::site::PageId;
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::passed::{Passed, Place};
@@ -271,4 +271,24 @@ async fn a_new_wording_and_a_link_without_a_fit_are_kept_as_they_are(pool: PgPoo
     assert_eq!(link.shown_anchor(), "align");
     let again = NewLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
     assert!(take(&pool, site, &again).await.unwrap_err().is_conflict(), "the pair has a link to come");
+}
+
+#[sqlx::test]
+async fn a_picture_carries_one_link_and_words_beside_it_another(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let written = ContentHash::of("<img src=moon.png>");
+    let on_picture = |target| NewLink {
+        change: Change::PutOnPicture(written),
+        words: TextSpan::new(20, 20),
+        fit: None,
+        ..new_link(1, target)
+    };
+    take(&pool, site, &on_picture(2)).await.unwrap();
+    let kept = taken::planned(&pool, site).await.unwrap().remove(0).link;
+    assert_eq!((kept.change, kept.words), (Change::PutOnPicture(written), TextSpan::new(20, 20)));
+    assert!(take(&pool, site, &on_picture(3)).await.unwrap_err().is_conflict(), "it carries a link already");
+    let other = NewLink { change: Change::PutOnPicture(ContentHash::of("<img src=mars.png>")), ..on_picture(3) };
+    take(&pool, site, &other).await.unwrap();
+    let words = NewLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
+    assert!(take(&pool, site, &words).await.unwrap_err().is_conflict(), "the pair has a link to come");
 }

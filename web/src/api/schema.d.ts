@@ -668,7 +668,10 @@ export interface components {
             canonical?: components["schemas"]["PageRef"] | null;
             description?: string | null;
             heading: string;
-            /** @description Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places. */
+            /**
+             * @description Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places,
+             *     `data-picture` the pictures that could carry a link.
+             */
             html: string;
             links_in: components["schemas"]["LinkRow"][];
             links_out: components["schemas"]["LinkRow"][];
@@ -697,7 +700,7 @@ export interface components {
         /** @enum {string} */
         Direction: "in" | "out";
         /** @enum {string} */
-        Doing: "put" | "retarget" | "unlink" | "reword";
+        Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture";
         /** @enum {string} */
         Field: "address" | "micropub" | "token" | "folder" | "upload" | "columns";
         FieldProblem: {
@@ -1214,6 +1217,8 @@ export interface components {
         TakeWish: {
             /** @description Whether the editor chose the words or the target, so that it need not be an opening that was found. */
             by_hand?: boolean;
+            /** @description The picture that is to carry the link instead of words, by its number on the page. */
+            picture?: number | null;
             /** Format: int32 */
             source: number;
             /** Format: int32 */
@@ -1769,6 +1774,8 @@ export interface operations {
                 anchor?: string;
                 before?: string;
                 after?: string;
+                /** @description Or a picture, by its number on the page. */
+                picture?: number;
             };
             header?: never;
             path: {

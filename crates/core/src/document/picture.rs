@@ -1,7 +1,11 @@
 //! Pictures as they stand in a page.
 
+use super::Document;
+use super::hash::ContentHash;
+use super::link::LinkKind;
 use super::region::Region;
 use super::span::SourceSpan;
+use super::text::fold_space;
 
 /// An `img` of HTML, or an image of Markdown.
 #[derive(Debug, Clone)]
@@ -16,4 +20,45 @@ pub struct Picture {
     pub region: Region,
     pub(crate) node: u32,
     pub(crate) mended: bool,
+}
+
+impl Picture {
+    /// What it says to whoever does not see it, on one line; `None` when that is nothing.
+    pub fn says(&self) -> Option<String> {
+        self.alt.as_deref().map(fold_space).filter(|says| !says.is_empty())
+    }
+}
+
+impl Document {
+    /// How a picture is written, from the first to the last byte: by this it is known again on another version of its
+    /// page. `ordinal` counts [`Document::pictures`]. O(bytes of the picture's tag).
+    pub fn hash_of_picture(&self, ordinal: usize) -> Option<ContentHash> {
+        Some(ContentHash::of(self.source().get(self.pictures().get(ordinal)?.source.range())?))
+    }
+
+    /// The picture that is written so, by its ordinal. Of several, the one nearest to text offset `near` counts, and of
+    /// those that no text parts one without a link. O(bytes of the pictures' tags).
+    pub fn find_picture(&self, written: ContentHash, near: usize) -> Option<usize> {
+        let alike = (0..self.pictures().len()).filter(|ordinal| self.hash_of_picture(*ordinal) == Some(written));
+        alike.min_by_key(|ordinal| {
+            let picture = &self.pictures()[*ordinal];
+            (picture.text_at.abs_diff(near), picture.link.is_some())
+        })
+    }
+
+    /// The link to `href` around nothing but the picture that is written so, by its ordinal among [`Document::links`];
+    /// the one nearest to text offset `near`. O(bytes of the pictures' tags).
+    pub fn find_link_on_picture(&self, written: ContentHash, near: usize, href: &str) -> Option<usize> {
+        let is_alone = |link| self.pictures().iter().filter(|picture| picture.link == Some(link)).count() == 1;
+        let alike = self.pictures().iter().enumerate().filter_map(|(ordinal, picture)| {
+            let number = picture.link?;
+            let link = self.links().get(number)?;
+            let is_it = link.kind == LinkKind::Picture
+                && link.href == href
+                && self.hash_of_picture(ordinal) == Some(written)
+                && is_alone(number);
+            is_it.then_some((picture.text_at.abs_diff(near), number))
+        });
+        alike.min().map(|(_, link)| link)
+    }
 }

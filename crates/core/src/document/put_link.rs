@@ -83,6 +83,30 @@ impl Document {
     /// # Errors
     /// A [`Refusal`] that says why this picture cannot carry a link.
     pub fn put_link_on_picture(&self, ordinal: usize, target: &LinkTarget) -> Result<Edit, Refusal> {
+        let place = self.may_link_picture(ordinal)?;
+        match self.format() {
+            Format::Html => Ok(Edit::around(self.hash(), place, start_tag(target), "</a>".to_owned())),
+            Format::Markdown => {
+                if !target.says.is_empty() {
+                    return Err(Refusal::NotInMarkdown);
+                }
+                let written = self.markdown_end(&target.href);
+                let edit = Edit::around(self.hash(), place, "[".to_owned(), written.end);
+                let edit = edit.sharing(written.definition);
+                let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
+                let is_linked = after.pictures().get(ordinal).is_some_and(|picture| picture.link.is_some());
+                let same =
+                    after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
+                (is_linked && same).then_some(edit).ok_or(Refusal::CrossesMarkup)
+            }
+        }
+    }
+
+    /// The source that a link on a picture goes around: the picture, or all of the `picture` that it belongs to. O(depth).
+    ///
+    /// # Errors
+    /// As [`Document::put_link_on_picture`], but for what only the result shows in Markdown.
+    pub fn may_link_picture(&self, ordinal: usize) -> Result<SourceSpan, Refusal> {
         let picture = self.pictures().get(ordinal).ok_or(Refusal::NotThere)?;
         if picture.link.is_some() {
             return Err(Refusal::AlreadyLinked);
@@ -96,22 +120,13 @@ impl Document {
         if self.within(picture.node, |element| element.refuses_links() || element.is_heading()) {
             return Err(Refusal::CodeOrControl);
         }
-        match self.format() {
-            Format::Html => Ok(Edit::around(self.hash(), picture.source, start_tag(target), "</a>".to_owned())),
-            Format::Markdown => {
-                if !target.says.is_empty() {
-                    return Err(Refusal::NotInMarkdown);
-                }
-                let written = self.markdown_end(&target.href);
-                let edit = Edit::around(self.hash(), picture.source, "[".to_owned(), written.end);
-                let edit = edit.sharing(written.definition);
-                let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
-                let is_linked = after.pictures().get(ordinal).is_some_and(|picture| picture.link.is_some());
-                let same =
-                    after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
-                (is_linked && same).then_some(edit).ok_or(Refusal::CrossesMarkup)
-            }
+        let around = self.tree().node(picture.node);
+        if around.element != Element::Picture {
+            return Ok(picture.source);
         }
+        // A picture offered in several files is one only as long as nothing stands between them.
+        let end = around.end_tag.ok_or(Refusal::CrossesMarkup)?.end;
+        Ok(SourceSpan::new(around.start_tag.start, end))
     }
 
     /// Whether [`Document::put_link`] would accept the words. Same cost, nothing allocated but a path.

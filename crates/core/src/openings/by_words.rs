@@ -45,6 +45,36 @@ impl<'j> Judge<'j> {
         }
         let (chosen, block) = (&tokens[first..end], prose.block_of(first));
         let around = block.map_or(chosen, |block| &tokens[block.first as usize..block.end as usize]);
+        let mut proposals = self.proposals(source, chosen.iter().map(|token| token.term), around, most);
+        let proposed: FxHashSet<PageId> = proposals.iter().map(|proposal| proposal.target).collect();
+        let mut places = self.places_for(source, |target| proposed.contains(&target));
+        places.retain(|candidate| (candidate.first(), candidate.end()) == (first, end));
+        for proposal in &mut proposals {
+            let at = places.iter().find(|candidate| candidate.target == proposal.target);
+            proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(candidate)));
+        }
+        proposals
+    }
+
+    /// Pages to which a picture could lead that says `says` and stands at text offset `at`, the likeliest first. Its
+    /// paragraphs are those before and after it. Cost as [`Judge::targets_for`].
+    pub fn targets_for_picture(self, source: PageId, says: &str, at: usize, most: usize) -> Vec<Proposal> {
+        let Some(prose) = self.book.prose(source) else { return Vec::new() };
+        let tokens = prose.tokens();
+        let next = tokens.partition_point(|token| token.span().start < at);
+        let first = next.checked_sub(1).and_then(|before| prose.block_of(before)).map_or(next, |b| b.first as usize);
+        let end = prose.block_of(next).map_or(next, |block| block.end as usize);
+        let around = tokens.get(first..end).unwrap_or_default();
+        self.proposals(source, self.book.known_terms(source, says), around, most)
+    }
+
+    fn proposals(
+        self,
+        source: PageId,
+        chosen: impl IntoIterator<Item = TermId>,
+        around: &[Token],
+        most: usize,
+    ) -> Vec<Proposal> {
         let (mut paragraph, mut page) = (Layout::new(self.book), Layout::new(self.book));
         paragraph.lay(&Theme::of_tokens(self.book, around));
         page.lay(&Theme::of(self.book, source).unwrap_or_default());
@@ -74,21 +104,14 @@ impl<'j> Judge<'j> {
             .collect();
         proposals.sort_by(|a, b| b.likeness.total_cmp(&a.likeness).then(a.target.cmp(&b.target)));
         proposals.truncate(most);
-        let proposed: FxHashSet<PageId> = proposals.iter().map(|proposal| proposal.target).collect();
-        let mut places = self.places_for(source, |target| proposed.contains(&target));
-        places.retain(|candidate| (candidate.first(), candidate.end()) == (first, end));
-        for proposal in &mut proposals {
-            let at = places.iter().find(|candidate| candidate.target == proposal.target);
-            proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(candidate)));
-        }
         proposals
     }
 
     /// How telling each of some words is; ordinary words that any sentence has tell next to nothing.
-    fn weights(self, tokens: &[Token]) -> FxHashMap<TermId, f64> {
+    fn weights(self, terms: impl IntoIterator<Item = TermId>) -> FxHashMap<TermId, f64> {
         let pages = self.book.prose_count() as f64 + 1.0;
         let weight = |term| (pages / (self.book.document_frequency(term) as f64 + 0.5)).ln().max(0.05);
-        tokens.iter().map(|token| (token.term, weight(token.term))).collect()
+        terms.into_iter().map(|term| (term, weight(term))).collect()
     }
 
     /// Pages with a name that holds one of the words, those of the most telling words first; and pages in whose text the
@@ -105,7 +128,7 @@ impl<'j> Judge<'j> {
                 self.book.pages_named_with(term).iter().copied().take(MOST_PAGES - pages.len().min(MOST_PAGES)),
             );
         }
-        for (term, _) in by_weight(&self.weights(around)).into_iter().take(4) {
+        for (term, _) in by_weight(&self.weights(around.iter().map(|token| token.term))).into_iter().take(4) {
             pages.extend(self.book.pages_with_term(term).iter().copied().take(MOST_PAGES / 30));
         }
         pages.sort_unstable();

@@ -5,8 +5,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use strelm_core::document::{Document, Quote};
 use strelm_core::site::PageId;
 use strelm_store::page::PageText;
-use strelm_store::taken::{self, Place, TakenLink, TakenState};
+use strelm_store::taken::{self, Change, Place, TakenLink, TakenState};
 use strelm_store::{PgPool, SiteId, StoreError, page};
+
+use crate::edits::place_of_picture;
 
 const SOURCE_GONE: &str = "The page is no longer on the site. Drop this link.";
 const TARGET_GONE: &str = "The page that it leads to is no longer on the site. Drop this link.";
@@ -64,6 +66,12 @@ fn place_of(taken: &TakenLink, text: Option<&PageText>, gone: &BTreeSet<PageId>)
                 Some(Place::Anew { words, source_hash: source.hash })
             }
             None => lost("The page was changed, and this link is no longer on it. Drop this."),
+        };
+    }
+    if let Change::PutOnPicture(picture) = link.change {
+        return match place_of_picture(&document, picture, link.words.start) {
+            Ok(words) => Some(Place::Anew { words, source_hash: source.hash }),
+            Err(why) => lost(&why),
         };
     }
     match document.find_again(&quote, link.words.start) {

@@ -284,6 +284,9 @@ fn ended_as_it_stands(document: &Document, taken: &TakenLink) -> Ended {
     let quote = new_quote_of(taken);
     let is_done = match &taken.link.change {
         Change::Unlink(old) => document.find_link(&quote, &old.href).is_none_or(|found| !found.in_sentence),
+        Change::PutOnPicture(picture) => {
+            document.find_link_on_picture(*picture, taken.link.words.start, &taken.link.href).is_some()
+        }
         _ => document.find_link(&quote, &taken.link.href).is_some(),
     };
     match is_done.then_some(()) {

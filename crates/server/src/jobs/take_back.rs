@@ -130,6 +130,10 @@ fn take_out(current: &PageSource, before: Option<&str>, links: &[&TakenLink]) ->
                 "The page was changed since, so the sentence with “{}” stays as it was reworded. Word it on the page.",
                 taken.link.shown_anchor()
             )),
+            None if matches!(taken.link.change, Change::PutOnPicture(_)) => Some(format!(
+                "The picture “{}” is no longer there as the release left it; if it still carries the link, take it out there.",
+                taken.link.anchor
+            )),
             None => Some(format!(
                 "“{}” is no longer in the sentence of the release; if the link is still on the page, take it out there.",
                 taken.link.anchor
@@ -153,6 +157,13 @@ fn undoing(document: &Document, before: Option<&Document>, taken: &TakenLink) ->
             let found = found();
             let is_undone = found.is_none() && document.find_again(&quote, taken.link.words.start).is_ok();
             (found.and_then(|found| document.take_out_link(found.ordinal).ok()), is_undone)
+        }
+        Change::PutOnPicture(picture) => {
+            let near = taken.link.words.start;
+            let found = document.find_link_on_picture(*picture, near, href);
+            let is_undone = found.is_none()
+                && document.find_picture(*picture, near).is_some_and(|at| document.may_link_picture(at).is_ok());
+            (found.and_then(|link| document.take_out_link(link).ok()), is_undone)
         }
         // What else was changed in the sentence since cannot be told from the wording of the release.
         Change::Reword(_) => (None, document.find_again(&quote, taken.link.words.start).is_ok()),

@@ -1,4 +1,4 @@
-import { type MouseEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import type { Schema } from '../../api/client.ts';
 import { selectedWords } from './selection.ts';
@@ -13,7 +13,7 @@ interface Props {
   pointed: number;
   choose: (number: number) => void;
   point: (number: number) => void;
-  /** Takes words that were selected; nothing where none can carry a link. */
+  /** Takes words or a picture that were selected; nothing where none can carry a link. */
   select: ((words: Words) => void) | undefined;
 }
 
@@ -43,8 +43,9 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
   useEffect(() => {
     if (reader.current) {
       nameTheNameless(reader.current);
+      makePicturesPressable(reader.current, Boolean(select));
     }
-  }, [desk.html]);
+  }, [desk.html, Boolean(select)]);
 
   const over = (event: MouseEvent) => {
     const mark = event.target instanceof Element ? event.target.closest('mark[data-opening]') : null;
@@ -56,8 +57,21 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
       select?.(words);
     }
   };
+  /** Whether a picture that could carry a link was pressed. */
+  const selectPicture = (pressed: EventTarget) => {
+    const number = pressed instanceof Element && pressed.closest('[data-picture]')?.getAttribute('data-picture');
+    if (number && select) {
+      select({ picture: Number(number) });
+    }
+    return Boolean(number && select);
+  };
+  const pressKey = (event: KeyboardEvent) => {
+    if ((event.key === 'Enter' || event.key === ' ') && selectPicture(event.target)) {
+      event.preventDefault();
+    }
+  };
   const press = (event: MouseEvent) => {
-    if (!(event.target instanceof Element)) {
+    if (!(event.target instanceof Element) || selectPicture(event.target)) {
       return;
     }
     const link = event.target.closest('a');
@@ -90,6 +104,7 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
       ref={reader}
       className="reader"
       onClick={press}
+      onKeyDown={pressKey}
       onMouseUp={release}
       onKeyUp={(event) => event.shiftKey && release()}
       onMouseOver={over}
@@ -99,6 +114,22 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
       dangerouslySetInnerHTML={{ __html: desk.html }}
     />
   );
+}
+
+/** Pictures that could carry a link are buttons that ask where to; without an editing interface they are pictures. */
+function makePicturesPressable(reader: HTMLElement, isPressable: boolean): void {
+  for (const picture of reader.querySelectorAll('[data-picture]')) {
+    if (!isPressable) {
+      picture.removeAttribute('role');
+      picture.removeAttribute('tabindex');
+      picture.removeAttribute('aria-label');
+      continue;
+    }
+    const says = picture.querySelector('img')?.getAttribute('alt');
+    picture.setAttribute('role', 'button');
+    picture.setAttribute('tabindex', '0');
+    picture.setAttribute('aria-label', says ? `Link the picture “${says}”` : 'Link this picture');
+  }
 }
 
 /** What a page left without words is named, so that screen readers can tell of it. */

@@ -13,20 +13,22 @@ interface Props {
   close: () => void;
 }
 
-/** Targets for words that were selected in the text. */
+/** Targets for words, or a picture, that were selected in the text. */
 export function SelectedWords({ site, page, selected, take, close }: Props) {
   const [words, setWords] = useState(selected);
   const query = useQuery(around(site, page, words, undefined));
   const found = query.data;
+  const picture = 'picture' in words ? words.picture : undefined;
+  const what = picture === undefined ? 'words' : 'picture';
   return (
     <section
       onKeyDown={(event) => event.key === 'Escape' && close()}
-      aria-label="Selected words"
+      aria-label={`Selected ${what}`}
       data-testid="selected-words"
       className="mt-3 rounded-box border border-primary bg-base-100 p-2 text-[0.8125rem] ring-1 ring-primary"
     >
       <header className="flex items-center">
-        <h3 className="font-semibold">Where should these words lead?</h3>
+        <h3 className="font-semibold">Where should {picture === undefined ? 'these words' : 'this picture'} lead?</h3>
         <button type="button" className="btn btn-xs btn-ghost ml-auto" onClick={close}>
           Close
         </button>
@@ -40,10 +42,12 @@ export function SelectedWords({ site, page, selected, take, close }: Props) {
           <p className="my-1">
             <SentenceText sentence={found.sentence} carries="could" />
           </p>
-          <details>
-            <summary className="cursor-pointer text-secondary">More or fewer words</summary>
-            <WordChoice words={found.words} choose={(start, end) => setWords({ start, end })} />
-          </details>
+          {picture === undefined && (
+            <details>
+              <summary className="cursor-pointer text-secondary">More or fewer words</summary>
+              <WordChoice words={found.words} choose={(start, end) => setWords({ start, end })} />
+            </details>
+          )}
           {found.refusal ? (
             <p role="alert" className="py-1 font-semibold text-accent">
               {found.refusal}
@@ -53,7 +57,8 @@ export function SelectedWords({ site, page, selected, take, close }: Props) {
               site={site}
               targets={found.targets}
               source={page}
-              verb={`Take “${found.sentence.anchor}” to`}
+              what={what}
+              verb={`Take ${picture === undefined ? '' : 'the picture '}“${found.sentence.anchor}” to`}
               choose={(target) =>
                 take({
                   source: page,
@@ -62,6 +67,7 @@ export function SelectedWords({ site, page, selected, take, close }: Props) {
                   start: found.words_start,
                   end: found.words_end,
                   anchor: found.sentence.anchor,
+                  ...(picture === undefined ? {} : { picture }),
                 })
               }
             />

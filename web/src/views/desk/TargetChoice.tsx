@@ -13,10 +13,17 @@ interface Props {
   choose: (page: Schema['PageRef']) => void;
   /** What a press on a row does. */
   verb: string;
+  /** What is to carry the link. */
+  what?: 'words' | 'picture';
 }
 
-/** Targets for some words: proposed ones, and a field that finds a page of any kind. */
-export function TargetChoice({ site, targets, source, choose, verb }: Props) {
+const NOTHING = {
+  words: 'No page has these words in its name, or is about this paragraph.',
+  picture: 'No page is about what this picture says, or what stands beside it.',
+};
+
+/** Targets for some words or a picture: proposed ones, and a field that finds a page of any kind. */
+export function TargetChoice({ site, targets, source, choose, verb, what = 'words' }: Props) {
   const id = useId();
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
@@ -42,7 +49,12 @@ export function TargetChoice({ site, targets, source, choose, verb }: Props) {
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
-      <ul aria-label={wanted ? 'Pages found' : 'Pages to which these words could lead'} className="flex flex-col">
+      <ul
+        aria-label={
+          wanted ? 'Pages found' : `Pages to which ${what === 'words' ? 'these words' : 'this picture'} could lead`
+        }
+        className="flex flex-col"
+      >
         {wanted
           ? others.map(({ page }) => (
               <Row key={page.number} page={page} why={KINDS[page.kind]} fit={null} choose={choose} verb={verb} />
@@ -62,9 +74,7 @@ export function TargetChoice({ site, targets, source, choose, verb }: Props) {
       {wanted && found.isSuccess && others.length === 0 && (
         <p className="py-1 text-secondary">Nothing is called “{wanted}”.</p>
       )}
-      {!wanted && targets.length === 0 && (
-        <p className="py-1 text-secondary">No page has these words in its name, or is about this paragraph.</p>
-      )}
+      {!wanted && targets.length === 0 && <p className="py-1 text-secondary">{NOTHING[what]}</p>}
     </div>
   );
 }

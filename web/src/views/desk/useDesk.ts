@@ -7,7 +7,7 @@ import { useDecisions } from '../../decisions/context.ts';
 export type Opening = Schema['OpeningRow'];
 export type Scope = Schema['PassScope'];
 
-/** A link to put on words: an opening, or words and a target that the editor chose. */
+/** A link to put on words or a picture: an opening, or what the editor chose. */
 export interface Taking {
   source: number;
   target: number;
@@ -16,6 +16,8 @@ export interface Taking {
   end: number;
   anchor: string;
   wording?: Schema['WordingWish'];
+  /** Number of the picture on its page, in place of words. */
+  picture?: number;
 }
 
 export function useDesk(site: number, page: number) {
@@ -40,10 +42,13 @@ export function reasonsOf(site: number, opening: Opening) {
   });
 }
 
-/** Words of a page by their place, or as they were selected. */
-export type Words = { start: number; end: number } | { anchor: string; before: string; after: string };
+/** Words of a page by their place, or as they were selected; or a picture by its number. */
+export type Words =
+  | { start: number; end: number }
+  | { anchor: string; before: string; after: string }
+  | { picture: number };
 
-/** What else could be done with words of a page. */
+/** What else could be done with words, or a picture, of a page. */
 export function around(site: number, source: number, words: Words, target: number | undefined) {
   return queryOptions({
     queryKey: ['site', site, 'around', source, words, target],
@@ -71,7 +76,10 @@ function pairOf({ source, target }: { source: number; target: number }): string 
   return `${source}-${target}`;
 }
 
-function wishOf({ source, target, version, start, end, wording }: Taking, byHand: boolean): Schema['TakeWish'] {
+function wishOf(
+  { source, target, version, start, end, wording, picture }: Taking,
+  byHand: boolean,
+): Schema['TakeWish'] {
   return {
     source,
     target,
@@ -80,6 +88,7 @@ function wishOf({ source, target, version, start, end, wording }: Taking, byHand
     version,
     by_hand: byHand,
     ...(wording ? { wording } : {}),
+    ...(picture === undefined ? {} : { picture }),
   };
 }
 

@@ -309,6 +309,13 @@ impl PhraseBook {
         language.and_then(|language| self.stop_words.get(&language)).is_none_or(|stop_words| stop_words.tells(word))
     }
 
+    /// The words of any text that the site knows, as the language of a page has them. O(n).
+    pub fn known_terms(&self, page: PageId, text: &str) -> Vec<TermId> {
+        let Some(facts) = self.facts.get(&page) else { return Vec::new() };
+        let stemmer = Stemmer::new(facts.language);
+        words(text).filter_map(|word| self.lexicon.get(&stemmer.stem(word.text))).collect()
+    }
+
     /// Pages in whose prose a term stands, ascending.
     pub fn pages_with_term(&self, term: TermId) -> &[PageId] {
         self.pages_with.get(term.0 as usize).map_or(&[], Vec::as_slice)

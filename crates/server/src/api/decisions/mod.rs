@@ -1,4 +1,5 @@
 pub mod make;
+pub mod on_picture;
 mod pass;
 mod repair;
 mod take;

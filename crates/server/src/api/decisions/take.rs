@@ -10,10 +10,11 @@ use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use strelm_sources::folder::Folder;
 use strelm_store::site::Source;
-use strelm_store::taken::{Change, NewLink, OwnWording};
+use strelm_store::taken::{Change, NewLink, OwnWording, TakenLink};
 use strelm_store::{SiteId, page, site};
 use utoipa::ToSchema;
 
+use super::on_picture;
 use crate::api::pages::Sentence;
 use crate::api::state::page_of;
 use crate::api::{ApiError, State};
@@ -43,6 +44,8 @@ pub struct TakeWish {
     by_hand: bool,
     /// The editor's own wording, in place of the whole sentence around the words.
     wording: Option<WordingWish>,
+    /// The picture that is to carry the link instead of words, by its number on the page.
+    picture: Option<usize>,
 }
 
 /// A sentence, with a link on some of it.
@@ -199,11 +202,15 @@ fn planned(model: &Model, wish: &TakeWish, pages: &HashMap<PageId, OnPage>) -> R
     let hash = hash.ok_or_else(|| {
         ApiError::Conflict("The page was read anew meanwhile. Look at its openings once more.".to_owned())
     })?;
-    let is_planned = |taken: &&strelm_store::taken::TakenLink| {
-        taken.link.change.brings_link() && taken.link.target == Some(target.id)
-    };
+    let is_planned = |taken: &&TakenLink| taken.link.change.brings_link() && taken.link.target == Some(target.id);
     if model.planned_on(source).any(|taken| is_planned(&taken)) {
         return Err(ApiError::Conflict(ALREADY.to_owned()));
+    }
+    if let Some(picture) = wish.picture {
+        check_pair(model, source, target.id)?;
+        let document = &pages.get(&source).ok_or_else(not_editable)?.document;
+        let link = on_picture::link(model, source, target, document, picture)?;
+        return Ok(Planned { link, lesson: None, fragment: None });
     }
     let words = TextSpan::new(wish.words_start, wish.words_end.max(wish.words_start));
     let opening = model.opening_on(source, target.id, words);
@@ -240,6 +247,17 @@ fn planned(model: &Model, wish: &TakeWish, pages: &HashMap<PageId, OnPage>) -> R
     Ok(Planned { link, lesson, fragment })
 }
 
+/// Whether a page may lead to another that the editor chose.
+fn check_pair(model: &Model, source: PageId, target: PageId) -> Result<(), ApiError> {
+    if source == target {
+        return Err(ApiError::Conflict("A page does not lead to itself. Choose another target.".to_owned()));
+    }
+    if model.site.leads_to(source, target) {
+        return Err(ApiError::Conflict("The text of this page leads there already.".to_owned()));
+    }
+    Ok(())
+}
+
 /// Whether words that the editor chose may lead to a page that the editor chose.
 fn check_by_hand(
     model: &Model,
@@ -249,12 +267,7 @@ fn check_by_hand(
     pages: &HashMap<PageId, OnPage>,
 ) -> Result<(), ApiError> {
     let refuse = |why: &str| Err(ApiError::Conflict(why.to_owned()));
-    if source == target {
-        return refuse("A page does not lead to itself. Choose another target.");
-    }
-    if model.site.leads_to(source, target) {
-        return refuse("The text of this page leads there already.");
-    }
+    check_pair(model, source, target)?;
     if model.wanted().planned(source).iter().any(|link| link.overlaps(words)) {
         return refuse("These words carry another link in the tray. Drop that one first, or choose other words.");
     }

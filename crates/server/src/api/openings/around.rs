@@ -10,6 +10,7 @@ use strelm_core::site::PageId;
 use strelm_store::{SiteId, page};
 use utoipa::{IntoParams, ToSchema};
 
+use crate::api::decisions::on_picture;
 use crate::api::pages::{OpeningRow, PageRef, Sentence};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
@@ -31,6 +32,8 @@ pub struct Query {
     anchor: Option<String>,
     before: Option<String>,
     after: Option<String>,
+    /// Or a picture, by its number on the page.
+    picture: Option<usize>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -92,6 +95,9 @@ pub async fn around(
     if model.versions.get(&source) != Some(&document.hash()) {
         return Err(ApiError::Conflict("The page was read anew meanwhile. Look at it once more.".to_owned()));
     }
+    if let Some(picture) = query.picture {
+        return Ok(web::Json(around_picture(&model, source, &document, picture)?));
+    }
     let words = chosen(&document, &query)?;
     let sentence = model.judge().sentence_of(source, words);
     let target = query.target.map(|target| page_of(&model, target)).transpose()?.map(|page| page.id);
@@ -116,6 +122,27 @@ pub async fn around(
         places: places.iter().map(|o| OpeningRow::of(&model, o, o.target.0)).collect::<Result<_, _>>()?,
         targets: proposals.iter().map(|p| WordTarget::of(&model, source, p)).collect::<Result<_, _>>()?,
     }))
+}
+
+/// What a picture says takes the place of the words.
+fn around_picture(model: &Model, source: PageId, document: &Document, ordinal: usize) -> Result<Around, ApiError> {
+    let picture = document.pictures().get(ordinal);
+    let picture = picture
+        .ok_or_else(|| ApiError::Conflict("This picture is not on the page. Look at it once more.".to_owned()))?;
+    let says = picture.says().unwrap_or_default();
+    let proposals = model.judge().targets_for_picture(source, &says, picture.text_at, MOST_TARGETS);
+    Ok(Around {
+        source: source.0,
+        version: document.hash().to_string(),
+        words_start: picture.text_at,
+        words_end: picture.text_at,
+        sentence: Sentence::of_picture(&on_picture::said_by(picture)),
+        words: Vec::new(),
+        refusal: on_picture::refusal(model, source, document, ordinal),
+        opening: None,
+        places: Vec::new(),
+        targets: proposals.iter().map(|p| WordTarget::of(model, source, p)).collect::<Result<_, _>>()?,
+    })
 }
 
 /// The words that are meant, without white space at their ends.
@@ -186,7 +213,7 @@ impl WordTarget {
             Some((NameSource::Part, name)) => format!("“{name}” is a part of its title"),
             Some((NameSource::Telling, name)) => format!("It speaks of “{name}” again and again"),
             Some((NameSource::Slug, _)) => "Its address has these words".to_owned(),
-            None => "It is about what this paragraph is about".to_owned(),
+            None => "It is about what stands here".to_owned(),
         };
         Ok(Self {
             page: PageRef::of(model, target.0)?,

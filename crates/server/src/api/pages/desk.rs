@@ -14,8 +14,9 @@ use utoipa::ToSchema;
 use super::desk_links::links_out;
 use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
 use super::row::{PageRef, PageRow};
-use super::shown::{Mark, shown};
+use super::shown::{Mark, Marked, shown};
 use super::why_nothing;
+use crate::api::decisions::on_picture;
 use crate::api::state::page_of;
 use crate::api::tray::show::Doing;
 use crate::api::{ApiError, Problem, State};
@@ -28,7 +29,8 @@ const MOST_LINKS: i64 = 500;
 pub struct Desk {
     pub page: PageRow,
     pub heading: String,
-    /// Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places.
+    /// Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places,
+    /// `data-picture` the pictures that could carry a link.
     pub html: String,
     pub links_in: Vec<LinkRow>,
     pub openings_in: Vec<OpeningRow>,
@@ -94,11 +96,11 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
     openings_out.sort_by_key(|opening| opening.words);
     let mut marks: Vec<_> = (1..)
         .zip(&openings_out)
-        .map(|(number, opening)| Mark { words: opening.words, what: "opening", number })
+        .map(|(number, opening)| Mark { place: Marked::Words(opening.words), what: "opening", number })
         .collect();
     let planned: Vec<_> = model.planned_on(page.id).collect();
     marks.extend(planned.iter().filter(|taken| taken.link.source_hash == document.hash()).map(|taken| Mark {
-        words: taken.link.words,
+        place: on_picture::planned_on(&document, taken).map_or(Marked::Words(taken.link.words), Marked::Picture),
         what: "tray",
         number: usize::try_from(taken.id.0).unwrap_or_default(),
     }));

@@ -148,9 +148,15 @@ impl Sentence {
         Self::of_pieces(sentence_pieces(text, sentence, words))
     }
 
+    /// What a picture says, in the place of words.
+    pub fn of_picture(says: &str) -> Self {
+        Self::of_pieces(("Picture: ".to_owned(), says.to_owned(), String::new()))
+    }
+
     /// Of a link in the tray, as it will be.
     pub fn of_link(link: &NewLink) -> Self {
         let (before, anchor, after) = match &link.change {
+            Change::PutOnPicture(_) => return Self::of_picture(&link.anchor),
             Change::Reword(says) => (&says.before, &says.anchor, &says.after),
             _ => (&link.before_anchor, &link.anchor, &link.after_anchor),
         };

@@ -7,15 +7,23 @@ use strelm_core::document::{Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, 
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
 
-/// Words to mark, with the attribute that says what they are.
+/// What is to be marked.
+pub enum Marked {
+    Words(TextSpan),
+    /// Counts the document's pictures.
+    Picture(usize),
+}
+
+/// A place to mark, with the attribute that says what it is.
 pub struct Mark {
-    pub words: TextSpan,
+    pub place: Marked,
     /// `opening` or `tray`.
     pub what: &'static str,
     pub number: usize,
 }
 
-/// The document's HTML with an element around each marked place and a number on each link, sanitised.
+/// The document's HTML with an element around each marked place and each picture that could carry a link, and a number on
+/// each link, sanitised.
 ///
 /// Links keep absolute addresses; pictures go through `/api/sites/{site}/pictures`. O(n).
 pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) -> String {
@@ -68,11 +76,26 @@ fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
         );
     let hash = document.hash();
     let numbers = Edit::new(hash, numbered.collect()).ok();
-    // Words that can no longer be marked are shown without a mark.
-    let around = marks.iter().filter_map(|mark| {
-        let open = format!("<mark data-{}=\"{}\">", mark.what, seal.put_on(mark.number));
-        document.wrap(mark.words, open, "</mark>".to_owned()).ok()
+    // What can no longer be marked is shown without a mark.
+    let marked: Vec<(SourceSpan, String)> = marks
+        .iter()
+        .filter_map(|mark| {
+            let place = match mark.place {
+                Marked::Words(words) => document.may_link(words),
+                Marked::Picture(ordinal) => document.may_link_picture(ordinal),
+            };
+            Some((place.ok()?, format!("<mark data-{}=\"{}\">", mark.what, seal.put_on(mark.number))))
+        })
+        .collect();
+    let pictures = (0..document.pictures().len()).filter_map(|ordinal| {
+        let place = document.may_link_picture(ordinal).ok()?;
+        let is_free = !marked.iter().any(|(mark, _)| mark.overlaps(place));
+        is_free.then(|| (place, format!("<span data-picture=\"{}\">", seal.put_on(ordinal))))
     });
+    let pictures: Vec<_> = pictures.collect();
+    let marks = marked.into_iter().map(|(place, open)| Edit::around(hash, place, open, "</mark>".to_owned()));
+    let pictures = pictures.into_iter().map(|(place, open)| Edit::around(hash, place, open, "</span>".to_owned()));
+    let around = marks.chain(pictures);
     let edit = Edit::compose(hash, numbers.into_iter().chain(around)).and_then(|edit| edit.apply(document.source()));
     edit.unwrap_or_else(|_| document.source().to_owned())
 }
@@ -88,6 +111,7 @@ fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
         .add_tags(["mark", "figure", "figcaption", "section", "article"])
         .add_tag_attributes("mark", ["data-opening", "data-tray"])
         .add_tag_attributes("a", ["data-link"])
+        .add_tag_attributes("span", ["data-picture"])
         // A page's own classes and ids must not meet ours.
         .generic_attributes(HashSet::from(["lang", "dir", "title"]))
         .url_relative(UrlRelative::PassThrough)
@@ -103,7 +127,7 @@ fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
                 let query: String = form_urlencoded::byte_serialize(to.as_str().as_bytes()).collect();
                 Some(format!("/api/sites/{site}/pictures?address={query}").into())
             }
-            (_, "data-link" | "data-opening" | "data-tray") => seal.take_off(value).map(Into::into),
+            (_, "data-link" | "data-opening" | "data-tray" | "data-picture") => seal.take_off(value).map(Into::into),
             (_, "src" | "href" | "cite" | "srcset") => None,
             _ => Some(value.into()),
         });
@@ -128,6 +152,29 @@ mod tests {
         for bad in ["script", "style", "onclick", "onerror", "iframe", "id=", "class="] {
             assert!(!shown.contains(bad), "{bad} in {shown}");
         }
+    }
+
+    #[test]
+    fn pictures_that_could_carry_a_link_have_a_number_that_no_page_can_forge() {
+        let shown = show(
+            "<p><a href=/b><img src=/a.png></a> words <picture><source srcset=b.avif><img src=/b.png></picture>\
+             <span data-picture=9>x</span></p>",
+        );
+        assert_eq!(shown.matches("data-picture").count(), 1, "{shown}");
+        assert!(shown.contains("<span data-picture=\"1\"><img src=\"/api/"), "{shown}");
+    }
+
+    #[test]
+    fn a_marked_picture_is_marked_alone_and_words_around_a_picture_lose_no_mark() {
+        let address = Address::parse("http://site.example/a/").unwrap();
+        let document = Document::from_html("<p>The <img src=/a.png> moon <img src=/b.png> rises.</p>");
+        let mark = |place, number| Mark { place, what: "tray", number };
+        let words = document.text().as_str().find("The").map(|at| TextSpan::new(at, at + 9)).unwrap();
+        let marks = [mark(Marked::Words(words), 3), mark(Marked::Picture(1), 4)];
+        let shown = shown(&document, &address, 7, &marks);
+        assert_eq!(shown.matches("data-picture").count(), 0, "{shown}");
+        assert!(shown.contains("<mark data-tray=\"3\">The <img"), "{shown}");
+        assert!(shown.contains("<mark data-tray=\"4\"><img"), "{shown}");
     }
 
     #[test]

@@ -122,8 +122,7 @@ fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<R
     let on_page = links.iter().filter(|taken| taken.link.source == page.page);
     let link = |taken: &&TakenLink| {
         let link = &taken.link;
-        let (before, after) = (link.before_anchor.clone(), link.after_anchor.clone());
-        let sentence = Sentence { before, anchor: link.anchor.clone(), after };
+        let sentence = Sentence::of_link(link);
         Ok::<_, ApiError>(ReleasedLink { doing: Doing::of(&link.change), target: target_of(model, link)?, sentence })
     };
     Ok(ReleasedPage {

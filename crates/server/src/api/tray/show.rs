@@ -53,6 +53,8 @@ pub enum Doing {
     Unlink,
     /// The editor's own sentence comes in place of another, with a link.
     Reword,
+    /// A link is put on a picture; the sentence is then what the picture says.
+    PutOnPicture,
 }
 
 impl Doing {
@@ -62,6 +64,7 @@ impl Doing {
             Change::Retarget(_) => Self::Retarget,
             Change::Unlink(_) => Self::Unlink,
             Change::Reword(_) => Self::Reword,
+            Change::PutOnPicture(_) => Self::PutOnPicture,
         }
     }
 }

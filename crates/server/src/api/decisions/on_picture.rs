@@ -1,0 +1,65 @@
+//! Links on pictures.
+
+use strelm_core::document::{Document, Picture, TextSpan};
+use strelm_core::site::{PageFacts, PageId};
+use strelm_store::taken::{Change, NewLink, TakenLink};
+
+use crate::api::ApiError;
+use crate::live::Model;
+
+const GONE: &str = "This picture is not on the page any more. Look at it once more.";
+
+/// A link on a picture of a page, as it goes into the tray. `ordinal` counts the pictures of the document, which is that of
+/// the page's current version.
+pub fn link(
+    model: &Model,
+    source: PageId,
+    target: &PageFacts,
+    document: &Document,
+    ordinal: usize,
+) -> Result<NewLink, ApiError> {
+    if let Some(why) = refusal(model, source, document, ordinal) {
+        return Err(ApiError::Conflict(why));
+    }
+    let picture = document.pictures().get(ordinal).zip(document.hash_of_picture(ordinal));
+    let (picture, written) = picture.ok_or_else(|| ApiError::Conflict(GONE.to_owned()))?;
+    Ok(NewLink {
+        change: Change::PutOnPicture(written),
+        source,
+        target: Some(target.id),
+        words: TextSpan::new(picture.text_at, picture.text_at),
+        source_hash: document.hash(),
+        anchor: said_by(picture),
+        before_anchor: String::new(),
+        after_anchor: String::new(),
+        href: target.address.from_root(),
+        fit: None,
+    })
+}
+
+/// Why a picture of a page cannot carry a link from here; `None` when it can.
+pub fn refusal(model: &Model, source: PageId, document: &Document, ordinal: usize) -> Option<String> {
+    let Some(picture) = document.pictures().get(ordinal) else { return Some(GONE.to_owned()) };
+    let at = picture.text_at;
+    let is_used = |taken: &TakenLink| match taken.link.change {
+        Change::PutOnPicture(_) => planned_on(document, taken) == Some(ordinal),
+        _ => taken.link.words.start < at && at < taken.link.words.end,
+    };
+    if model.planned_on(source).any(is_used) {
+        return Some("This picture carries another link in the tray. Drop that one first.".to_owned());
+    }
+    document.may_link_picture(ordinal).err().map(|why| format!("This picture cannot carry a link: {why}."))
+}
+
+/// The picture on which a link of the tray is to come, by its ordinal; `None` for links on words.
+pub fn planned_on(document: &Document, taken: &TakenLink) -> Option<usize> {
+    match taken.link.change {
+        Change::PutOnPicture(written) => document.find_picture(written, taken.link.words.start),
+        _ => None,
+    }
+}
+
+/// What a picture says, or that it says nothing.
+pub fn said_by(picture: &Picture) -> String {
+    picture.says().unwrap_or_else(|| "a picture without words".to_owned())
+}
