@@ -2,6 +2,7 @@
 //! a place where one was from all other places is learnt.
 
 pub mod boost;
+pub mod calibration;
 pub mod hidden;
 pub mod lists;
 pub mod measure;

@@ -1,8 +1,8 @@
 //! How well links are found again: the same figures as the evaluation uses.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 
-use strelm_core::openings::{Ensemble, Promise};
+use strelm_core::openings::Ensemble;
 use strelm_core::site::PageId;
 
 use crate::hidden::HiddenSite;
@@ -100,81 +100,4 @@ pub fn reliability(pairs: impl Iterator<Item = (f32, bool)>) -> [(usize, usize);
         tenth.1 += usize::from(is_linked);
     }
     tenths
-}
-
-/// Places of a line, in log-odds: so many apart.
-const STEP: f32 = 0.75;
-
-/// Pairs of pages that a place of the line needs at least, on all sites together.
-const LEAST_PAIRS: f64 = 60.0;
-
-/// What log-odds turn out to be: a rising line through the shares of pairs that authors linked, in which each site counts
-/// alike (isotonic regression by pooling neighbours that fall; Zadrozny and Elkan, “Transforming classifier scores into
-/// accurate multiclass probability estimates”, 2002). O(pairs).
-pub fn calibration(sites: &[&[(f32, bool)]]) -> Vec<Promise> {
-    // By step: how many pairs there are, and by weight all and the linked ones, and where they lie.
-    let mut steps: BTreeMap<i32, [f64; 4]> = BTreeMap::new();
-    let most = sites.iter().map(|pairs| pairs.len()).max().unwrap_or_default() as f64;
-    for pairs in sites.iter().filter(|pairs| !pairs.is_empty()) {
-        let weight = most / pairs.len() as f64;
-        for (odds, is_linked) in *pairs {
-            let step = steps.entry((odds / STEP).floor() as i32).or_default();
-            let linked = if *is_linked { weight } else { 0.0 };
-            for (sum, more) in step.iter_mut().zip([1.0, weight, linked, weight * f64::from(*odds)]) {
-                *sum += more;
-            }
-        }
-    }
-    let mut pools: Vec<[f64; 4]> = Vec::new();
-    for step in steps.into_values() {
-        pools.push(step);
-        let share = |pool: &[f64; 4]| pool[2] / pool[1];
-        while let [.., before, last] = pools.as_mut_slice() {
-            if share(before) < share(last) && before[0] >= LEAST_PAIRS {
-                break;
-            }
-            for (sum, more) in before.iter_mut().zip(*last) {
-                *sum += more;
-            }
-            pools.pop();
-        }
-    }
-    let odds_of = |pool: &[f64; 4]| {
-        // As if there had been half a pair more of each kind.
-        let share = (pool[2] / pool[1] * pool[0] + 0.5) / (pool[0] + 1.0);
-        (share / (1.0 - share)).ln() as f32
-    };
-    let shortened = |value: f32| (value * 1e3).round() / 1e3;
-    let mut line: Vec<Promise> = Vec::new();
-    for pool in &pools {
-        let place = Promise { said: shortened((pool[3] / pool[1]) as f32), kept: shortened(odds_of(pool)) };
-        if line.last().is_none_or(|before| before.said < place.said && before.kept <= place.kept) {
-            line.push(place);
-        }
-    }
-    line
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn what_promises_too_much_is_brought_down_to_what_is_kept() {
-        let mut random = fastrand::Rng::with_seed(7);
-        let mut pairs = Vec::new();
-        for _ in 0..20_000 {
-            let truth = random.f32() * 6.0 - 4.0;
-            let is_linked = random.f32() < 1.0 / (1.0 + (-truth).exp());
-            // It promises twice as much, and one more.
-            pairs.push((truth * 2.0 + 1.0, is_linked));
-        }
-        let ensemble = Ensemble::new(0.0, Ensemble::shipped().unwrap().ranges(), Default::default());
-        let ensemble = ensemble.promising(calibration(&[&pairs]));
-        let tenths = reliability(pairs.iter().map(|(odds, linked)| (ensemble.promise(*odds).0, *linked)));
-        for (tenth, (all, linked)) in tenths.into_iter().enumerate().filter(|(_, (all, _))| *all > 500) {
-            let share = linked as f64 / all as f64 * 10.0;
-            assert!(share > tenth as f64 - 0.5 && share < tenth as f64 + 1.5, "{tenth}: {share}");
-        }
-    }
 }

@@ -15,9 +15,17 @@ const MOST_PAGES: usize = 3000;
 const MOST_COMPARED: usize = 800;
 
 /// What the words, the paragraph and the page say, as shares of the rank.
-const OF_WORDS: f64 = 0.7;
-const OF_BLOCK: f64 = 0.2;
-const OF_PAGE: f64 = 0.1;
+#[derive(Clone, Copy)]
+struct Shares {
+    words: f64,
+    block: f64,
+    page: f64,
+}
+
+const OF_CHOSEN_WORDS: Shares = Shares { words: 0.7, block: 0.2, page: 0.1 };
+
+/// A picture is described, not named: what stands beside it tells as much.
+const OF_PICTURE: Shares = Shares { words: 0.45, block: 0.35, page: 0.2 };
 
 /// A page to which chosen words could lead.
 #[derive(Debug, Clone)]
@@ -27,6 +35,8 @@ pub struct Proposal {
     pub likeness: f64,
     /// The name of the page that has most in common with the words, and where the page has it from.
     pub name: Option<(NameSource, String)>,
+    /// Whether that name has all of the words that say something.
+    pub has_all: bool,
     /// When the words are a name of the page.
     pub opening: Option<Opening>,
 }
@@ -45,7 +55,12 @@ impl<'j> Judge<'j> {
         }
         let (chosen, block) = (&tokens[first..end], prose.block_of(first));
         let around = block.map_or(chosen, |block| &tokens[block.first as usize..block.end as usize]);
-        let mut proposals = self.proposals(source, chosen.iter().map(|token| token.term), around, most);
+        let text = prose.text().get(chosen[0].span().start..chosen[chosen.len() - 1].span().end).unwrap_or_default();
+        let mut wanted = self.book.telling_terms(source, text);
+        if wanted.is_empty() {
+            wanted = chosen.iter().map(|token| token.term).collect();
+        }
+        let mut proposals = self.proposals(source, wanted, around, OF_CHOSEN_WORDS, most);
         let proposed: FxHashSet<PageId> = proposals.iter().map(|proposal| proposal.target).collect();
         let mut places = self.places_for(source, |target| proposed.contains(&target));
         places.retain(|candidate| (candidate.first(), candidate.end()) == (first, end));
@@ -65,14 +80,15 @@ impl<'j> Judge<'j> {
         let first = next.checked_sub(1).and_then(|before| prose.block_of(before)).map_or(next, |b| b.first as usize);
         let end = prose.block_of(next).map_or(next, |block| block.end as usize);
         let around = tokens.get(first..end).unwrap_or_default();
-        self.proposals(source, self.book.known_terms(source, says), around, most)
+        self.proposals(source, self.book.telling_terms(source, says), around, OF_PICTURE, most)
     }
 
     fn proposals(
         self,
         source: PageId,
-        chosen: impl IntoIterator<Item = TermId>,
+        chosen: Vec<TermId>,
         around: &[Token],
+        shares: Shares,
         most: usize,
     ) -> Vec<Proposal> {
         let (mut paragraph, mut page) = (Layout::new(self.book), Layout::new(self.book));
@@ -97,9 +113,10 @@ impl<'j> Judge<'j> {
             .map(|(target, of_words, name)| {
                 let subject = Subject::of(self.book, target);
                 let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
-                let likeness = OF_WORDS * of_words + OF_BLOCK * like(&paragraph) + OF_PAGE * like(&page);
+                let likeness = shares.words * of_words + shares.block * like(&paragraph) + shares.page * like(&page);
+                let has_all = name.is_some_and(|name| wanted.keys().all(|term| name.terms.contains(term)));
                 let name = name.map(|name| (name.source, name.text.clone()));
-                Proposal { target, likeness, name, opening: None }
+                Proposal { target, likeness, name, has_all, opening: None }
             })
             .collect();
         proposals.sort_by(|a, b| b.likeness.total_cmp(&a.likeness).then(a.target.cmp(&b.target)));

@@ -3,10 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use strelm_core::openings::{Ensemble, Part};
+use strelm_core::openings::{Ensemble, Part, Promise};
 use strelm_train::boost::{Example, Listed, Settings, train};
+use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
-use strelm_train::measure::{Figures, calibration, measure, pairs, reliability};
+use strelm_train::measure::{Figures, measure, pairs, reliability};
 use strelm_train::rows::{Row, rows};
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
@@ -28,8 +29,12 @@ struct Known {
 struct Stranger {
     name: String,
     ensemble: Ensemble,
-    promised: Vec<(f32, bool)>,
+    /// With some of its links hidden, and with all.
+    promised: Vec<Vec<(f32, bool)>>,
 }
+
+/// Fewer pairs of a site say nothing of a tenth.
+const LEAST_PAIRS: usize = 10;
 
 fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
@@ -50,7 +55,7 @@ fn main() -> anyhow::Result<()> {
     println!("| left out | mode | r@10 | p@5 | in@10 | words | pool |\n|---|---|---|---|---|---|---|");
     let mut means: Vec<(Hide, Figures)> = Vec::new();
     let mut lesser: [Vec<(Hide, Figures)>; 5] = Default::default();
-    let mut tenths = [(0, 0); 10];
+    let mut tenths: Vec<[(usize, usize); 10]> = Vec::new();
     let mut strangers: Vec<Stranger> = Vec::new();
     for name in &held_out {
         let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)));
@@ -63,19 +68,17 @@ fn main() -> anyhow::Result<()> {
                 for part in Part::ALL {
                     lesser[part as usize].push((*hide, measure(hidden, rows, &ensemble.without(part))));
                 }
-                promised.extend(pairs(hidden, rows, &ensemble));
+                promised.push(pairs(hidden, rows, &ensemble));
             }
         }
         strangers.push(Stranger { name: name.clone(), ensemble, promised });
     }
     // Each is made to promise what is kept on the others.
     for one in &strangers {
-        let others = strangers.iter().filter(|other| !alike(&other.name, &one.name));
-        let line = calibration(&others.map(|other| other.promised.as_slice()).collect::<Vec<_>>());
-        let ensemble = one.ensemble.promising(line);
-        let promised = one.promised.iter().map(|(odds, linked)| (ensemble.promise(odds - ensemble.bias()).0, *linked));
-        for (sum, tenth) in tenths.iter_mut().zip(reliability(promised)) {
-            *sum = (sum.0 + tenth.0, sum.1 + tenth.1);
+        let ensemble = one.ensemble.promising(line_of(&strangers, |other| !alike(&other.name, &one.name)));
+        for of_variant in &one.promised {
+            let kept = of_variant.iter().map(|(odds, linked)| (ensemble.promise(odds - ensemble.bias()).0, *linked));
+            tenths.push(reliability(kept));
         }
         if let Some(folder) = &weights_to {
             std::fs::write(Path::new(folder).join(format!("{}.txt", one.name)), ensemble.to_text())?;
@@ -88,19 +91,39 @@ fn main() -> anyhow::Result<()> {
         }
     }
     if !held_out.is_empty() {
-        println!("\n| promised | pairs | linked by authors |\n|---|---|---|");
-        for (tenth, (pairs, linked)) in tenths.into_iter().enumerate() {
-            let share = 100.0 * linked as f64 / (pairs as f64).max(1.0);
-            println!("| {}-{} % | {pairs} | {share:.0} % |", tenth * 10, tenth * 10 + 10);
-        }
+        print_reliability(&tenths);
     }
     if let Some(out) = out {
         let ensemble = learn(sites.iter());
-        let line = calibration(&strangers.iter().map(|one| one.promised.as_slice()).collect::<Vec<_>>());
-        std::fs::write(&out, ensemble.promising(line).to_text())?;
+        std::fs::write(&out, ensemble.promising(line_of(&strangers, |_| true)).to_text())?;
         println!("written to {out}");
     }
     Ok(())
+}
+
+/// What log-odds turn out to be on some of the sites that were left out.
+fn line_of(strangers: &[Stranger], counts: impl Fn(&Stranger) -> bool) -> Vec<Promise> {
+    let sets = strangers.iter().filter(|one| counts(one)).flat_map(|one| &one.promised);
+    calibration(&sets.map(Vec::as_slice).collect::<Vec<_>>())
+}
+
+/// Prints how many pairs there are in each tenth of what was promised, and how many of them were linked: of all, and in
+/// the mean of the sites.
+fn print_reliability(of_sites: &[[(usize, usize); 10]]) {
+    println!("\n| promised | pairs | linked by authors | mean of the sites |\n|---|---|---|---|");
+    for tenth in 0..10 {
+        let here: Vec<(usize, usize)> = of_sites.iter().map(|tenths| tenths[tenth]).collect();
+        let share = |linked: usize, pairs: usize| 100.0 * linked as f64 / (pairs as f64).max(1.0);
+        let (pairs, linked) = here.iter().fold((0, 0), |sum, one| (sum.0 + one.0, sum.1 + one.1));
+        let shares: Vec<f64> = here
+            .iter()
+            .filter(|(pairs, _)| *pairs >= LEAST_PAIRS)
+            .map(|(pairs, linked)| share(*linked, *pairs))
+            .collect();
+        let mean = shares.iter().sum::<f64>() / (shares.len() as f64).max(1.0);
+        let all = share(linked, pairs);
+        println!("| {}-{} % | {pairs} | {all:.0} % | {mean:.0} % |", tenth * 10, tenth * 10 + 10);
+    }
 }
 
 /// Prints the mean of some sites' figures.

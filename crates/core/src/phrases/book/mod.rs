@@ -309,11 +309,12 @@ impl PhraseBook {
         language.and_then(|language| self.stop_words.get(&language)).is_none_or(|stop_words| stop_words.tells(word))
     }
 
-    /// The words of any text that the site knows, as the language of a page has them. O(n).
-    pub fn known_terms(&self, page: PageId, text: &str) -> Vec<TermId> {
+    /// The words of any text that the site knows and that say something, as the language of a page has them. O(n).
+    pub fn telling_terms(&self, page: PageId, text: &str) -> Vec<TermId> {
         let Some(facts) = self.facts.get(&page) else { return Vec::new() };
         let stemmer = Stemmer::new(facts.language);
-        words(text).filter_map(|word| self.lexicon.get(&stemmer.stem(word.text))).collect()
+        let telling = words(text).filter(|word| self.is_telling(page, word.text));
+        telling.filter_map(|word| self.lexicon.get(&stemmer.stem(word.text))).collect()
     }
 
     /// Pages in whose prose a term stands, ascending.

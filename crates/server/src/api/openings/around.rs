@@ -206,13 +206,17 @@ impl WordTarget {
             None
         };
         let why = match &proposal.name {
-            Some((NameSource::Title | NameSource::Heading, _)) => "Its title has these words".to_owned(),
+            Some((NameSource::Title | NameSource::Heading, _)) if proposal.has_all => {
+                "Its title has these words".to_owned()
+            }
+            Some((NameSource::Title | NameSource::Heading, _)) => "Its title has some of these words".to_owned(),
             Some((NameSource::Listed, name)) => format!("It wants to be found by “{name}”"),
             Some((NameSource::Section, name)) => format!("It has a section “{name}”"),
             Some((NameSource::Term, name)) => format!("It explains “{name}”"),
             Some((NameSource::Part, name)) => format!("“{name}” is a part of its title"),
             Some((NameSource::Telling, name)) => format!("It speaks of “{name}” again and again"),
-            Some((NameSource::Slug, _)) => "Its address has these words".to_owned(),
+            Some((NameSource::Slug, _)) if proposal.has_all => "Its address has these words".to_owned(),
+            Some((NameSource::Slug, _)) => "Its address has some of these words".to_owned(),
             None => "It is about what stands here".to_owned(),
         };
         Ok(Self {
