@@ -120,12 +120,11 @@ fn softplus(x: f64) -> f64 {
 /// Solves three equations by elimination. What the ridge made positive needs no choice of rows.
 fn solved(mut rows: [[f64; 3]; 3], mut right: [f64; 3]) -> [f64; 3] {
     for pivot in 0..3 {
+        let (row, known) = (rows[pivot], right[pivot]);
         for below in pivot + 1..3 {
-            let factor = rows[below][pivot] / rows[pivot][pivot];
-            for at in pivot..3 {
-                rows[below][at] -= factor * rows[pivot][at];
-            }
-            right[below] -= factor * right[pivot];
+            let factor = rows[below][pivot] / row[pivot];
+            rows[below].iter_mut().zip(row).for_each(|(value, above)| *value -= factor * above);
+            right[below] -= factor * known;
         }
     }
     for at in (0..3).rev() {
