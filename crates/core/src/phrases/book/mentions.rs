@@ -40,13 +40,19 @@ impl PhraseBook {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
                     && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
-                    && (len > 1 || naming.source.is_none() || is_form(naming.page))
+                    && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
                 found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
             }
         });
         without_parts(found)
+    }
+
+    /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
+    fn is_often_a_link(&self, phrase: PhraseId) -> bool {
+        let standing = self.standing(phrase);
+        standing.linked > 1 && 10 * standing.linked >= standing.linked + standing.stands
     }
 
     /// Whether no more than one of some words of a page says something by itself, as in “this page”.
