@@ -361,3 +361,21 @@ fn a_bridge_stands_after_the_paragraph_that_is_about_the_same() {
     assert_eq!(judge.alike(PageId(1), 3)[0].0, PageId(2));
     assert!(judge.candidates(PageId(1), 50).iter().all(|candidate| candidate.target != PageId(2)));
 }
+
+#[test]
+fn a_picture_leads_to_what_it_says_and_to_what_stands_beside_it() {
+    let mut pages: Vec<_> =
+        (0..TITLES.len()).map(|at| format!("<p>{} is a page, with its own words {at}.</p>", TITLES[at])).collect();
+    pages[0] = "<p>Far from here.</p><p>Wool.</p><p>We look at the moon.</p>".to_owned();
+    let (site, book, world) = world(&pages);
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let at = world.documents[&PageId(1)].text().as_str().find("We look").unwrap();
+    let first = |says: &str| judge.targets_for_picture(PageId(1), says, at, 5).first().map(|proposal| proposal.target);
+    let page = |title: &str| (1..).zip(TITLES).find(|(_, known)| *known == title).map(|(at, _)| PageId(at));
+    assert_eq!(first("An eye during its dark adaptation"), page("Dark adaptation"));
+    assert_eq!(first(""), page("Moon"), "by the paragraph that follows");
+    // Words that say nothing lead nowhere by themselves.
+    let all = judge.targets_for_picture(PageId(1), "the of and its", at, 5);
+    assert!(all.iter().all(|proposal| proposal.name.is_none()), "{all:?}");
+}

@@ -26,8 +26,9 @@ pub struct Settings {
 
 impl Default for Settings {
     fn default() -> Self {
-        let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
-        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes }
+        let env = |name: &str, or: f32| std::env::var(name).ok().and_then(|v| v.parse::<f32>().ok()).unwrap_or(or);
+        let wishes = Wishes { of_source: env("X_WS", 0.5), to_target: env("X_WT", 0.5), of_pair: 2.0 };
+        Self { rounds: env("X_ROUNDS", 80.0) as usize, depth: env("X_DEPTH", 4.0) as usize, rate: env("X_RATE", 0.12), least_weight: env("X_LEAST", 20.0), ridge: 5.0, wishes }
     }
 }
 
@@ -70,9 +71,22 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
     let lists = Lists::of(examples);
     let mut odds = vec![bias; examples.len()];
     let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
+    let env = |name: &str, or: f32| std::env::var(name).ok().and_then(|v| v.parse::<f32>().ok()).unwrap_or(or);
+    let (share, feature_share) = (env("X_SHARE", 1.0), env("X_FEATURES", 1.0));
+    let mut random = fastrand::Rng::with_seed(env("X_SEED", 5.0) as u64);
+    let variants: std::collections::BTreeSet<u32> = examples.iter().map(|e| e.list.variant).collect();
+    let mut variants: Vec<u32> = variants.into_iter().collect();
     for _ in 0..settings.rounds {
         for (at, part) in Part::ALL.into_iter().enumerate() {
-            let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == part).collect();
+            random.shuffle(&mut variants);
+            let chosen: std::collections::HashSet<u32> =
+                variants.iter().copied().take(((variants.len() as f32 * share).round() as usize).max(1)).collect();
+            let mut features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == part).collect();
+            if features.len() > 5 {
+                random.shuffle(&mut features);
+                features.truncate(((features.len() as f32 * feature_share).round() as usize).max(2));
+                features.sort_unstable();
+            }
             let pull = lists.pull(examples, &odds, settings.wishes);
             let gradient = |at: usize| {
                 let Example { is_link, weight, .. } = examples[at];
@@ -83,8 +97,14 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
             };
             let gradients: Vec<Gradient> = (0..examples.len()).into_par_iter().map(gradient).collect();
             let grower = Grower { features: &features, cuts: &cuts, steps: &steps, gradients: &gradients, settings };
-            let all: Vec<u32> = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX)).collect();
-            let tree = grower.grow(all, settings.depth, &mut odds);
+            let all: Vec<u32> = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX))
+                .filter(|row| chosen.contains(&examples[*row as usize].list.variant))
+                .collect();
+            let mut unused = vec![0.0; odds.len()];
+            let tree = grower.grow(all, settings.depth, &mut unused);
+            use rayon::iter::IndexedParallelIterator as _;
+            use rayon::iter::IntoParallelRefMutIterator as _;
+            odds.par_iter_mut().zip(examples.par_iter()).for_each(|(odds, e)| *odds += answer(&tree, &e.features));
             trees[at].push(tree);
         }
     }
@@ -92,6 +112,15 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
     let ensemble = Ensemble::new(bias, ranges, trees);
     let ranges = spread(&ensemble, examples);
     Ensemble::new(bias, ranges, ensemble.trees().clone())
+}
+
+fn answer(tree: &Tree, features: &Features) -> f32 {
+    match tree {
+        Tree::Leaf(value) => *value,
+        Tree::Split { feature, below, left, right } => {
+            answer(if features[*feature] < *below { left } else { right }, features)
+        }
+    }
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.

@@ -14,6 +14,9 @@ const MOST_PAGES: usize = 3000;
 /// Of these, those whose names have most in common with the words are compared with paragraph and page.
 const MOST_COMPARED: usize = 800;
 
+/// So many of the most telling words of a paragraph are looked for on other pages.
+const MOST_AROUND: usize = 4;
+
 /// What the words, the paragraph and the page say, as shares of the rank.
 #[derive(Clone, Copy)]
 struct Shares {
@@ -145,7 +148,9 @@ impl<'j> Judge<'j> {
                 self.book.pages_named_with(term).iter().copied().take(MOST_PAGES - pages.len().min(MOST_PAGES)),
             );
         }
-        for (term, _) in by_weight(&self.weights(around.iter().map(|token| token.term))).into_iter().take(4) {
+        // What stands on this page alone leads nowhere.
+        let around = around.iter().map(|token| token.term).filter(|term| self.book.document_frequency(*term) > 1);
+        for (term, _) in by_weight(&self.weights(around)).into_iter().take(MOST_AROUND) {
             pages.extend(self.book.pages_with_term(term).iter().copied().take(MOST_PAGES / 30));
         }
         pages.sort_unstable();
