@@ -24,6 +24,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [['G'], 'another target'],
       [['E'], 'edit the sentence'],
       [['B'], 'take the best'],
+      [['Enter'], 'on a picture of the page: link it'],
       [['N'], 'next page with openings'],
       [['I'], 'work on what leads in'],
       [['O'], 'work on where it leads out'],

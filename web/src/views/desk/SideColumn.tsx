@@ -132,6 +132,11 @@ export function SideColumn(props: Props) {
             />
           ))}
         </Group>
+        {!isIn && desk.page.editable && (
+          <p className="pt-1 text-xs text-secondary">
+            Select words in the text, or press a picture, to link them where you want.
+          </p>
+        )}
         {all === 0 && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
         <Group title={isIn ? 'Links in' : 'Links out'} n={links.length}>
           {links.length === 0 && (
