@@ -10,6 +10,7 @@ mod names;
 mod places;
 mod prose;
 mod telling;
+mod title_ends;
 mod trie;
 
 pub use anchors::{Anchor, Anchors};

@@ -13,9 +13,10 @@ use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
 use crate::phrases::mention::Naming;
-use crate::phrases::names::{Name, NameSource, Namer, Outline, TitleEnds, own_title};
+use crate::phrases::names::{Name, NameSource, Namer, Outline};
 use crate::phrases::places::{each_phrase, places_of};
 use crate::phrases::prose::{Prose, ReadProse};
+use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 

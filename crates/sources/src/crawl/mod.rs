@@ -1,5 +1,8 @@
 //! Reading a live site: its sitemaps first, then its links, page by page, as its `robots.txt` allows.
 
+mod lists;
+mod robots;
+
 use std::collections::{HashMap, HashSet, VecDeque};
 use std::time::Duration;
 
@@ -8,23 +11,16 @@ use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::Document;
 use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Traps};
-use strelm_formats::feed;
-use strelm_formats::sitemap::{self, Sitemap};
-use texting_robots::Robot;
 use thiserror::Error;
 use tokio::sync::mpsc;
 
-use crate::client::{AGENT, Client};
+use self::lists::{fed, listed};
+use self::robots::Robots;
+use crate::client::Client;
 use crate::editing::PageSource;
 use crate::fetch::{Body, FetchError, FetchLimits, Fetched, Validators, fetch, fetch_if_changed};
 use crate::front_matter::FrontMatter;
 use crate::pace::{Pace, Patience};
-
-/// A `robots.txt` that asks for more time between requests gets this much.
-const LONGEST_CRAWL_DELAY: Duration = Duration::from_secs(10);
-
-/// The protocol allows no longer sitemap, unpacked.
-const LONGEST_SITEMAP: usize = 50 << 20;
 
 /// Further feeds of an entry page are not read.
 const MOST_FEEDS: usize = 5;
@@ -439,95 +435,4 @@ pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Re
         delay: robots.delay(),
         entry: here,
     })
-}
-
-struct Robots(Option<Robot>);
-
-impl Robots {
-    /// A site without `robots.txt` allows everything, as RFC 9309 says.
-    async fn of(client: &Client, entry: &Address, limits: CrawlLimits) -> Result<Self, CrawlError> {
-        let Destination::Page { address, .. } = entry.follow("/robots.txt") else { return Ok(Self(None)) };
-        let mut tried = 0;
-        loop {
-            let error = match fetch(client, &address, limits.fetch, |_| true).await {
-                Ok(fetched) => return Ok(Self(Robot::new(AGENT, fetched.text().as_bytes()).ok())),
-                Err(error) => error,
-            };
-            if let Some(wait) = limits.patience.wait_after(&error, tried) {
-                tried += 1;
-                tokio::time::sleep(wait).await;
-                continue;
-            }
-            return match &error {
-                FetchError::Unreachable(_) | FetchError::Blocked(_) => Err(CrawlError::Entry { address, error }),
-                FetchError::Status { status, .. }
-                    if status.is_server_error() && *status != StatusCode::NOT_IMPLEMENTED =>
-                {
-                    Err(CrawlError::Entry { address, error })
-                }
-                _ => Ok(Self(None)),
-            };
-        }
-    }
-
-    fn allow(&self, address: &Address) -> bool {
-        self.0.as_ref().is_none_or(|robot| robot.allowed(address.as_str()))
-    }
-
-    fn delay(&self) -> Duration {
-        let asked = self.0.as_ref().and_then(|robot| robot.delay).unwrap_or_default();
-        Duration::try_from_secs_f32(asked).unwrap_or_default().min(LONGEST_CRAWL_DELAY)
-    }
-
-    fn sitemaps(&self, entry: &Address) -> Vec<Address> {
-        let named = self.0.iter().flat_map(|robot| &robot.sitemaps).filter_map(|text| Address::parse(text).ok());
-        let usual = match entry.follow("/sitemap.xml") {
-            Destination::Page { address, .. } => Some(address),
-            _ => None,
-        };
-        named.chain(usual).filter(|address| address.same_origin(entry)).collect()
-    }
-}
-
-/// Pages that a feed names. One that cannot be read is passed over.
-async fn fed(client: &Client, address: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
-    if !robots.allow(address) {
-        return Vec::new();
-    }
-    let Ok(fetched) = fetch(client, address, limits.fetch, |_| true).await else { return Vec::new() };
-    match feed::read(&fetched.text()) {
-        Ok(entries) => entries
-            .into_iter()
-            .filter_map(|entry| match address.follow(&entry.address) {
-                Destination::Page { address, .. } => Some(address),
-                _ => None,
-            })
-            .collect(),
-        Err(error) => {
-            tracing::warn!(%address, %error, "a feed is passed over");
-            Vec::new()
-        }
-    }
-}
-
-/// All addresses that the site's sitemaps list. A sitemap that cannot be read is passed over: links lead on.
-async fn listed(client: &Client, entry: &Address, robots: &Robots, limits: CrawlLimits) -> Vec<Address> {
-    let mut waiting = VecDeque::from(robots.sitemaps(entry));
-    let mut seen = HashSet::new();
-    let mut pages = Vec::new();
-    while let Some(address) = waiting.pop_front() {
-        if seen.len() >= limits.most_sitemaps || !seen.insert(address.clone()) {
-            continue;
-        }
-        let Ok(fetched) = fetch(client, &address, limits.fetch, |_| true).await else { continue };
-        match sitemap::read(&fetched.unpacked_text(LONGEST_SITEMAP)) {
-            Ok(Sitemap::Pages(found)) => pages.extend(found.iter().filter_map(|text| Address::parse(text).ok())),
-            Ok(Sitemap::Index(found)) => {
-                let maps = found.iter().filter_map(|text| Address::parse(text).ok());
-                waiting.extend(maps.filter(|map| map.same_origin(entry)));
-            }
-            Err(error) => tracing::warn!(%address, %error, "a sitemap is passed over"),
-        }
-    }
-    pages
 }

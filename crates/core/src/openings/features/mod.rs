@@ -1,76 +1,21 @@
 //! What is known of a mention that may tell whether an editor would link it, as numbers, in the five parts of a fit.
 
+mod forms;
+mod names;
+
 use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::fit::Part;
+use self::forms::{folder_likeness, form, shape};
 use super::portrait::{Portrait, Portraits};
 use super::theme::{Layout, Theme};
 use crate::document::BlockKind;
-use crate::language::{fold, words};
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, Prose, TermId, TokenMarks};
 use crate::site::{Figures, PageId, Site};
 
-/// How many numbers there are.
-pub const FEATURES: usize = 52;
-
-/// Names of the numbers, for the record of a training, and the part to which each belongs.
-pub const NAMES: [(&str, Part); FEATURES] = [
-    ("likeness of block and target", Part::Topic),
-    ("likeness of page and target", Part::Topic),
-    ("rank of the target by likeness of page", Part::Topic),
-    ("rank of the target by likeness of block", Part::Topic),
-    ("target links here", Part::Topic),
-    ("same folder", Part::Topic),
-    ("share of links to the target from this folder", Part::Topic),
-    ("pages linked here that link to the target", Part::Topic),
-    ("mentions of the target on the page", Part::Topic),
-    ("names of the target on the page", Part::Topic),
-    ("likeness beside the best of the page", Part::Topic),
-    ("share of the folder's pages among linking ones", Part::Topic),
-    ("in a list of links here", Part::Topic),
-    ("title words of the target on the page", Part::Topic),
-    ("title words of the target in the block", Part::Topic),
-    // What links tell counts where there are some; parts do not see each other's numbers.
-    ("links of the site in prose", Part::Topic),
-    ("how often linked where it stands", Part::Wording),
-    ("links with these words", Part::Wording),
-    ("share of the target among what the words name", Part::Wording),
-    ("links with these words to the target", Part::Wording),
-    ("rarity of the words", Part::Wording),
-    ("words", Part::Wording),
-    ("letters", Part::Wording),
-    ("source of the name", Part::Wording),
-    ("pages that the words name", Part::Wording),
-    ("form", Part::Wording),
-    ("capital", Part::Wording),
-    ("shape", Part::Wording),
-    ("rarest word", Part::Wording),
-    ("most common word", Part::Wording),
-    ("part of the title", Part::Wording),
-    ("written as code", Part::Wording),
-    ("places per page", Part::Wording),
-    ("how often the target is linked where it is named", Part::Wording),
-    ("pages with the words beside those that link", Part::Wording),
-    ("links of the site in prose for wording", Part::Wording),
-    ("before on the page", Part::Place),
-    ("share of the page before", Part::Place),
-    ("kind of block", Part::Place),
-    ("how often linked after the word before", Part::Place),
-    ("emphasised", Part::Place),
-    ("inside a longer name", Part::Place),
-    ("linked share of the block", Part::Place),
-    ("words of the block", Part::Place),
-    ("mark before", Part::Place),
-    ("words of the block before", Part::Place),
-    ("blocks of the page with the words", Part::Place),
-    ("content links to the target", Part::Need),
-    ("click depth of the target", Part::Need),
-    ("pages that link to the target", Part::Need),
-    ("links of the site in prose, for each page", Part::Variety),
-    ("share of the words among links to the target", Part::Variety),
-];
+pub(super) use self::forms::has_form_of;
+pub use self::names::{FEATURES, NAMES};
 
 pub type Features = [f32; FEATURES];
 
@@ -440,58 +385,6 @@ fn covered(terms: &[(TermId, f32)], is_there: impl Fn(TermId) -> bool) -> f32 {
     let all: f32 = terms.iter().map(|(_, weight)| weight).sum();
     let there: f32 = terms.iter().filter(|(term, _)| is_there(*term)).map(|(_, weight)| weight).sum();
     if all > 0.0 { there / all } else { 0.0 }
-}
-
-/// 2 for two pages in the same folder, 1 for folders of which one holds the other.
-fn folder_likeness(book: &PhraseBook, one: PageId, other: PageId) -> f32 {
-    if book.anchors().folder_of(one) == book.anchors().folder_of(other) {
-        return 2.0;
-    }
-    let path = |page: PageId| book.facts(page).map(|facts| facts.address.as_url().path());
-    let folder = |path: &str| path.rsplit_once('/').map_or(String::new(), |(folder, _)| format!("{folder}/"));
-    match path(one).zip(path(other)) {
-        Some((one, other)) if other.starts_with(&folder(one)) || one.starts_with(&folder(other)) => 1.0,
-        _ => 0.0,
-    }
-}
-
-/// 2 when the words stand as in the name, 1 when only case and accents differ, 0 for another form.
-fn form(book: &PhraseBook, mention: &Mention, shown: &str) -> f32 {
-    let names = book.names(mention.target()).iter().filter(|name| name.phrase == mention.phrase);
-    let none: f32 = if mention.naming.source.is_none() { 1.0 } else { 0.0 };
-    names
-        .map(
-            |name| {
-                if holds_words(&name.text, shown) { 2.0 } else { f32::from(u8::from(has_form_of(&name.text, shown))) }
-            },
-        )
-        .fold(none, f32::max)
-}
-
-/// Whether a name holds words in this very form, but for case and accents. O(length).
-pub(super) fn has_form_of(name: &str, shown: &str) -> bool {
-    holds_words(&fold(name), &fold(shown))
-}
-
-fn holds_words(text: &str, shown: &str) -> bool {
-    let spaced = |text: &str| words(text).fold(" ".to_owned(), |all, word| all + word.text + " ");
-    spaced(text).contains(&spaced(shown))
-}
-
-/// 3 for words that hold marks or digits, 2 for capitals throughout, 1 for capitals inside, 0 for plain words.
-fn shape(shown: &str) -> f32 {
-    let has = |test: fn(char) -> bool| shown.contains(test);
-    if has(|c| c == '_' || c.is_ascii_digit() || "().:/<>$%".contains(c)) {
-        return 3.0;
-    }
-    let letters = shown.chars().filter(|c| c.is_alphabetic()).count();
-    let capitals = shown.chars().filter(|c| c.is_uppercase()).count();
-    match capitals {
-        0 => 0.0,
-        all if all == letters && letters > 1 => 2.0,
-        _ if shown.chars().skip(1).any(char::is_uppercase) => 1.0,
-        _ => 0.5,
-    }
 }
 
 fn number(count: usize) -> u32 {

@@ -1,0 +1,63 @@
+//! What the numbers are called.
+
+use crate::openings::fit::Part;
+
+/// How many numbers there are.
+pub const FEATURES: usize = 52;
+
+/// Names of the numbers, for the record of a training, and the part to which each belongs.
+pub const NAMES: [(&str, Part); FEATURES] = [
+    ("likeness of block and target", Part::Topic),
+    ("likeness of page and target", Part::Topic),
+    ("rank of the target by likeness of page", Part::Topic),
+    ("rank of the target by likeness of block", Part::Topic),
+    ("target links here", Part::Topic),
+    ("same folder", Part::Topic),
+    ("share of links to the target from this folder", Part::Topic),
+    ("pages linked here that link to the target", Part::Topic),
+    ("mentions of the target on the page", Part::Topic),
+    ("names of the target on the page", Part::Topic),
+    ("likeness beside the best of the page", Part::Topic),
+    ("share of the folder's pages among linking ones", Part::Topic),
+    ("in a list of links here", Part::Topic),
+    ("title words of the target on the page", Part::Topic),
+    ("title words of the target in the block", Part::Topic),
+    // What links tell counts where there are some; parts do not see each other's numbers.
+    ("links of the site in prose", Part::Topic),
+    ("how often linked where it stands", Part::Wording),
+    ("links with these words", Part::Wording),
+    ("share of the target among what the words name", Part::Wording),
+    ("links with these words to the target", Part::Wording),
+    ("rarity of the words", Part::Wording),
+    ("words", Part::Wording),
+    ("letters", Part::Wording),
+    ("source of the name", Part::Wording),
+    ("pages that the words name", Part::Wording),
+    ("form", Part::Wording),
+    ("capital", Part::Wording),
+    ("shape", Part::Wording),
+    ("rarest word", Part::Wording),
+    ("most common word", Part::Wording),
+    ("part of the title", Part::Wording),
+    ("written as code", Part::Wording),
+    ("places per page", Part::Wording),
+    ("how often the target is linked where it is named", Part::Wording),
+    ("pages with the words beside those that link", Part::Wording),
+    ("links of the site in prose for wording", Part::Wording),
+    ("before on the page", Part::Place),
+    ("share of the page before", Part::Place),
+    ("kind of block", Part::Place),
+    ("how often linked after the word before", Part::Place),
+    ("emphasised", Part::Place),
+    ("inside a longer name", Part::Place),
+    ("linked share of the block", Part::Place),
+    ("words of the block", Part::Place),
+    ("mark before", Part::Place),
+    ("words of the block before", Part::Place),
+    ("blocks of the page with the words", Part::Place),
+    ("content links to the target", Part::Need),
+    ("click depth of the target", Part::Need),
+    ("pages that link to the target", Part::Need),
+    ("links of the site in prose, for each page", Part::Variety),
+    ("share of the words among links to the target", Part::Variety),
+];
