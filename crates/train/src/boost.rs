@@ -2,8 +2,8 @@
 //!
 //! Friedman, “Greedy function approximation: a gradient boosting machine” (2001), with second-order leaves and histograms
 //! as in Chen and Guestrin, “XGBoost” (2016). That trees keep to groups of features makes the sum an additive model of
-//! the groups. Each tree learns from some of the sites only (as in Friedman, “Stochastic gradient boosting”, 2002): what it
-//! finds has to hold on the others, too.
+//! the groups. Where a tree learns from some of the sites only (as in Friedman, “Stochastic gradient boosting”, 2002), what
+//! it finds has to hold on the others, too.
 
 use rayon::iter::{
     IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, IntoParallelRefMutIterator,
@@ -36,7 +36,7 @@ pub struct Settings {
 impl Default for Settings {
     fn default() -> Self {
         let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
-        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, sites: 0.5 }
+        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, sites: 1.0 }
     }
 }
 

@@ -5,5 +5,6 @@ pub mod boost;
 pub mod calibration;
 pub mod hidden;
 pub mod lists;
+pub mod mean;
 pub mod measure;
 pub mod rows;
