@@ -2,13 +2,9 @@
 //!
 //! Friedman, “Greedy function approximation: a gradient boosting machine” (2001), with second-order leaves and histograms
 //! as in Chen and Guestrin, “XGBoost” (2016). That trees keep to groups of features makes the sum an additive model of
-//! the groups. Where a tree learns from some of the sites only (as in Friedman, “Stochastic gradient boosting”, 2002), what
-//! it finds has to hold on the others, too.
+//! the groups.
 
-use rayon::iter::{
-    IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, IntoParallelRefMutIterator,
-    ParallelIterator,
-};
+use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use strelm_core::openings::features::NAMES;
 use strelm_core::openings::{Ensemble, FEATURES, Features, Part, Range, Tree};
 
@@ -16,9 +12,6 @@ use crate::lists::{Gradient, Lists, Wishes};
 
 /// A feature is looked at in so many steps.
 const STEPS: usize = 64;
-
-/// Where chance begins, so that a training can be done again.
-const SEED: u64 = 5;
 
 #[derive(Debug, Clone, Copy)]
 pub struct Settings {
@@ -29,14 +22,12 @@ pub struct Settings {
     pub least_weight: f32,
     pub ridge: f32,
     pub wishes: Wishes,
-    /// Of the sites, with some and with all of their links hidden, a tree sees this share.
-    pub sites: f64,
 }
 
 impl Default for Settings {
     fn default() -> Self {
         let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
-        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, sites: 1.0 }
+        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes }
     }
 }
 
@@ -77,14 +68,11 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
     let rate = (links / weight.max(1.0)).clamp(1e-4, 0.9);
     let bias = (rate / (1.0 - rate)).ln();
     let lists = Lists::of(examples);
-    let variants = examples.iter().map(|e| e.list.variant as usize + 1).max().unwrap_or_default();
-    let mut random = fastrand::Rng::with_seed(SEED);
     let mut odds = vec![bias; examples.len()];
     let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
     for _ in 0..settings.rounds {
         for (at, part) in Part::ALL.into_iter().enumerate() {
             let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == part).collect();
-            let seen = some_of(variants, settings.sites, &mut random);
             let pull = lists.pull(examples, &odds, settings.wishes);
             let gradient = |at: usize| {
                 let Example { is_link, weight, .. } = examples[at];
@@ -95,10 +83,8 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
             };
             let gradients: Vec<Gradient> = (0..examples.len()).into_par_iter().map(gradient).collect();
             let grower = Grower { features: &features, cuts: &cuts, steps: &steps, gradients: &gradients, settings };
-            let is_seen = |row: &u32| seen[examples[*row as usize].list.variant as usize];
-            let rows = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX)).filter(is_seen).collect();
-            let tree = grower.grow(rows, settings.depth);
-            odds.par_iter_mut().zip(examples).for_each(|(odds, example)| *odds += answer(&tree, &example.features));
+            let all: Vec<u32> = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX)).collect();
+            let tree = grower.grow(all, settings.depth, &mut odds);
             trees[at].push(tree);
         }
     }
@@ -106,22 +92,6 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
     let ensemble = Ensemble::new(bias, ranges, trees);
     let ranges = spread(&ensemble, examples);
     Ensemble::new(bias, ranges, ensemble.trees().clone())
-}
-
-/// Which of so many are among a share of them, drawn at random; at least one is.
-fn some_of(count: usize, share: f64, random: &mut fastrand::Rng) -> Vec<bool> {
-    let most = ((count as f64 * share).round() as usize).max(1);
-    let mut marks: Vec<bool> = (0..count).map(|at| at < most).collect();
-    random.shuffle(&mut marks);
-    marks
-}
-
-fn answer(tree: &Tree, features: &Features) -> f32 {
-    match tree {
-        Tree::Leaf(value) => *value,
-        Tree::Split { feature, below, left, .. } if features[*feature] < *below => answer(left, features),
-        Tree::Split { right, .. } => answer(right, features),
-    }
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.
@@ -163,7 +133,7 @@ struct Grower<'g> {
 }
 
 impl Grower<'_> {
-    fn grow(&self, rows: Vec<u32>, depth: usize) -> Tree {
+    fn grow(&self, rows: Vec<u32>, depth: usize, odds: &mut [f32]) -> Tree {
         let (mut sum, mut weight) = (0.0f64, 0.0f64);
         for row in &rows {
             let (gradient, second) = self.gradients[*row as usize];
@@ -176,13 +146,15 @@ impl Grower<'_> {
             let (left, right): (Vec<u32>, Vec<u32>) =
                 rows.into_iter().partition(|row| self.steps[feature][*row as usize] <= step);
             let below = self.cuts[feature][step as usize];
-            let left = Box::new(self.grow(left, depth - 1));
-            let right = Box::new(self.grow(right, depth - 1));
+            let left = Box::new(self.grow(left, depth - 1, odds));
+            let right = Box::new(self.grow(right, depth - 1, odds));
             return Tree::Split { feature, below, left, right };
         }
         let value = (-sum / (weight + f64::from(self.settings.ridge))) as f32 * self.settings.rate;
         // A short number is read again as the same one.
-        Tree::Leaf((value * 1e5).round() / 1e5)
+        let value = (value * 1e5).round() / 1e5;
+        rows.iter().for_each(|row| odds[*row as usize] += value);
+        Tree::Leaf(value)
     }
 
     /// Features are looked at side by side; of equal gains that of the first counts.
@@ -228,15 +200,6 @@ impl Grower<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn a_share_is_drawn_anew_each_time_and_is_never_none() {
-        let mut random = fastrand::Rng::with_seed(1);
-        let drawn: Vec<_> = (0..20).map(|_| some_of(9, 0.5, &mut random)).collect();
-        assert!(drawn.iter().all(|marks| marks.iter().filter(|is_seen| **is_seen).count() == 5));
-        assert!((0..9).all(|at| drawn.iter().any(|marks| marks[at]) && drawn.iter().any(|marks| !marks[at])));
-        assert_eq!(some_of(1, 0.1, &mut random), [true]);
-    }
 
     /// Pages that each name ten others at two places: the author links to the one that is most like the page, at the place
     /// that comes first. Likeness is told with a page's own leaning, so that it only says something beside the others of the

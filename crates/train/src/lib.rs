@@ -5,6 +5,5 @@ pub mod boost;
 pub mod calibration;
 pub mod hidden;
 pub mod lists;
-pub mod mean;
 pub mod measure;
 pub mod rows;

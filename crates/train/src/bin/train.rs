@@ -7,7 +7,6 @@ use strelm_core::openings::{Ensemble, Part, Promise};
 use strelm_train::boost::{Example, Listed, Settings, train};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
-use strelm_train::mean::mean_of;
 use strelm_train::measure::{Figures, measure, pairs, reliability};
 use strelm_train::rows::{Row, rows};
 
@@ -20,9 +19,6 @@ const ONE_IN: usize = 6;
 /// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
 /// against itself. That the author's place comes first is learnt from their list.
 const OTHER_PLACE: f32 = 0.1;
-
-/// What ships is the mean of several ensembles, whose trees see this share of the sites each.
-const MEMBERS: [f64; 2] = [1.0, 0.5];
 
 struct Known {
     name: String,
@@ -203,6 +199,5 @@ fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Ensemble {
         }
     }
     eprintln!("learning from {} mentions", examples.len());
-    let member = |sites| train(&examples, Settings { sites, ..Settings::default() });
-    mean_of(&MEMBERS.map(member))
+    train(&examples, Settings::default())
 }
