@@ -5,7 +5,7 @@
 use proptest::prelude::*;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::site::Address;
-use strelm_server::api::shown::{Mark, shown};
+use strelm_server::api::shown::{Mark, Marked, shown};
 
 fn show(html: &str, marks: &[Mark]) -> String {
     shown(&Document::from_html(html), &Address::parse("https://site.example/a/").unwrap(), 1, marks)
@@ -83,6 +83,7 @@ fn assert_harmless(html: &str, shown: &str) {
                 | "data-link"
                 | "data-opening"
                 | "data-tray"
+                | "data-picture"
                 | "colspan"
                 | "rowspan"
                 | "headers"
@@ -103,6 +104,9 @@ fn assert_harmless(html: &str, shown: &str) {
         assert!(is_ours, "{name} of {html} in {shown}");
         if name == "href" {
             assert!(value.starts_with("https://") || value.starts_with("http://"), "{value} of {html}");
+        }
+        if name == "data-picture" {
+            assert!(value.parse::<usize>().is_ok(), "{value} of {html}");
         }
         if name == "src" {
             assert!(value.starts_with("/api/sites/1/pictures?address="), "{value} of {html}");
@@ -136,8 +140,8 @@ fn marks_stand_around_the_words_and_inside_links_is_none() {
         TextSpan::new(start, start + words.len())
     };
     let marks = [
-        Mark { words: find("dark adaptation"), what: "opening", number: 1 },
-        Mark { words: find("moon"), what: "opening", number: 2 },
+        Mark { place: Marked::Words(find("dark adaptation")), what: "opening", number: 1 },
+        Mark { place: Marked::Words(find("moon")), what: "opening", number: 2 },
     ];
     let shown = show(html, &marks);
     assert!(shown.contains("<mark data-opening=\"1\"><em>dark</em> adaptation</mark>"), "{shown}");
