@@ -24,10 +24,11 @@ fn a_picture_in_several_files_is_linked_as_a_whole() {
 fn what_cannot_carry_a_link_says_why() {
     let why = |html: &str| Document::from_html(html).may_link_picture(0).unwrap_err();
     assert_eq!(why("<p>No picture</p>"), Refusal::NotThere);
-    assert_eq!(why("<p><a href=/x><img src=m.png></a></p>"), Refusal::AlreadyLinked);
-    assert_eq!(why("<p><a name=x><img src=m.png></a></p>"), Refusal::AlreadyLinked);
-    assert_eq!(why("<h2><img src=m.png></h2>"), Refusal::CodeOrControl);
-    assert_eq!(why("<button><img src=m.png></button>"), Refusal::CodeOrControl);
+    assert_eq!(why("<p><a href=/x><img src=m.png></a></p>"), Refusal::PictureLinked);
+    assert_eq!(why("<p><a name=x><img src=m.png></a></p>"), Refusal::PictureLinked);
+    assert_eq!(why("<p><picture><img src=m.png>"), Refusal::PictureAstray);
+    assert_eq!(why("<h2><img src=m.png></h2>"), Refusal::PictureSet);
+    assert_eq!(why("<button><img src=m.png></button>"), Refusal::PictureSet);
 }
 
 #[test]

@@ -58,7 +58,7 @@ async fn a_link_on_a_picture_goes_out_and_is_taken_back(_: PgPoolOptions, option
     let after = stage.live_source(SOURCE).await.unwrap();
     let (start, end) = before.split_once(PICTURE).unwrap();
     assert_eq!(after, format!("{start}<a href=\"{TORCH}\">{PICTURE}</a>{end}"));
-    assert!(around(&stage).await["refusal"].as_str().unwrap().contains("already carry a link"));
+    assert!(around(&stage).await["refusal"].as_str().unwrap().contains("already carries a link"));
 
     // Words that somebody added since stay, and only the link goes.
     let longer = after.replacen("<p>", "<p>Put on a coat first.</p><p>", 1);

@@ -41,6 +41,12 @@ pub enum Refusal {
     Untraceable,
     #[error("the link has no end of its own that could be changed")]
     NoEnd,
+    #[error("the picture already carries a link")]
+    PictureLinked,
+    #[error("the picture is part of a heading or a control")]
+    PictureSet,
+    #[error("the markup around the picture is out of order")]
+    PictureAstray,
     #[error("there is no such link, picture or block on the page")]
     NotThere,
     #[error("the link holds more than words")]
@@ -97,7 +103,7 @@ impl Document {
                 let is_linked = after.pictures().get(ordinal).is_some_and(|picture| picture.link.is_some());
                 let same =
                     after.text().as_str() == self.text().as_str() && after.links().len() == self.links().len() + 1;
-                (is_linked && same).then_some(edit).ok_or(Refusal::CrossesMarkup)
+                (is_linked && same).then_some(edit).ok_or(Refusal::PictureAstray)
             }
         }
     }
@@ -109,23 +115,23 @@ impl Document {
     pub fn may_link_picture(&self, ordinal: usize) -> Result<SourceSpan, Refusal> {
         let picture = self.pictures().get(ordinal).ok_or(Refusal::NotThere)?;
         if picture.link.is_some() {
-            return Err(Refusal::AlreadyLinked);
+            return Err(Refusal::PictureLinked);
         }
         if picture.mended {
-            return Err(Refusal::CrossesMarkup);
+            return Err(Refusal::PictureAstray);
         }
         if self.within(picture.node, |element| element == Element::A) {
-            return Err(Refusal::AlreadyLinked);
+            return Err(Refusal::PictureLinked);
         }
         if self.within(picture.node, |element| element.refuses_links() || element.is_heading()) {
-            return Err(Refusal::CodeOrControl);
+            return Err(Refusal::PictureSet);
         }
         let around = self.tree().node(picture.node);
         if around.element != Element::Picture {
             return Ok(picture.source);
         }
         // A picture offered in several files is one only as long as nothing stands between them.
-        let end = around.end_tag.ok_or(Refusal::CrossesMarkup)?.end;
+        let end = around.end_tag.ok_or(Refusal::PictureAstray)?.end;
         Ok(SourceSpan::new(around.start_tag.start, end))
     }
 
