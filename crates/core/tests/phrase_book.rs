@@ -256,8 +256,11 @@ fn an_ambiguous_name_says_so() {
     let start = ("Start", "<p>The open evening is on Saturday.</p>");
     let clear = fit_of(&[start, ("Open evening", "<p>x</p>")], &[]).unwrap();
     let twice = fit_of(&[start, ("Open evening", "<p>x</p>"), ("Open evenings", "<p>y</p>")], &[]).unwrap();
-    assert_eq!(reasons(&clear, Part::Variety), [Reason::NamesOnlyThisPage]);
-    assert_eq!(reasons(&twice, Part::Variety), [Reason::NamesOtherPagesToo { pages: 1 }]);
+    assert_eq!(reasons(&clear, Part::Variety), [Reason::NoUsualWords, Reason::NamesOnlyThisPage]);
+    assert_eq!(reasons(&twice, Part::Variety), [Reason::NoUsualWords, Reason::NamesOtherPagesToo { pages: 1 }]);
+    let link = ("Another", "<p>One of <a href=/2>these nights</a>.</p>");
+    let fresh = fit_of(&[start, ("Open evening", "<p>x</p>"), link], &[]).unwrap();
+    assert_eq!(reasons(&fresh, Part::Variety), [Reason::FreshWords, Reason::NamesOnlyThisPage]);
     assert!(clear.total() > twice.total());
 }
 

@@ -65,6 +65,8 @@ pub enum Reason {
     NamesOtherPagesToo {
         pages: usize,
     },
+    /// No link of the site leads to the target.
+    NoUsualWords,
     FreshWords,
     UsualWords {
         share: u32,
@@ -202,18 +204,19 @@ fn need(site: &Site, target: PageId) -> Vec<Reason> {
 
 fn variety(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
     let others = book.named_by(mention.phrase).len().saturating_sub(1);
-    let mut reasons = vec![match others {
+    let all = book.anchors().to_page(mention.target());
+    // What the strength hangs on comes first.
+    let usual = match (mention.naming.anchors, all) {
+        (_, 0) => Some(Reason::NoUsualWords),
+        (0, _) => Some(Reason::FreshWords),
+        (these, all) if these * 2 > all && all > 3 => Some(Reason::UsualWords { share: these * 100 / all }),
+        _ => None,
+    };
+    let names = match others {
         0 => Reason::NamesOnlyThisPage,
         pages => Reason::NamesOtherPagesToo { pages },
-    }];
-    let all = book.anchors().to_page(mention.target());
-    match (mention.naming.anchors, all) {
-        (_, 0) => {}
-        (0, _) => reasons.push(Reason::FreshWords),
-        (these, all) if these * 2 > all && all > 3 => reasons.push(Reason::UsualWords { share: these * 100 / all }),
-        _ => {}
-    }
-    reasons
+    };
+    usual.into_iter().chain([names]).collect()
 }
 
 impl fmt::Display for Reason {
@@ -263,6 +266,7 @@ impl fmt::Display for Reason {
             Self::NamesOnlyThisPage => f.write_str("These words name no other page."),
             Self::NamesOtherPagesToo { pages: 1 } => f.write_str("These words name another page as well."),
             Self::NamesOtherPagesToo { pages } => write!(f, "These words name {pages} other pages as well."),
+            Self::NoUsualWords => f.write_str("No link leads to the target yet, so no words are usual for it."),
             Self::FreshWords => f.write_str("No link to the target has these words yet."),
             Self::UsualWords { share } => write!(f, "{share} % of the links to the target have these words."),
         }

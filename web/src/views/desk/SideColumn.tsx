@@ -44,6 +44,7 @@ export function SideColumn(props: Props) {
   const taken = isIn ? desk.taken_in : desk.taken_out;
   const isAround = (link: Schema['LinkRow']) => !isIn && link.region !== 'content';
   const rows = isIn ? desk.links_in : desk.links_out;
+  const hasPictures = desk.html.includes('data-picture=');
   const links = rows.filter((link) => !isAround(link));
   const around = rows.filter(isAround);
   const passed = desk.passed.filter((row) => (isIn ? row.target : row.source) === desk.page.number);
@@ -134,7 +135,7 @@ export function SideColumn(props: Props) {
         </Group>
         {!isIn && desk.page.editable && (
           <p className="pt-1 text-xs text-secondary">
-            Select words in the text, or press a picture, to link them where you want.
+            Select words in the text{hasPictures && ', or press a picture,'} to link them where you want.
           </p>
         )}
         {all === 0 && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
