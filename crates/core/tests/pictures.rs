@@ -59,7 +59,7 @@ fn a_picture_of_markdown_carries_a_link_too() {
     let after = with_link(&document, 0);
     assert!(after.contains("[![the Moon](moon.svg \"Full\")](/guides/averted-vision/)"), "{after}");
     let read = Document::from_markdown(after.as_str());
-    let link = read.find_link_on_picture(document.hash_of_picture(0).unwrap(), 8, HREF).unwrap();
+    let link = read.find_link_on_picture(document.hash_of(&document.pictures()[0]), 8, HREF).unwrap();
     assert_eq!(read.take_out_link(link).unwrap().apply(&after).unwrap(), document.source());
 }
 
@@ -87,13 +87,13 @@ proptest! {
             let after = edit.apply(document.source()).unwrap();
             let read = Document::from_html(after.as_str());
             prop_assert_eq!(read.text().as_str(), document.text().as_str());
-            let written = document.hash_of_picture(ordinal).unwrap();
+            let written = document.hash_of(picture);
             let link = read.find_link_on_picture(written, picture.text_at, HREF).unwrap();
             prop_assert_eq!(read.take_out_link(link).unwrap().apply(&after).unwrap(), document.source());
             // On a page that begins with more words it is found by its looks.
             let longer = Document::from_html(format!("<p>{more}</p>{}", document.source()));
             let again = longer.find_picture(written, picture.text_at).unwrap();
-            prop_assert_eq!(longer.hash_of_picture(again), Some(written));
+            prop_assert_eq!(longer.hash_of(&longer.pictures()[again]), written);
         }
     }
 }

@@ -1,6 +1,6 @@
 //! From what is in the tray to edits of a page, on whatever version of it.
 
-use strelm_core::document::{ContentHash, Document, Edit, LinkTarget, Quote, Refusal, TextSpan, Wording};
+use strelm_core::document::{ContentHash, Document, Edit, LinkTarget, Lost, Quote, Refusal, TextSpan, Wording};
 use strelm_store::taken::{Change, OwnWording, TakenLink};
 
 /// The edit that a link of the tray means.
@@ -59,23 +59,19 @@ pub fn words_of(document: &Document, taken: &TakenLink) -> Result<TextSpan, Stri
     if link.source_hash == document.hash() {
         return Ok(link.words);
     }
-    if let Change::PutOnPicture(picture) = link.change {
-        return place_of_picture(document, picture, link.words.start);
-    }
-    document.find_again(&quote_of(taken), link.words.start).map_err(|why| {
+    let place = match link.change {
+        Change::PutOnPicture(picture) => place_of_picture(document, picture, link.words.start).map_err(Lost::Refused),
+        _ => document.find_again(&quote_of(taken), link.words.start),
+    };
+    place.map_err(|why| {
         format!("The page was changed meanwhile, and “{}” cannot carry the link any more: {why}. Drop it.", link.anchor)
     })
 }
 
 /// Where a picture stands that may carry a link, on this version of the page: the place of no words.
-///
-/// # Errors
-/// Why it can carry none, in words for the editor.
-pub fn place_of_picture(document: &Document, picture: ContentHash, near: usize) -> Result<TextSpan, String> {
-    let ordinal = document.find_picture(picture, near).ok_or(Refusal::NotThere);
-    let place = ordinal.and_then(|ordinal| document.may_link_picture(ordinal).map(|_| ordinal));
-    let ordinal =
-        place.map_err(|why| format!("The page was changed, and the picture cannot carry the link: {why}. Drop it."))?;
+fn place_of_picture(document: &Document, picture: ContentHash, near: usize) -> Result<TextSpan, Refusal> {
+    let ordinal = document.find_picture(picture, near).ok_or(Refusal::NotThere)?;
+    document.may_link_picture(ordinal)?;
     let at = document.pictures()[ordinal].text_at;
     Ok(TextSpan::new(at, at))
 }

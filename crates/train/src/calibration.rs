@@ -2,7 +2,7 @@
 
 use strelm_core::openings::Promise;
 
-/// Log-odds between which the curve is written down, and how far apart: beyond them it goes on as it did.
+/// Log-odds between which the curve is written down, one apart; beyond them it goes on as it did.
 const FROM: i32 = -14;
 const TO: i32 = 10;
 

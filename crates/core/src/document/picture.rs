@@ -30,32 +30,30 @@ impl Picture {
 }
 
 impl Document {
-    /// How a picture is written, from the first to the last byte: by this it is known again on another version of its
-    /// page. `ordinal` counts [`Document::pictures`]. O(bytes of the picture's tag).
-    pub fn hash_of_picture(&self, ordinal: usize) -> Option<ContentHash> {
-        Some(ContentHash::of(self.source().get(self.pictures().get(ordinal)?.source.range())?))
+    /// How a picture of this document is written, from the first to the last byte: by this it is known again on another
+    /// version of its page. O(bytes of the picture's tag).
+    pub fn hash_of(&self, picture: &Picture) -> ContentHash {
+        ContentHash::of(self.source().get(picture.source.range()).unwrap_or_default())
     }
 
     /// The picture that is written so, by its ordinal. Of several, the one nearest to text offset `near` counts, and of
     /// those that no text parts one without a link. O(bytes of the pictures' tags).
     pub fn find_picture(&self, written: ContentHash, near: usize) -> Option<usize> {
-        let alike = (0..self.pictures().len()).filter(|ordinal| self.hash_of_picture(*ordinal) == Some(written));
-        alike.min_by_key(|ordinal| {
-            let picture = &self.pictures()[*ordinal];
-            (picture.text_at.abs_diff(near), picture.link.is_some())
-        })
+        let alike = self.pictures().iter().enumerate().filter(|(_, picture)| self.hash_of(picture) == written);
+        let nearest = alike.min_by_key(|(_, picture)| (picture.text_at.abs_diff(near), picture.link.is_some()));
+        nearest.map(|(ordinal, _)| ordinal)
     }
 
     /// The link to `href` around nothing but the picture that is written so, by its ordinal among [`Document::links`];
     /// the one nearest to text offset `near`. O(bytes of the pictures' tags).
     pub fn find_link_on_picture(&self, written: ContentHash, near: usize, href: &str) -> Option<usize> {
         let is_alone = |link| self.pictures().iter().filter(|picture| picture.link == Some(link)).count() == 1;
-        let alike = self.pictures().iter().enumerate().filter_map(|(ordinal, picture)| {
+        let alike = self.pictures().iter().filter_map(|picture| {
             let number = picture.link?;
             let link = self.links().get(number)?;
             let is_it = link.kind == LinkKind::Picture
                 && link.href == href
-                && self.hash_of_picture(ordinal) == Some(written)
+                && self.hash_of(picture) == written
                 && is_alone(number);
             is_it.then_some((picture.text_at.abs_diff(near), number))
         });

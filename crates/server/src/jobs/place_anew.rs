@@ -2,13 +2,13 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use strelm_core::document::{Document, Quote};
+use strelm_core::document::Document;
 use strelm_core::site::PageId;
 use strelm_store::page::PageText;
-use strelm_store::taken::{self, Change, Place, TakenLink, TakenState};
+use strelm_store::taken::{self, Place, TakenLink, TakenState};
 use strelm_store::{PgPool, SiteId, StoreError, page};
 
-use crate::edits::place_of_picture;
+use crate::edits::{quote_of, words_of};
 
 const SOURCE_GONE: &str = "The page is no longer on the site. Drop this link.";
 const TARGET_GONE: &str = "The page that it leads to is no longer on the site. Drop this link.";
@@ -58,9 +58,8 @@ fn place_of(taken: &TakenLink, text: Option<&PageText>, gone: &BTreeSet<PageId>)
         return taken.message.is_some().then_some(Place::Anew { words, source_hash });
     }
     let document = Document::read(source.text.as_str(), source.format);
-    let quote = Quote { before: &link.before_anchor, anchor: &link.anchor, after: &link.after_anchor };
     if let Some(old) = link.change.old() {
-        return match document.find_link(&quote, &old.href).filter(|found| found.in_sentence) {
+        return match document.find_link(&quote_of(taken), &old.href).filter(|found| found.in_sentence) {
             Some(found) => {
                 let words = document.links()[found.ordinal].text;
                 Some(Place::Anew { words, source_hash: source.hash })
@@ -68,16 +67,8 @@ fn place_of(taken: &TakenLink, text: Option<&PageText>, gone: &BTreeSet<PageId>)
             None => lost("The page was changed, and this link is no longer on it. Drop this."),
         };
     }
-    if let Change::PutOnPicture(picture) = link.change {
-        return match place_of_picture(&document, picture, link.words.start) {
-            Ok(words) => Some(Place::Anew { words, source_hash: source.hash }),
-            Err(why) => lost(&why),
-        };
-    }
-    match document.find_again(&quote, link.words.start) {
+    match words_of(&document, taken) {
         Ok(words) => Some(Place::Anew { words, source_hash: source.hash }),
-        Err(why) => {
-            lost(&format!("The page was changed, and the words cannot carry the link any more: {why}. Drop it."))
-        }
+        Err(why) => lost(&why),
     }
 }

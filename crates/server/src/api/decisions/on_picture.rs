@@ -7,7 +7,11 @@ use strelm_store::taken::{Change, NewLink, TakenLink};
 use crate::api::ApiError;
 use crate::live::Model;
 
-const GONE: &str = "This picture is not on the page any more. Look at it once more.";
+/// A picture of a document by its ordinal.
+pub fn at(document: &Document, ordinal: usize) -> Result<&Picture, ApiError> {
+    let gone = "This picture is not on the page any more. Look at it once more.";
+    document.pictures().get(ordinal).ok_or_else(|| ApiError::Conflict(gone.to_owned()))
+}
 
 /// A link on a picture of a page, as it goes into the tray. `ordinal` counts the pictures of the document, which is that of
 /// the page's current version.
@@ -18,13 +22,12 @@ pub fn link(
     document: &Document,
     ordinal: usize,
 ) -> Result<NewLink, ApiError> {
+    let picture = at(document, ordinal)?;
     if let Some(why) = refusal(model, source, document, ordinal) {
         return Err(ApiError::Conflict(why));
     }
-    let picture = document.pictures().get(ordinal).zip(document.hash_of_picture(ordinal));
-    let (picture, written) = picture.ok_or_else(|| ApiError::Conflict(GONE.to_owned()))?;
     Ok(NewLink {
-        change: Change::PutOnPicture(written),
+        change: Change::PutOnPicture(document.hash_of(picture)),
         source,
         target: Some(target.id),
         words: TextSpan::new(picture.text_at, picture.text_at),
@@ -39,11 +42,10 @@ pub fn link(
 
 /// Why a picture of a page cannot carry a link from here; `None` when it can.
 pub fn refusal(model: &Model, source: PageId, document: &Document, ordinal: usize) -> Option<String> {
-    let Some(picture) = document.pictures().get(ordinal) else { return Some(GONE.to_owned()) };
-    let at = picture.text_at;
+    let at = document.pictures().get(ordinal).map(|picture| picture.text_at);
     let is_used = |taken: &TakenLink| match taken.link.change {
         Change::PutOnPicture(_) => planned_on(document, taken) == Some(ordinal),
-        _ => taken.link.words.start < at && at < taken.link.words.end,
+        _ => at.is_some_and(|at| taken.link.words.start < at && at < taken.link.words.end),
     };
     if model.planned_on(source).any(is_used) {
         return Some("This picture carries another link in the tray. Drop that one first.".to_owned());

@@ -126,9 +126,7 @@ pub async fn around(
 
 /// What a picture says takes the place of the words.
 fn around_picture(model: &Model, source: PageId, document: &Document, ordinal: usize) -> Result<Around, ApiError> {
-    let picture = document.pictures().get(ordinal);
-    let picture = picture
-        .ok_or_else(|| ApiError::Conflict("This picture is not on the page. Look at it once more.".to_owned()))?;
+    let picture = on_picture::at(document, ordinal)?;
     let says = picture.says().unwrap_or_default();
     let proposals = model.judge().targets_for_picture(source, &says, picture.text_at, MOST_TARGETS);
     Ok(Around {
