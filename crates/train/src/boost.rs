@@ -6,7 +6,7 @@
 
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use strelm_core::openings::features::NAMES;
-use strelm_core::openings::{Ensemble, FEATURES, Features, Part, Range, Tree};
+use strelm_core::openings::{Ensemble, EnsembleError, FEATURES, Features, Part, Range, Tree};
 
 use crate::lists::{Gradient, Lists, Wishes};
 
@@ -57,7 +57,10 @@ pub struct Listed {
 }
 
 /// Trains an ensemble. O(rounds × parts × depth × examples × features of a part).
-pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
+///
+/// # Errors
+/// [`EnsembleError::Deep`] when the settings allow deeper trees than an ensemble holds.
+pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, EnsembleError> {
     let cuts: Vec<Vec<f32>> = (0..FEATURES).map(|feature| cuts(examples, feature)).collect();
     // By feature, so that a histogram reads memory in order.
     let steps: Vec<Vec<u8>> = (0..FEATURES)
@@ -89,9 +92,9 @@ pub fn train(examples: &[Example], settings: Settings) -> Ensemble {
         }
     }
     let ranges = [Range { low: 0.0, high: 1.0 }; 5];
-    let ensemble = Ensemble::new(bias, ranges, trees);
+    let ensemble = Ensemble::new(bias, ranges, trees)?;
     let ranges = spread(&ensemble, examples);
-    Ensemble::new(bias, ranges, ensemble.trees().clone())
+    Ok(ensemble.ranging(ranges))
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.
@@ -230,7 +233,7 @@ mod tests {
     /// On how many pages the author's link is the first of all; and on how many its place is before the other one.
     fn right(examples: &[Example], wishes: Wishes) -> (usize, usize) {
         let settings = Settings { rounds: 40, least_weight: 1.0, wishes, ..Settings::default() };
-        let ensemble = train(examples, settings);
+        let ensemble = train(examples, settings).unwrap();
         let (mut first, mut placed) = (0, 0);
         for page in examples.chunks(20) {
             let odds: Vec<f32> = page.iter().map(|example| ensemble.log_odds(&example.features)).collect();
@@ -249,7 +252,7 @@ mod tests {
         let (first, placed) = right(&examples, Settings::default().wishes);
         assert_eq!(placed, 60, "the author's place comes first");
         assert!(first > first_alone, "{first} {first_alone}");
-        let ensemble = train(&examples, Settings::default());
+        let ensemble = train(&examples, Settings::default()).unwrap();
         assert_eq!(Ensemble::parse(&ensemble.to_text()), Ok(ensemble), "what ships is what was learnt");
     }
 }

@@ -152,7 +152,7 @@ mod tests {
     }
 
     fn check(pairs: &[(f32, bool)]) {
-        let ensemble = Ensemble::new(0.0, Ensemble::shipped().unwrap().ranges(), Default::default());
+        let ensemble = Ensemble::new(0.0, Ensemble::shipped().unwrap().ranges(), Default::default()).unwrap();
         let ensemble = ensemble.promising(calibration(&[pairs]));
         let tenths = reliability(pairs.iter().map(|(odds, linked)| (ensemble.promise(*odds).0, *linked)));
         for (tenth, (all, linked)) in tenths.into_iter().enumerate().filter(|(_, (all, _))| *all > 500) {

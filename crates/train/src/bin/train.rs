@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use strelm_core::openings::{Ensemble, Part, Promise};
+use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
 use strelm_train::boost::{Example, Listed, Settings, train};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
@@ -58,7 +58,7 @@ fn main() -> anyhow::Result<()> {
     let mut tenths: Vec<[(usize, usize); 10]> = Vec::new();
     let mut strangers: Vec<Stranger> = Vec::new();
     for name in &held_out {
-        let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)));
+        let ensemble = learn(sites.iter().filter(|site| !alike(&site.name, name)))?;
         let mut promised = Vec::new();
         for site in sites.iter().filter(|site| site.name == *name) {
             for (hide, hidden, rows) in &site.variants {
@@ -94,7 +94,7 @@ fn main() -> anyhow::Result<()> {
         print_reliability(&tenths);
     }
     if let Some(out) = out {
-        let ensemble = learn(sites.iter());
+        let ensemble = learn(sites.iter())?;
         std::fs::write(&out, ensemble.promising(line_of(&strangers, |_| true)).to_text())?;
         println!("written to {out}");
     }
@@ -171,7 +171,7 @@ fn known(folder: &Path) -> anyhow::Result<Known> {
     Ok(Known { name, variants })
 }
 
-fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Ensemble {
+fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Result<Ensemble, EnsembleError> {
     let mut examples = Vec::new();
     let variants = sites.flat_map(|site| &site.variants);
     for (variant, (_, _, rows)) in (0..).zip(variants) {

@@ -1,6 +1,9 @@
 //! The trained judge: small trees for each part of a fit, whose answers only add up. `cargo xtask train` writes the file
 //! that is read here.
 
+mod grove;
+mod tree;
+
 use std::fmt::Write;
 use std::hash::{Hash, Hasher};
 use std::ops::Range as Span;
@@ -9,26 +12,11 @@ use rustc_hash::FxHashMap;
 
 use thiserror::Error;
 
+use self::grove::Grove;
+pub use self::tree::Tree;
+use self::tree::{MOST_DEPTH, Misread};
 use super::features::{FEATURES, Features, NAMES};
 use super::fit::Part;
-
-/// Deeper trees are a damaged file.
-const MOST_DEPTH: usize = 8;
-
-/// Rows whose steps through a tree are taken side by side.
-const AT_ONCE: usize = 16;
-
-#[derive(Debug, Clone, PartialEq)]
-pub enum Tree {
-    Leaf(f32),
-    /// Smaller values go left.
-    Split {
-        feature: usize,
-        below: f32,
-        left: Box<Tree>,
-        right: Box<Tree>,
-    },
-}
 
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum EnsembleError {
@@ -36,6 +24,8 @@ pub enum EnsembleError {
     Line(usize),
     #[error("line {0} of the weights lets a part judge what belongs to another")]
     Part(usize),
+    #[error("a tree asks more than {MOST_DEPTH} questions in a row")]
+    Deep,
 }
 
 /// What a part adds to the log-odds: from little to much among all that is found.
@@ -60,86 +50,6 @@ pub struct Ensemble {
     trees: [Vec<Tree>; 5],
     promises: Vec<Promise>,
     groves: [Grove; 5],
-}
-
-/// The trees of one part, made for speed: all of the same depth, where shallower ones are filled up, so that each costs
-/// a fixed number of steps without a guess which way they go.
-#[derive(Debug, Clone, PartialEq, Default)]
-struct Grove {
-    depth: usize,
-    /// Of each tree the splits, level by level from the second place on: what follows split `n` are `2n` and `2n + 1`.
-    splits: Vec<Split>,
-    /// Of each tree the leaves, as many as splits with the empty first place.
-    leaves: Vec<f32>,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq)]
-struct Split {
-    feature: u16,
-    below: f32,
-}
-
-impl Grove {
-    /// O(trees × 2^depth).
-    fn of(trees: &[Tree]) -> Self {
-        let depth = trees.iter().map(Tree::depth).max().unwrap_or_default();
-        let mut grove = Self { depth, splits: Vec::new(), leaves: Vec::new() };
-        for tree in trees {
-            let mut level = vec![tree];
-            grove.splits.push(Split { feature: 0, below: f32::INFINITY });
-            for _ in 0..depth {
-                grove.splits.extend(level.iter().map(|tree| tree.split()));
-                level = level.into_iter().flat_map(Tree::sides).collect();
-            }
-            grove.leaves.extend(level.into_iter().map(Tree::value));
-        }
-        grove
-    }
-
-    fn sums_of(&self, rows: &[&Features]) -> Vec<f32> {
-        let mut all = Vec::with_capacity(rows.len());
-        let mut chunks = rows.chunks_exact(AT_ONCE);
-        for chunk in &mut chunks {
-            let Ok(chunk) = <&[&Features; AT_ONCE]>::try_from(chunk) else { continue };
-            all.extend(self.sums(chunk));
-        }
-        all.extend(chunks.remainder().iter().map(|row| self.sums(&[row])[0]));
-        all
-    }
-
-    /// What each of some rows adds up to. O(rows × trees × depth).
-    fn sums<const N: usize>(&self, rows: &[&Features; N]) -> [f32; N] {
-        // A size that the compiler knows spares a look at the bounds at every step.
-        match self.depth {
-            0 => [self.leaves.iter().sum(); N],
-            1 => self.sums_of_size::<N, 2>(rows),
-            2 => self.sums_of_size::<N, 4>(rows),
-            3 => self.sums_of_size::<N, 8>(rows),
-            4 => self.sums_of_size::<N, 16>(rows),
-            5 => self.sums_of_size::<N, 32>(rows),
-            6 => self.sums_of_size::<N, 64>(rows),
-            7 => self.sums_of_size::<N, 128>(rows),
-            _ => self.sums_of_size::<N, { 1 << MOST_DEPTH }>(rows),
-        }
-    }
-
-    /// `SIZE` is the number of leaves of each tree.
-    fn sums_of_size<const N: usize, const SIZE: usize>(&self, rows: &[&Features; N]) -> [f32; N] {
-        let mut sums = [0.0; N];
-        let (splits, _) = self.splits.as_chunks::<SIZE>();
-        let (leaves, _) = self.leaves.as_chunks::<SIZE>();
-        for (splits, leaves) in splits.iter().zip(leaves) {
-            for (row, sum) in rows.iter().zip(&mut sums) {
-                let mut at = 1;
-                for _ in 0..SIZE.ilog2() {
-                    let Split { feature, below } = splits[at % SIZE];
-                    at = 2 * at + 1 - usize::from(row[usize::from(feature)] < below);
-                }
-                *sum += leaves[at % SIZE];
-            }
-        }
-        sums
-    }
 }
 
 /// Numbers that are the same when each of their bits is.
@@ -167,77 +77,22 @@ fn features_of(part: Part) -> Span<usize> {
     first..first + count
 }
 
-impl Tree {
-    fn depth(&self) -> usize {
-        match self {
-            Self::Leaf(_) => 0,
-            Self::Split { left, right, .. } => 1 + left.depth().max(right.depth()),
-        }
-    }
-
-    /// A leaf splits nothing: both of its sides are itself.
-    fn split(&self) -> Split {
-        match self {
-            Self::Leaf(_) => Split { feature: 0, below: f32::INFINITY },
-            // A number of a feature fits: there are some tens.
-            Self::Split { feature, below, .. } => Split { feature: *feature as u16, below: *below },
-        }
-    }
-
-    fn sides(&self) -> [&Self; 2] {
-        match self {
-            Self::Leaf(_) => [self, self],
-            Self::Split { left, right, .. } => [left, right],
-        }
-    }
-
-    fn value(&self) -> f32 {
-        match self {
-            Self::Leaf(value) => *value,
-            Self::Split { .. } => 0.0,
-        }
-    }
-
-    fn write(&self, into: &mut String) {
-        // Writing to a string cannot fail.
-        let _ = match self {
-            Self::Leaf(value) => write!(into, " ={value}"),
-            Self::Split { feature, below, left, right } => {
-                let _ = write!(into, " {feature}:{below}");
-                left.write(into);
-                right.write(into);
-                Ok(())
-            }
-        };
-    }
-
-    fn read<'w>(words: &mut impl Iterator<Item = &'w str>, part: Part, depth: usize) -> Option<Result<Self, ()>> {
-        let word = words.next().filter(|_| depth < MOST_DEPTH)?;
-        if let Some(value) = word.strip_prefix('=') {
-            return Some(Ok(Self::Leaf(value.parse().ok()?)));
-        }
-        let (feature, below) = word.split_once(':')?;
-        let (feature, below): (usize, f32) = (feature.parse().ok()?, below.parse().ok()?);
-        if super::features::NAMES.get(feature)?.1 != part {
-            return Some(Err(()));
-        }
-        let left = match Self::read(words, part, depth + 1)? {
-            Ok(left) => Box::new(left),
-            Err(()) => return Some(Err(())),
-        };
-        let right = match Self::read(words, part, depth + 1)? {
-            Ok(right) => Box::new(right),
-            Err(()) => return Some(Err(())),
-        };
-        Some(Ok(Self::Split { feature, below, left, right }))
-    }
-}
-
 impl Ensemble {
     /// `trees` are those of each part, in the order of [`Part::ALL`].
-    pub fn new(bias: f32, ranges: [Range; 5], trees: [Vec<Tree>; 5]) -> Self {
+    ///
+    /// # Errors
+    /// [`EnsembleError::Deep`].
+    pub fn new(bias: f32, ranges: [Range; 5], trees: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
+        if trees.iter().flatten().any(|tree| tree.depth() > MOST_DEPTH) {
+            return Err(EnsembleError::Deep);
+        }
         let groves = trees.each_ref().map(|trees| Grove::of(trees));
-        Self { bias, ranges, trees, promises: Vec::new(), groves }
+        Ok(Self { bias, ranges, trees, promises: Vec::new(), groves })
+    }
+
+    /// The same where the parts add from little to much like this.
+    pub fn ranging(self, ranges: [Range; 5]) -> Self {
+        Self { ranges, ..self }
     }
 
     /// The same with what its log-odds promise: places on a rising line, in order. Between them it is straight, beyond
@@ -259,9 +114,10 @@ impl Ensemble {
 
     /// The same without what one part says, to see what it is worth.
     pub fn without(&self, part: Part) -> Self {
-        let mut trees = self.trees.clone();
-        trees[part as usize].clear();
-        Self { promises: self.promises.clone(), ..Self::new(self.bias, self.ranges, trees) }
+        let mut without = self.clone();
+        without.trees[part as usize].clear();
+        without.groves[part as usize] = Grove::default();
+        without
     }
 
     /// The same for ensembles that judge alike. O(n).
@@ -283,7 +139,7 @@ impl Ensemble {
 
     /// What the five parts add to the log-odds. O(trees × depth).
     pub fn parts(&self, features: &Features) -> [f32; 5] {
-        self.groves.each_ref().map(|grove| grove.sums(&[features])[0])
+        self.groves.each_ref().map(|grove| grove.sum(features))
     }
 
     /// The same for many rows at once, which is several times as fast.
@@ -292,20 +148,10 @@ impl Ensemble {
         for part in Part::ALL {
             let range = features_of(part);
             // To a part many rows are the same: the need, say, of all that lead to one page.
-            let mut known: FxHashMap<Bits<'_>, usize> = FxHashMap::default();
-            let mut distinct: Vec<&Features> = Vec::new();
-            let which: Vec<usize> = rows
-                .iter()
-                .map(|row| {
-                    *known.entry(Bits(&row[range.clone()])).or_insert_with(|| {
-                        distinct.push(row);
-                        distinct.len() - 1
-                    })
-                })
-                .collect();
-            let sums = self.groves[part as usize].sums_of(&distinct);
-            for (parts, at) in all.iter_mut().zip(which) {
-                parts[part as usize] = sums[at];
+            let mut known: FxHashMap<Bits<'_>, f32> = FxHashMap::default();
+            let grove = &self.groves[part as usize];
+            for (row, parts) in rows.iter().zip(&mut all) {
+                parts[part as usize] = *known.entry(Bits(&row[range.clone()])).or_insert_with(|| grove.sum(row));
             }
         }
         all
@@ -313,7 +159,7 @@ impl Ensemble {
 
     /// What one part adds; only the features of that part are looked at.
     pub fn part(&self, part: Part, features: &Features) -> f32 {
-        self.groves[part as usize].sums(&[features])[0]
+        self.groves[part as usize].sum(features)
     }
 
     /// The log-odds that an editor keeps what has these features.
@@ -326,7 +172,7 @@ impl Ensemble {
     /// # Errors
     /// [`EnsembleError`] when the file was damaged before it was built in.
     pub fn shipped() -> Result<Self, EnsembleError> {
-        Self::parse(include_str!("weights.txt"))
+        Self::parse(include_str!("../weights.txt"))
     }
 
     /// As the weights are kept: one tree a line.
@@ -378,12 +224,15 @@ impl Ensemble {
                 }
                 Some(word) => {
                     let part = part_of(word).ok_or(wrong.clone())?;
-                    let tree = Tree::read(&mut words, Part::ALL[part], 0).ok_or(wrong)?;
-                    trees[part].push(tree.map_err(|()| EnsembleError::Part(number))?);
+                    let tree = Tree::read(&mut words, Part::ALL[part]).map_err(|misread| match misread {
+                        Misread::Damaged => wrong,
+                        Misread::Part => EnsembleError::Part(number),
+                    });
+                    trees[part].push(tree?);
                 }
             }
         }
-        Ok(Self { promises, ..Self::new(bias, ranges, trees) })
+        Ok(Self { promises, ..Self::new(bias, ranges, trees)? })
     }
 }
 
@@ -398,11 +247,8 @@ mod tests {
         let mut trees = std::array::from_fn(|_| Vec::new());
         trees[0] = vec![tree, Tree::Leaf(0.0)];
         let promise = |said, kept| Promise { said, kept };
-        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees).promising(vec![
-            promise(-4.0, -3.0),
-            promise(0.0, -1.0),
-            promise(2.0, 0.0),
-        ]);
+        let promises = vec![promise(-4.0, -3.0), promise(0.0, -1.0), promise(2.0, 0.0)];
+        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees).unwrap().promising(promises);
         let text = ensemble.to_text();
         assert_eq!(Ensemble::parse(&format!("# trained on nothing\n{text}")), Ok(ensemble.clone()));
         let mut features = [0.0; FEATURES];
@@ -415,7 +261,7 @@ mod tests {
         {
             assert_eq!(ensemble.promise(sum), kept, "{sum}");
         }
-        let plain = Ensemble::new(1.0, ensemble.ranges(), ensemble.trees().clone());
+        let plain = Ensemble::new(1.0, ensemble.ranges(), ensemble.trees().clone()).unwrap();
         assert_eq!(plain.promise(2.0), (3.0, 1.0), "without promises it says what it learnt");
     }
 
@@ -433,28 +279,29 @@ mod tests {
             .collect();
         let each: Vec<[f32; 5]> = rows.iter().map(|row| ensemble.parts(row)).collect();
         assert_eq!(ensemble.parts_of(&rows.iter().collect::<Vec<_>>()), each);
-        // Step by step, as the trees are written.
-        fn walk(tree: &Tree, row: &Features) -> f32 {
-            match tree {
-                Tree::Leaf(value) => *value,
-                Tree::Split { feature, below, left, .. } if row[*feature] < *below => walk(left, row),
-                Tree::Split { right, .. } => walk(right, row),
-            }
-        }
-        for (row, parts) in rows.iter().zip(each) {
-            for (trees, part) in ensemble.trees().iter().zip(parts) {
-                assert_eq!(trees.iter().map(|tree| walk(tree, row)).fold(0.0, |sum, value| sum + value), part);
-            }
-        }
     }
 
     #[test]
     fn parts_keep_to_their_own_and_damage_is_told() {
         assert_eq!(Ensemble::parse("bias 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(2)));
-        for damaged in
-            ["bias x", "tree 1", "topic 1:0.5 =1", "topic 99:0 =1 =1", "range topic 1", "features 3", "promise 1 x"]
-        {
+        for damaged in [
+            "bias x",
+            "tree 1",
+            "topic 1:0.5 =1",
+            "topic 99:0 =1 =1",
+            "topic 1:nan =1 =2",
+            "range topic 1",
+            "features 3",
+            "promise 1 x",
+        ] {
             assert_eq!(Ensemble::parse(damaged), Err(EnsembleError::Line(1)), "{damaged}");
         }
+        let deep = (0..5).fold("=1".to_owned(), |tree, _| format!("1:0.5 =0 {tree}"));
+        assert_eq!(Ensemble::parse(&format!("topic {deep}")), Err(EnsembleError::Line(1)));
+        let leaf = || Box::new(Tree::Leaf(0.0));
+        let deep =
+            (0..5).fold(*leaf(), |tree, _| Tree::Split { feature: 1, below: 0.5, left: leaf(), right: Box::new(tree) });
+        let trees = [vec![deep], vec![], vec![], vec![], vec![]];
+        assert_eq!(Ensemble::new(0.0, [Range { low: 0.0, high: 1.0 }; 5], trees), Err(EnsembleError::Deep));
     }
 }
