@@ -106,6 +106,20 @@ pub fn page(number: usize, pages: usize) -> String {
     html
 }
 
+/// The same page as an author left it who wrote a section to its end: a heading and words of a link that stand nowhere
+/// else, made of words that stand on many pages.
+pub fn page_gone_over(number: usize, pages: usize) -> String {
+    let mut random = Rng::with_seed((pages + number) as u64);
+    let mut pair = || {
+        let mut any = || word((random.f64().powi(3) * 20_000.0) as usize);
+        format!("{} {}", any(), any())
+    };
+    let (heading, linked) = (pair(), pair());
+    let to = path((number + pages / 2) % pages);
+    let more = format!("<h2>{heading}</h2><p>It is like <a href=\"/{to}\">{linked}</a>.</p></main>");
+    page(number, pages).replacen("</main>", &more, 1)
+}
+
 /// A site of so many pages, read. `None` when addresses cannot be made, which does not happen. O(pages).
 pub fn corpus(pages: usize) -> Option<Corpus> {
     let address = |number: usize| Address::parse(&format!("https://site.example/{}", path(number))).ok();

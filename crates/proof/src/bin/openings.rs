@@ -5,10 +5,12 @@ use std::time::{Duration, Instant};
 
 use anyhow::Context;
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
-use strelm_core::document::TextSpan;
+use strelm_core::document::{Document, TextSpan};
+use strelm_core::language::Language;
 use strelm_core::openings::{AllWanted, Board, Corpus, Ensemble, Judge, Limits, Manners, OpeningIndex, Taste};
-use strelm_core::site::{ChangeId, PageId, Site};
-use strelm_proof::site::corpus;
+use strelm_core::phrases::ReadProse;
+use strelm_core::site::{Address, ChangeId, PageId, Site};
+use strelm_proof::site::{corpus, page_gone_over};
 
 /// Pages that are asked for one by one.
 const ASKED: usize = 300;
@@ -33,7 +35,7 @@ fn main() -> anyhow::Result<()> {
 
 fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
     let start = Instant::now();
-    let Corpus { mut site, book } = corpus(size).context("the made-up site has no addresses")?;
+    let Corpus { mut site, mut book } = corpus(size).context("the made-up site has no addresses")?;
     let read = start.elapsed();
     let ensemble = Ensemble::shipped()?;
     let pages: Vec<PageId> = site.pages().map(|page| page.id).collect();
@@ -61,9 +63,9 @@ fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
     );
     let counted = start.elapsed();
     let mut random = fastrand::Rng::with_seed(1);
-    let asked: Vec<PageId> = (0..ASKED).map(|_| pages[random.usize(..pages.len())]).collect();
+    let numbers: Vec<usize> = (0..ASKED).map(|_| random.usize(..pages.len())).collect();
     let (mut desks, mut words, mut decisions, mut undone) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-    for page in asked {
+    for page in numbers.iter().map(|number| pages[*number]) {
         let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
         let index = Some(board.index());
         let out = timed(&mut desks, || {
@@ -95,6 +97,14 @@ fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
             follow(&mut site, &mut board);
         });
     }
+    let mut texts = Vec::new();
+    for number in numbers {
+        let document = Document::from_html(page_gone_over(number, size));
+        let prose = ReadProse::of(&document, Language::English);
+        let entry = site.entry().clone();
+        let follow = |href: &str| Address::parse(entry.as_url().join(href).ok()?.as_str()).ok();
+        timed(&mut texts, || book.put_read(pages[number], Some((&document, prose)), follow));
+    }
     let per_page = |time: Duration| format!("{:.2?} ({:.0?} a page)", time, time / size as u32);
     Ok(vec![
         ("prose", format!("{:.0} MB", text as f64 / 1e6)),
@@ -105,6 +115,7 @@ fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
         ("targets for two words", spread(words)),
         ("a decision, all counts right again", spread(decisions)),
         ("the same undone", spread(undone)),
+        ("a text changed, its new phrases counted", spread(texts)),
         ("most memory so far", peak_memory().unwrap_or_default()),
     ])
 }
