@@ -95,6 +95,27 @@ fn hidden_text_is_not_read_and_blocks_keep_apart() {
 }
 
 #[test]
+fn what_scripts_show_later_is_read_like_the_rest() {
+    let document = Document::from_html(
+        "<p>Open <a href=/a>this</a>.</p><div role=tabpanel hidden><h2>More</h2><p hidden=until-found>See <a href=/b>that</a>.</p></div>",
+    );
+    let links: Vec<_> = document.links().iter().map(|link| (link.href.as_str(), document.anchor(link))).collect();
+    assert_eq!(links, [("/a", "this".to_owned()), ("/b", "that".to_owned())]);
+    let (at, _) = document.text().as_str().match_indices("See").next().unwrap();
+    assert_eq!(document.heading_path(at), ["More"]);
+}
+
+#[test]
+fn passages_tell_their_language() {
+    let document = Document::from_html(
+        "<html lang=en><body lang=EN><p>One</p><blockquote lang='fr'><p>Deux</p><p lang=en>Two</p><p lang=''>Deux</p></blockquote>\
+         <p>Three <span lang=de>vier</span></p></html>",
+    );
+    let languages: Vec<_> = document.blocks().iter().map(|block| document.language_of(block)).collect();
+    assert_eq!(languages, [None, Some("fr"), None, None, None]);
+}
+
+#[test]
 fn a_picture_carries_a_link_by_its_alternative_text() {
     let document = Document::from_html("<a href=x><img src=i alt='the Moon'></a> <a href=y><img alt=z>words</a>");
     assert_eq!(document.links()[0].kind, LinkKind::Picture);

@@ -15,6 +15,7 @@ pub struct FrontMatter {
     pub category: Option<String>,
     pub tags: Vec<String>,
     pub description: Option<String>,
+    pub language: Option<String>,
     pub draft: bool,
 }
 
@@ -82,6 +83,8 @@ struct Fields {
     #[serde(alias = "summary")]
     description: Option<Word>,
     draft: Option<Word>,
+    language: Option<Word>,
+    lang: Option<Word>,
     /// What Strelm does not know.
     #[serde(flatten)]
     _other: std::collections::BTreeMap<String, IgnoredAny>,
@@ -128,6 +131,7 @@ fn parse(text: &str, mark: &str) -> Result<FrontMatter, FrontMatterError> {
         category: fields.category.map(Words::into_texts).unwrap_or_default().into_iter().next(),
         tags: fields.tags.map(Words::into_texts).unwrap_or_default(),
         description: fields.description.and_then(Word::into_text),
+        language: fields.language.or(fields.lang).and_then(Word::into_text),
         draft: matches!(fields.draft, Some(Word::Truth(true))),
     })
 }
@@ -139,9 +143,9 @@ mod tests {
     #[test]
     fn both_kinds_say_the_same() {
         let yaml = "---\ntitle: \"The moor: a guide\"\ndate: 2026-03-01\ncategories: [Guides, Other]\ntags:\n  - dark\n  - 7\n\
-            description: Short.\ndraft: true\nlayout: {a: [1]}\n---\nText";
+            description: Short.\ndraft: true\nlang: de-AT\nlayout: {a: [1]}\n---\nText";
         let toml = "+++\ntitle = \"The moor: a guide\"\ndate = 2026-03-01\ncategory = \"Guides\"\ntags = [\"dark\", \"7\"]\n\
-            summary = \"Short.\"\ndraft = true\n[layout]\na = 1\n+++\r\nText";
+            summary = \"Short.\"\ndraft = true\nlanguage = \"de-AT\"\n[layout]\na = 1\n+++\r\nText";
         for text in [yaml, toml] {
             let (front, body) = split(text).unwrap();
             assert_eq!(&text[body..], "Text");
@@ -150,6 +154,7 @@ mod tests {
             assert_eq!(front.category.as_deref(), Some("Guides"));
             assert_eq!(front.tags, ["dark", "7"]);
             assert_eq!(front.description.as_deref(), Some("Short."));
+            assert_eq!(front.language.as_deref(), Some("de-AT"));
             assert!(front.draft);
         }
     }

@@ -8,6 +8,7 @@ use std::collections::HashSet;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Region};
+use strelm_core::language::Language;
 use strelm_core::limits::{HouseRules, LinkLimits};
 use strelm_core::site::{Address, BlockKey, PageId, PageKind};
 use strelm_store::journal::{self, Entry};
@@ -79,6 +80,20 @@ async fn pages_keep_their_numbers_and_unchanged_ones_are_left_alone(pool: PgPool
     let links = page::links(&pool, site, Some(&[PageId(2)])).await.unwrap();
     assert_eq!(links.iter().map(|link| link.to.from_root()).collect::<Vec<_>>(), ["/c"]);
     assert_eq!(page::count(&pool, site).await.unwrap(), 4);
+}
+
+#[sqlx::test]
+async fn a_page_that_does_not_tell_its_language_has_that_of_the_entry_page(pool: PgPool) {
+    let site = new_site(&pool).await;
+    let written_in = |path: &str, language: &str| ReadPage { language: language.to_owned(), ..read(path, path, &[]) };
+    let languages = async || -> Vec<Language> {
+        let facts = page::facts(&pool, site, None).await.unwrap();
+        facts.iter().map(|page| page.facts.language).collect()
+    };
+    page::put_all(&pool, site, None, &[written_in("a", "und"), written_in("b", "fr")]).await.unwrap();
+    assert_eq!(languages().await, [Language::Other, Language::French], "while nobody knows");
+    page::put_all(&pool, site, None, &[written_in("", "de"), written_in("c", "mis")]).await.unwrap();
+    assert_eq!(languages().await, [Language::German, Language::French, Language::German, Language::Other]);
 }
 
 #[sqlx::test]

@@ -47,6 +47,8 @@ pub struct Block {
     pub kind: BlockKind,
     pub region: Region,
     pub place: PlaceKey,
+    /// Counts what [`Document::language_of`](super::Document::language_of) tells.
+    pub(crate) language: Option<u8>,
     /// The innermost block element around it.
     pub(crate) node: u32,
 }

@@ -88,6 +88,8 @@ pub struct Document {
     /// Of all links, in source order.
     link_attributes: Vec<html::tokenizer::RawAttribute>,
     pictures: Vec<Picture>,
+    /// In which elements say that they are, beside the page's own.
+    languages: Vec<String>,
     /// Where links of Markdown refer to; none in HTML.
     definitions: Vec<markdown::Definition>,
     format: Format,
@@ -136,6 +138,12 @@ impl Document {
     /// Blocks of text in source order.
     pub fn blocks(&self) -> &[Block] {
         &self.blocks
+    }
+
+    /// The language in which a block is said to be by an element around it, as a BCP 47 tag; `None` when none says so, or it
+    /// is the page's own.
+    pub fn language_of(&self, block: &Block) -> Option<&str> {
+        self.languages.get(usize::from(block.language?)).map(String::as_str)
     }
 
     /// Links in source order; a link's index here is its ordinal on the page.

@@ -59,6 +59,31 @@ impl Language {
         }
     }
 
+    /// The tag that [`Language::from_tag`] reads; for other languages that of ISO 639 for languages without a code.
+    pub const fn tag(self) -> &'static str {
+        match self {
+            Self::Arabic => "ar",
+            Self::Danish => "da",
+            Self::Dutch => "nl",
+            Self::English => "en",
+            Self::Finnish => "fi",
+            Self::French => "fr",
+            Self::German => "de",
+            Self::Greek => "el",
+            Self::Hungarian => "hu",
+            Self::Italian => "it",
+            Self::Norwegian => "no",
+            Self::Portuguese => "pt",
+            Self::Romanian => "ro",
+            Self::Russian => "ru",
+            Self::Spanish => "es",
+            Self::Swedish => "sv",
+            Self::Tamil => "ta",
+            Self::Turkish => "tr",
+            Self::Other => "mis",
+        }
+    }
+
     const fn algorithm(self) -> Option<Algorithm> {
         Some(match self {
             Self::Arabic => Algorithm::Arabic,

@@ -1,14 +1,16 @@
 //! A whole site at once, from its documents: for the command line, for training and for judging.
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::convert::Infallible;
 
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
 use crate::document::{Document, Region};
-use crate::language::{Language, Stems, recognise};
+use crate::language::{Language, Stems};
 use crate::phrases::{PhraseBook, ReadProse};
-use crate::site::{Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing};
+use crate::site::{
+    Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
+};
 
 /// Pages whose prose is read at a time.
 const AT_ONCE: usize = 64;
@@ -22,14 +24,35 @@ pub struct CorpusPage {
 /// What is found out of all pages before their prose is read.
 #[derive(Default)]
 struct First {
-    addresses: HashSet<Address>,
+    /// With their languages, as far as these are clear.
+    pages: HashMap<Address, Option<Language>>,
     repetition: Repetition,
 }
 
+/// What is found out of one page.
+struct Glance {
+    language: Option<Language>,
+    blocks: HashSet<BlockKey>,
+}
+
+impl Glance {
+    fn at(page: &CorpusPage) -> Self {
+        Self { language: language_of(&page.document), blocks: BlockKey::all(&page.document) }
+    }
+}
+
 impl First {
-    fn add(&mut self, address: &Address, blocks: &HashSet<BlockKey>) {
-        self.addresses.insert(address.clone());
-        self.repetition.add(blocks);
+    fn add(&mut self, address: &Address, glance: &Glance) {
+        self.pages.insert(address.clone(), glance.language);
+        self.repetition.add(&glance.blocks);
+    }
+
+    /// The language of a page; where it is not clear that of most others.
+    fn languages(&self) -> impl Fn(&Address) -> Language {
+        let mut counts: BTreeMap<Language, usize> = BTreeMap::new();
+        self.pages.values().flatten().for_each(|language| *counts.entry(*language).or_default() += 1);
+        let most = counts.into_iter().max_by_key(|(_, count)| *count).map_or(Language::Other, |(language, _)| language);
+        move |address| self.pages.get(address).copied().flatten().unwrap_or(most)
     }
 }
 
@@ -44,8 +67,8 @@ impl Corpus {
     /// documents, what is repeated all over the site is marked as furniture.
     pub fn of(entry: Address, pages: Vec<CorpusPage>) -> Self {
         let mut first = First::default();
-        let keys: Vec<_> = pages.par_iter().map(|page| BlockKey::all(&page.document)).collect();
-        keys.into_iter().zip(&pages).for_each(|(keys, page)| first.add(&page.address, &keys));
+        let glances: Vec<_> = pages.par_iter().map(Glance::at).collect();
+        glances.into_iter().zip(&pages).for_each(|(glance, page)| first.add(&page.address, &glance));
         let read = |page| Ok::<_, Infallible>(Some(page));
         let Ok((corpus, _)) = Self::build(entry, &first, pages.into_iter(), read, |_| ());
         corpus
@@ -69,10 +92,9 @@ impl Corpus {
     {
         let mut first = First::default();
         for some in places.chunks(AT_ONCE) {
-            let pages =
-                some.par_iter().map(|place| Ok(read(place)?.map(|page| (BlockKey::all(&page.document), page.address))));
+            let pages = some.par_iter().map(|place| Ok(read(place)?.map(|page| (Glance::at(&page), page.address))));
             let pages: Vec<_> = pages.collect::<Result<_, E>>()?;
-            pages.into_iter().flatten().for_each(|(keys, address)| first.add(&address, &keys));
+            pages.into_iter().flatten().for_each(|(glance, address)| first.add(&address, &glance));
         }
         Self::build(entry, &first, places.iter(), read, keep)
     }
@@ -90,12 +112,13 @@ impl Corpus {
         E: Send,
     {
         let furniture = first.repetition.furniture();
+        let language_of = first.languages();
         let stems = Stems::default();
         let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
             let read = some.into_par_iter().map(|place| {
                 let Some(mut page) = read(place)? else { return Ok(None) };
                 page.document.mark_furniture(&furniture);
-                let facts = facts(&page);
+                let facts = facts(&page, language_of(&page.address));
                 let prose = ReadProse::with(&stems, &page.document, facts.language);
                 Ok(Some((facts, page.document, prose)))
             });
@@ -110,7 +133,7 @@ impl Corpus {
             let put = || {
                 for (mut facts, document, prose) in ready.into_iter().flatten() {
                     facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
-                    corpus.put(&first.addresses, facts, &document, prose);
+                    corpus.put(&first.pages, facts, &document, prose);
                     kept.push(keep(document));
                 }
             };
@@ -122,15 +145,21 @@ impl Corpus {
         Ok((corpus, kept))
     }
 
-    fn put(&mut self, known: &HashSet<Address>, facts: PageFacts, document: &Document, prose: ReadProse) {
+    fn put(
+        &mut self,
+        known: &HashMap<Address, Option<Language>>,
+        facts: PageFacts,
+        document: &Document,
+        prose: ReadProse,
+    ) {
         let base = document.head().base.as_ref().and_then(|base| address_behind(&facts.address, base));
         let base = base.unwrap_or_else(|| facts.address.clone());
         let follow = |href: &str| {
             let to = address_behind(&base, href)?;
-            if to.as_str().ends_with('/') && !known.contains(&to) {
-                return Address::parse(&format!("{to}index.html")).ok().filter(|to| known.contains(to));
+            if to.as_str().ends_with('/') && !known.contains_key(&to) {
+                return Address::parse(&format!("{to}index.html")).ok().filter(|to| known.contains_key(to));
             }
-            known.contains(&to).then_some(to)
+            known.contains_key(&to).then_some(to)
         };
         let links: Vec<_> = document
             .links()
@@ -151,11 +180,9 @@ fn address_behind(page: &Address, href: &str) -> Option<Address> {
 }
 
 /// But for the number.
-fn facts(page: &CorpusPage) -> PageFacts {
+fn facts(page: &CorpusPage, language: Language) -> PageFacts {
     let document = &page.document;
     let heading = document.main_heading();
-    let declared = document.head().language.as_deref().map(Language::from_tag);
-    let language = declared.or_else(|| recognise(document.text().as_str())).unwrap_or(Language::Other);
     let title = document.head().title.clone().or_else(|| heading.clone());
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
     let letters: usize = content.map(|block| block.text.len()).sum();

@@ -93,11 +93,11 @@ impl ReadProse {
         Self::with(&Stems::default(), document, language)
     }
 
-    /// The same, one of many that share their words.
+    /// The same, one of many that share their words. What is said to be in another language is stemmed in that.
     pub fn with(known_stems: &Stems, document: &Document, language: Language) -> Self {
-        let stemmer = Stemmer::new(language);
+        let mut stemmers: FxHashMap<Language, Stemmer> = FxHashMap::default();
         let mut stems: Vec<String> = Vec::new();
-        let mut known: FxHashMap<&str, TermId> = FxHashMap::default();
+        let mut known: FxHashMap<(Language, &str), TermId> = FxHashMap::default();
         let mut tokens: Vec<Token> = Vec::new();
         let mut blocks = Vec::new();
         let inlines = document.inlines();
@@ -105,6 +105,8 @@ impl ReadProse {
         let mut links = document.links().iter().map(|link| link.text).filter(|text| !text.is_empty()).peekable();
         for block in document.blocks().iter().filter(|block| block.region == Region::Content) {
             let first = tokens.len();
+            let language = document.language_of(block).map_or(language, Language::from_tag);
+            let stemmer = stemmers.entry(language).or_insert_with(|| Stemmer::new(language));
             // The token before, with the code that it stands in.
             let mut before: Option<TextSpan> = None;
             let mut sentence_starts = true;
@@ -114,8 +116,8 @@ impl ReadProse {
             let mut last_end = 0;
             for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
-                let term = *known.entry(word.text).or_insert_with(|| {
-                    stems.push(known_stems.stem(&stemmer, word.text));
+                let term = *known.entry((language, word.text)).or_insert_with(|| {
+                    stems.push(known_stems.stem(stemmer, word.text));
                     TermId(number(stems.len() - 1))
                 });
                 while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {

@@ -6,6 +6,7 @@ mod furniture;
 mod graph;
 pub mod page;
 mod sameness;
+mod written_in;
 
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
@@ -13,3 +14,4 @@ pub use furniture::{BlockKey, Repetition};
 pub use graph::{ChangeId, Changes, InboundPage, OutLink, RoadsCount, Site};
 pub use page::{LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
 pub use sameness::{Double, IGNORED_PARAMETERS, Traps, doubles};
+pub use written_in::language_of;

@@ -1,8 +1,8 @@
 //! From a page as it was fetched, and its source, to what is kept of it.
 
 use strelm_core::document::{Block, ContentHash, Document, Format, Region};
-use strelm_core::language::words;
-use strelm_core::site::{Address, BlockKey, Destination, PageKind, Standing};
+use strelm_core::language::{Language, words};
+use strelm_core::site::{Address, BlockKey, Destination, PageKind, Standing, language_of};
 use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::PageSource;
 use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
@@ -38,7 +38,7 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[Stri
         kind,
         title: plain(title.unwrap_or_else(|| page.address.from_root())),
         category: front.category.clone().or_else(|| head.category.clone()).map(plain),
-        language: plain(head.language.clone().unwrap_or_else(|| "und".to_owned())),
+        language: plain(language(page)),
         words: content_words(counted.as_ref().unwrap_or(document)),
         crawled_hash: document.hash(),
         // Where there is a source, that is shown.
@@ -63,6 +63,13 @@ pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[Stri
         heading,
         address: page.address.clone(),
     })
+}
+
+/// The language as the page says it, or as it is recognised, as a BCP 47 tag; `und` when it is not clear.
+fn language(page: &CrawledPage) -> String {
+    let declared = page.front.language.as_ref().or(page.document.head().language.as_ref());
+    let declared = declared.filter(|tag| !tag.trim().is_empty()).cloned();
+    declared.unwrap_or_else(|| language_of(&page.document).map_or("und", Language::tag).to_owned())
 }
 
 /// What a page says of its standing; addresses that could not be kept are left out, for a page may say anything.

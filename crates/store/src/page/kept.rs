@@ -60,7 +60,11 @@ pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
     let pages = pages.map(numbers);
     let rows = sqlx::query_as!(
         FactsRow,
-        "select number, address, kind, title, heading, category, language, words,
+        "select number, address, kind, title, heading, category,
+                -- Where a page does not tell its language it is that of the entry page.
+                coalesce(nullif(language, 'und'),
+                         (select entry.language from page entry join site on site.id = entry.site_id
+                          where site.id = $1 and entry.address = site.entry), 'und') as \"language!\", words,
                 source_text is not null as \"editable!\", gone, first_reading, noindex, canonical, versions, published
          from page where site_id = $1 and ($2::int[] is null or number = any($2)) order by number",
         site.0,

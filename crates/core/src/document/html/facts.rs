@@ -28,8 +28,6 @@ pub struct TagFacts<'s> {
     pub label: Option<&'s str>,
     pub kind: Option<&'s str>,
     alt: Option<&'s str>,
-    /// The attribute `hidden`.
-    pub is_hidden: bool,
 }
 
 /// No name that is looked for is longer.
@@ -64,10 +62,6 @@ impl<'s> TagFacts<'s> {
                 b"datetime" => &mut facts.date_time,
                 b"aria-label" => &mut facts.label,
                 b"alt" => &mut facts.alt,
-                b"hidden" => {
-                    facts.is_hidden = true;
-                    continue;
-                }
                 _ => continue,
             };
             // Of two attributes with the same name the first counts.

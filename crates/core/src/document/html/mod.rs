@@ -32,7 +32,7 @@ pub(super) fn read(source: String) -> Document {
         reader.take(token, &mut tokens);
     }
     let read = reader.finish();
-    let Reader { text, blocks, links, ids, head, tree, link_attributes, pictures, .. } = read;
+    let Reader { text, blocks, links, ids, head, tree, link_attributes, pictures, languages, .. } = read;
     Document {
         text,
         blocks,
@@ -42,6 +42,7 @@ pub(super) fn read(source: String) -> Document {
         tree,
         link_attributes,
         pictures,
+        languages,
         definitions: Vec::new(),
         source,
         format: Format::Html,
@@ -68,10 +69,15 @@ struct Open {
     /// The outermost list around.
     list: Option<u32>,
     place: u64,
+    /// What it says to be written in.
+    language: Option<u8>,
 }
 
 /// Elements of SVG and MathML that hold HTML.
 const HOLD_HTML: [&str; 9] = ["foreignobject", "desc", "title", "annotation-xml", "mi", "mo", "mn", "ms", "mtext"];
+
+/// No tag of a language that is in use is longer.
+const LONGEST_TAG: usize = 35;
 
 struct Reader<'s> {
     source: &'s str,
@@ -84,6 +90,7 @@ struct Reader<'s> {
     links: Vec<Link>,
     link_attributes: Vec<RawAttribute>,
     pictures: Vec<Picture>,
+    languages: Vec<String>,
     /// With how much text stands before.
     ids: Vec<(usize, String)>,
     head: Head,
@@ -116,6 +123,7 @@ impl<'s> Reader<'s> {
             links: Vec::new(),
             link_attributes: Vec::new(),
             pictures: Vec::new(),
+            languages: Vec::new(),
             ids: Vec::new(),
             head: Head::default(),
             tree: Tree::with_capacity(source.len() / 60),
@@ -212,7 +220,8 @@ impl<'s> Reader<'s> {
             self.note_facts(element, &facts);
         }
         let outer = self.stack.last().copied();
-        let hidden = outer.is_some_and(|open| open.hidden) || element.is_hidden() || facts.is_hidden;
+        // The attribute `hidden` is a state and not a kind: scripts show what has it, as tabs, answers and variants.
+        let hidden = outer.is_some_and(|open| open.hidden) || element.is_hidden();
         if element.is_block() {
             self.end_block();
         }
@@ -262,6 +271,10 @@ impl<'s> Reader<'s> {
             true => (facts.place_below(place, element), node),
             false => (place, outer.map_or(ROOT, |open| open.block_node)),
         };
+        let language = match facts.lang.or(facts.xml_lang) {
+            Some(tag) if element != Element::Html => self.note_language(tag),
+            _ => outer.and_then(|open| open.language),
+        };
         self.has_heading |= element.is_heading() && !hidden;
         self.open[element as usize] += 1;
         let name = tag.name;
@@ -279,7 +292,23 @@ impl<'s> Reader<'s> {
             link,
             list,
             place,
+            language,
         });
+    }
+
+    /// The number of a language in which an element says to be. That of the page has none.
+    fn note_language(&mut self, tag: &str) -> Option<u8> {
+        let tag = tag.trim();
+        let is_own = self.head.language.as_deref().is_some_and(|own| own.eq_ignore_ascii_case(tag));
+        if is_own || tag.is_empty() || tag.len() > LONGEST_TAG {
+            return None;
+        }
+        let known = self.languages.iter().position(|known| known.eq_ignore_ascii_case(tag));
+        let number = u8::try_from(known.unwrap_or(self.languages.len())).ok()?;
+        if known.is_none() {
+            self.languages.push(tag.to_owned());
+        }
+        Some(number)
     }
 
     /// HTML elements end SVG and MathML, but for the places there that hold HTML.
@@ -462,6 +491,7 @@ impl<'s> Reader<'s> {
                 kind,
                 region: open.map_or(Region::Content, |open| open.region),
                 place: PlaceKey(open.map_or(0, |open| open.place)),
+                language: open.and_then(|open| open.language),
                 node: open.map_or(ROOT, |open| open.block_node),
             });
             self.block_lists.push(open.and_then(|open| open.list));

@@ -55,6 +55,7 @@ pub(super) fn read(source: String) -> Document {
         tree,
         link_attributes,
         pictures,
+        languages: Vec::new(),
         definitions,
         source,
         format: Format::Markdown,
@@ -336,7 +337,8 @@ impl Reader {
             );
             let id = BlockId::at(self.blocks.len());
             let text = TextSpan::new(start, self.text.len());
-            self.blocks.push(Block { text, kind: block.kind, region: block.region, place: PlaceKey(0), node: ROOT });
+            let (kind, region) = (block.kind, block.region);
+            self.blocks.push(Block { text, kind, region, place: PlaceKey(0), language: None, node: ROOT });
             let shift = |at: usize| (at + start).saturating_sub(block.text.start);
             let moved = |at: SourceSpan| SourceSpan::new(at.start + span.start, at.end + span.start);
             let inside: Vec<_> = inner.links().iter().filter(|link| block.text.contains(link.text)).collect();
@@ -375,7 +377,8 @@ impl Reader {
             let kind = self.stack.last().and_then(|open| open.block).unwrap_or(BlockKind::Paragraph);
             let id = BlockId::at(self.blocks.len());
             let node = self.stack.last().map_or(ROOT, |open| open.node);
-            self.blocks.push(Block { text: span, kind, region: Region::Content, place: PlaceKey(0), node });
+            let region = Region::Content;
+            self.blocks.push(Block { text: span, kind, region, place: PlaceKey(0), language: None, node });
             let inside = self.links.iter_mut().rev().take_while(|link| link.text.start >= span.start);
             inside.for_each(|link| link.block = Some(id));
             self.text.push_separator();
