@@ -71,6 +71,17 @@ impl Tree {
         self.first_crossing.is_some_and(|crossing| crossing < at)
     }
 
+    /// The innermost element of a kind around a node, or itself. O(depth).
+    pub fn around(&self, mut node: u32, element: Element) -> Option<u32> {
+        while node != ROOT {
+            if self.node(node).element == element {
+                return Some(node);
+            }
+            node = self.node(node).parent;
+        }
+        None
+    }
+
     /// How many elements there are.
     pub fn len(&self) -> usize {
         self.nodes.len() - 1

@@ -119,6 +119,15 @@ impl Outline {
                 list.push(Spot { place: document.id_of(id).map(place), text });
             }
         }
+        let of_rows = document.codes_of_rows();
+        for (id, code) in of_rows {
+            let is_content = document.blocks().get(id.0 as usize).is_some_and(|block| block.region == Region::Content);
+            if is_content && outline.terms.len() < MOST_WEAK_NAMES && code.len() < 200 {
+                let text = fold_space(document.text().slice(code));
+                let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
+                outline.terms.push(Spot { place: document.id_of(id).map(place), text });
+            }
+        }
         outline
     }
 }
