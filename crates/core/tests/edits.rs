@@ -111,6 +111,30 @@ fn words_that_cannot_carry_a_link_say_why() {
 }
 
 #[test]
+fn code_is_linked_as_a_whole_however_it_is_wrapped() {
+    let linked = |html: &str| {
+        let document = Document::from_html(html);
+        let at = document.text().as_str().find("os.path").unwrap();
+        let target = LinkTarget::to("/p");
+        let edit = document.put_link(TextSpan::new(at, at + 7), &target);
+        edit.map(|edit| edit.apply(html).unwrap())
+    };
+    for (before, code, after) in [
+        ("<p>See ", "<code>os.path</code>", ".</p>"),
+        ("<p>See ", "<code class=x><span class=pre>os.path</span></code>", ".</p>"),
+        ("<p>See <em>", "<tt><b><code><span>os.path</span></code></b></tt>", "</em>.</p>"),
+        ("<p>See ", "<code><span>os.</span><span>path</span></code>", ".</p>"),
+    ] {
+        assert_eq!(linked(&format!("{before}{code}{after}")), Ok(format!("{before}<a href=\"/p\">{code}</a>{after}")));
+    }
+    for inside in ["<p><code>import <span>os.path</span></code>", "<pre><span>os.path</span></pre>"] {
+        assert_eq!(linked(inside), Err(Refusal::CodeOrControl), "{inside}");
+    }
+    let open = "<p><code><span>os.path</span>";
+    assert_eq!(linked(open), Err(Refusal::CodeOrControl), "code that no tag ends may go on");
+}
+
+#[test]
 fn an_address_is_written_so_that_it_is_read_the_same() {
     let source = "<p>moon</p>";
     let document = Document::from_html(source);

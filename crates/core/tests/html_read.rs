@@ -95,6 +95,16 @@ fn hidden_text_is_not_read_and_blocks_keep_apart() {
 }
 
 #[test]
+fn of_several_main_headings_the_one_of_the_page_counts() {
+    let heading = |html: &str| Document::from_html(html).main_heading();
+    let site = "<title>Settings | Docs</title><div><h1><a href=/>Docs</a></h1></div>";
+    assert_eq!(heading(&format!("{site}<h1>Settings<a href=#s>¶</a></h1>")).as_deref(), Some("Settings¶"));
+    assert_eq!(heading(&format!("{site}<h1>How to set it</h1>")).as_deref(), Some("Docs"), "nothing tells");
+    assert_eq!(heading("<header><h1>Docs</h1></header><h1>Setting</h1>").as_deref(), Some("Setting"));
+    assert_eq!(heading("<header><h1>Docs</h1></header><p>Text").as_deref(), Some("Docs"));
+}
+
+#[test]
 fn what_scripts_show_later_is_read_like_the_rest() {
     let document = Document::from_html(
         "<p>Open <a href=/a>this</a>.</p><div role=tabpanel hidden><h2>More</h2><p hidden=until-found>See <a href=/b>that</a>.</p></div>",

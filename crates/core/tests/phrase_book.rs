@@ -164,6 +164,31 @@ fn title_and_heading_name_a_page_and_sentences_do_not() {
 }
 
 #[test]
+fn names_of_code_are_taken_whole_and_from_ids() {
+    let mut book = PhraseBook::default();
+    book.put_page(&facts(1, "git-rev-list(1)", Some("git-rev-list(1) Manual Page")));
+    book.put_page(&facts(2, "Paths", None));
+    let html = "<p id=os.sep><b>BACKGROUND</b> <b>Separators</b></p><dl><dt id=os.path.join>function join(a)<dd>Joins.</dl>\
+                <table><tr><td><code>split</code> (text)<td>Parts.</table><h2 id=sect.intro>How it began</h2>";
+    book.put_prose(PageId(2), Some(&Document::from_html(html)), follow);
+    let names = |page| -> Vec<(&str, NameSource)> {
+        book.names(PageId(page)).iter().map(|name| (name.text.as_str(), name.source)).collect()
+    };
+    let (of_page, of_paths) = (names(1), names(2));
+    assert!(of_page.contains(&("git-rev-list", NameSource::Title)), "{of_page:?}");
+    assert!(!of_page.iter().any(|(text, _)| ["git-rev", "rev-list"].contains(text)), "{of_page:?}");
+    for expected in [
+        ("os.path.join", NameSource::Term),
+        ("join", NameSource::Term),
+        ("split", NameSource::Term),
+        ("BACKGROUND Separators", NameSource::Section),
+    ] {
+        assert!(of_paths.contains(&expected), "{expected:?} {of_paths:?}");
+    }
+    assert!(!of_paths.iter().any(|(text, _)| *text == "intro"), "an id that says something else: {of_paths:?}");
+}
+
+#[test]
 fn listed_phrases_name_their_page_until_they_are_taken_back() {
     let mut book = PhraseBook::default();
     book.put_page(&facts(1, "Red torch", None));

@@ -1,7 +1,6 @@
 //! Inline elements around words: what is written as code, and what stands out.
 
 use super::Document;
-use super::block::BlockId;
 use super::elements::Element;
 use super::span::TextSpan;
 use super::tree::ROOT;
@@ -16,26 +15,6 @@ pub struct Inline {
 }
 
 impl Document {
-    /// The pieces of code with which rows of tables begin: what a table of functions, settings or fields explains.
-    /// O(blocks × depth of blocks + stretches).
-    pub fn codes_of_rows(&self) -> Vec<(BlockId, TextSpan)> {
-        let inlines = self.inlines();
-        let mut row = None;
-        let mut found = Vec::new();
-        for (id, block) in (0..).map(BlockId).zip(self.blocks()) {
-            let before = std::mem::replace(&mut row, self.tree().around(block.node, Element::Tr));
-            if row.is_none() || row == before {
-                continue;
-            }
-            let text = self.text().slice(block.text);
-            let start = block.text.start + (text.len() - text.trim_start().len());
-            let at = inlines.partition_point(|inline| inline.text.end <= start);
-            let code = inlines.get(at).and_then(|inline| inline.code).filter(|code| code.start <= start);
-            found.extend(code.map(|code| (id, code)));
-        }
-        found
-    }
-
     /// The text in stretches, in order. O(stretches × depth of inline elements).
     pub fn inlines(&self) -> Vec<Inline> {
         let mut found: Vec<Inline> = Vec::with_capacity(self.text().runs().len());

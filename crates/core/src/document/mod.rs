@@ -11,6 +11,7 @@ pub mod hash;
 pub mod head;
 mod html;
 mod inline;
+pub mod labels;
 pub mod link;
 pub mod link_says;
 mod lists;
@@ -32,6 +33,7 @@ pub use find_again::{Lost, Quote};
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
 pub use inline::Inline;
+pub use labels::{Label, LabelKind};
 pub use link::{Aim, Link, LinkKind, Mail};
 pub use link_says::LinkSays;
 pub use markdown::OPTIONS as MARKDOWN_OPTIONS;
@@ -204,9 +206,20 @@ impl Document {
         &self.head
     }
 
-    /// The visible text of the first top-level heading, white space folded.
+    /// The visible text of the top-level heading, white space folded: of several, as where the name of the site is one, that
+    /// with which the title begins, else the first in the content.
     pub fn main_heading(&self) -> Option<String> {
-        let block = self.blocks.iter().find(|b| b.kind == BlockKind::Heading(1))?;
+        let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
+        let letters = |text: &str| -> String {
+            text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+        };
+        let title = self.head.title.as_deref().map(letters).unwrap_or_default();
+        let begins_title = |block: &&Block| {
+            let heading = letters(self.text.slice(block.text));
+            !heading.is_empty() && title.starts_with(&heading)
+        };
+        let in_content = || headings().filter(|block| block.region == Region::Content);
+        let block = in_content().find(begins_title).or_else(|| in_content().next()).or_else(|| headings().next())?;
         let heading = text::fold_space(self.text.slice(block.text));
         (!heading.is_empty()).then_some(heading)
     }

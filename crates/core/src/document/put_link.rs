@@ -213,18 +213,32 @@ impl Document {
                 right = node.parent;
             }
         }
-        while self.format() == Format::Html && tree.node(left).element.is_inline_code() {
-            let node = tree.node(left);
-            let Some(end_tag) = node.end_tag.filter(|tag| node.start_tag.end == start && tag.start == end) else {
-                break;
-            };
-            (start, end, left) = (node.start_tag.start, end_tag.end, node.parent);
+        while self.format() == Format::Html
+            && let Some((code, parent)) = self.code_around(SourceSpan::new(start, end), left)
+        {
+            (start, end, left) = (code.start, code.end, parent);
         }
         let place = SourceSpan::new(start, end);
         if self.unbalanced_between(left, runs) || tree.has_stray_in(place) {
             return Err(Refusal::CrossesMarkup);
         }
         Ok((place, left))
+    }
+
+    /// The code that is nothing but a stretch of source, whatever inline elements stand between them, with its parent.
+    fn code_around(&self, mut inside: SourceSpan, mut parent: u32) -> Option<(SourceSpan, u32)> {
+        loop {
+            let node = self.tree().node(parent);
+            let end_tag = node.end_tag.filter(|tag| node.start_tag.end == inside.start && tag.start == inside.end)?;
+            if node.is_block || parent == ROOT {
+                return None;
+            }
+            inside = SourceSpan::new(node.start_tag.start, end_tag.end);
+            parent = node.parent;
+            if node.element.is_inline_code() {
+                return Some((inside, parent));
+            }
+        }
     }
 
     /// Whether text between the two ends stands outside of the parent that both ends share.

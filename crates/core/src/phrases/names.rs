@@ -11,7 +11,7 @@ use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
 use crate::document::text::fold_space;
-use crate::document::{BlockId, BlockKind, Document, Region};
+use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
 use crate::language::{Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::PageFacts;
 
@@ -34,6 +34,9 @@ const MOST_STRETCHED: usize = 6;
 
 /// Further headings and terms of one page are not taken for names.
 const MOST_WEAK_NAMES: usize = 400;
+
+/// Longer headings and terms are not taken for names either.
+const LONGEST_SPOT: usize = 200;
 
 /// Where a name comes from, the most telling first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -113,22 +116,25 @@ impl Outline {
                 BlockKind::Term => &mut outline.terms,
                 _ => continue,
             };
-            if list.len() < MOST_WEAK_NAMES && block.text.len() < 200 {
-                let text = fold_space(document.text().slice(block.text));
-                let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
-                list.push(Spot { place: document.id_of(id).map(place), text });
-            }
+            outline_spot(document, list, id, block.text);
         }
-        let of_rows = document.codes_of_rows();
-        for (id, code) in of_rows {
-            let is_content = document.blocks().get(id.0 as usize).is_some_and(|block| block.region == Region::Content);
-            if is_content && outline.terms.len() < MOST_WEAK_NAMES && code.len() < 200 {
-                let text = fold_space(document.text().slice(code));
-                let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
-                outline.terms.push(Spot { place: document.id_of(id).map(place), text });
-            }
+        for label in document.labels() {
+            let list = match label.kind {
+                LabelKind::Title => &mut outline.sections,
+                LabelKind::Term => &mut outline.terms,
+            };
+            outline_spot(document, list, label.block, label.text);
         }
         outline
+    }
+}
+
+/// Takes note of a heading or a term of a block.
+fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
+    if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
+        let text = fold_space(document.text().slice(text));
+        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
+        list.push(Spot { place: document.id_of(block).map(place), text });
     }
 }
 
@@ -154,8 +160,10 @@ impl Namer<'_> {
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
         names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
-        for whole in [Some(title), heading].into_iter().flatten() {
+        let wholes = [Some((title, NameSource::Title)), heading.map(|heading| (heading, NameSource::Heading))];
+        for (whole, source) in wholes.into_iter().flatten() {
             let whole = without_number(whole);
+            before_call(whole).into_iter().for_each(|name| names.add(name, source));
             names.add_parts(whole, NameSource::Part);
             let kindless = names.namer.ends.without_kind(whole).map(str::to_owned);
             kindless.into_iter().for_each(|kindless| names.add_bare(&kindless, NameSource::Part));
@@ -169,11 +177,13 @@ impl Namer<'_> {
             names.place.clone_from(&section.place);
             names.add(without_number(&section.text), NameSource::Section);
             names.add_parts(without_number(&section.text), NameSource::Section);
+            names.add_id(section, NameSource::Section);
         }
         for term in &outline.terms {
             names.place.clone_from(&term.place);
             names.add(&term.text, NameSource::Term);
             names.add_parts(&term.text, NameSource::Term);
+            names.add_id(term, NameSource::Term);
         }
         names.place = None;
         names.add(&slug(page), NameSource::Slug);
@@ -238,6 +248,19 @@ impl Names<'_, '_> {
         }
     }
 
+    /// An id that is the full name of what stands there, such as `os.path.join` where the text says “function join()”; and
+    /// its last piece.
+    fn add_id(&mut self, spot: &Spot, source: NameSource) {
+        let Some(id) = spot.place.as_ref().map(|place| place.id.as_ref()) else { return };
+        if let Some((_, last)) = id.rsplit_once('.').or_else(|| id.rsplit_once("::"))
+            && last.chars().count() > 1
+            && words(&spot.text).any(|word| word.text == last)
+        {
+            self.add(id, source);
+            self.add(last, source);
+        }
+    }
+
     /// Two words and more of a short title, from one that tells to one that does: “List of regular expressions” is about
     /// “regular expressions”.
     fn add_stretches(&mut self, text: &str) {
@@ -248,8 +271,9 @@ impl Names<'_, '_> {
         let tells: Vec<_> = found.iter().map(|word| self.namer.stop_words.tells(word.text)).collect();
         for first in (0..found.len()).filter(|at| tells[*at]) {
             for last in (first + 1..found.len()).filter(|at| tells[*at]) {
-                if found[first + 1..=last].iter().all(|word| word.joined) {
-                    self.add(&text[found[first].span.start..found[last].span.end], NameSource::Part);
+                let (start, end) = (found[first].span.start, found[last].span.end);
+                if found[first + 1..=last].iter().all(|word| word.joined) && !is_cut_from_a_word(text, start, end) {
+                    self.add(&text[start..end], NameSource::Part);
                 }
             }
         }
@@ -274,6 +298,21 @@ impl Names<'_, '_> {
             self.add(&text[found[first].span.start..found[last].span.end], source);
         }
     }
+}
+
+/// Whether a stretch of text is a piece of a compound such as “git-rev-list”.
+fn is_cut_from_a_word(text: &str, start: usize, end: usize) -> bool {
+    let is_joint = |c: char| matches!(c, '-' | '_' | '.' | '/' | ':' | '@');
+    let is_inside = |c: char| !c.is_whitespace();
+    let before = text[..start].ends_with(is_joint) && text[..start].trim_end_matches(is_joint).ends_with(is_inside);
+    let after = text[end..].starts_with(is_joint) && text[end..].trim_start_matches(is_joint).starts_with(is_inside);
+    before || after
+}
+
+/// What is called in titles such as “random()”, “git-log(1)” and “listen(2) Manual Page”: the name itself.
+fn before_call(title: &str) -> Option<&str> {
+    let (name, _) = title.split_once('(')?;
+    (name.ends_with(char::is_alphanumeric) && !name.contains(char::is_whitespace)).then_some(name)
 }
 
 /// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2 Seeing” or “第4章 Seeing”.

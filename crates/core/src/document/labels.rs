@@ -1,0 +1,83 @@
+//! What stands for a heading or a term without being marked up as one.
+
+use super::block::{BlockId, BlockKind};
+use super::elements::Element;
+use super::inline::Inline;
+use super::region::Region;
+use super::span::TextSpan;
+use super::{Block, Document};
+
+/// Longer lines in bold are not titles.
+const LONGEST_TITLE: usize = 120;
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LabelKind {
+    /// A line in bold to which a fragment points, as of a box beside the text.
+    Title,
+    /// A piece of code with which a row of a table begins, as in tables of functions, settings and fields.
+    Term,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Label {
+    pub kind: LabelKind,
+    pub block: BlockId,
+    pub text: TextSpan,
+}
+
+impl Document {
+    /// The labels of the content, in order. O(blocks × depth of blocks + stretches × depth of inline elements).
+    pub fn labels(&self) -> Vec<Label> {
+        let inlines = self.inlines();
+        let mut row = None;
+        let mut found = Vec::new();
+        for (id, block) in (0..).map(BlockId).zip(self.blocks()) {
+            let before = std::mem::replace(&mut row, self.tree().around(block.node, Element::Tr));
+            if block.region != Region::Content {
+                continue;
+            }
+            let code = || self.code_at_start(block, &inlines);
+            if let Some(text) = (row.is_some() && row != before).then(code).flatten() {
+                found.push(Label { kind: LabelKind::Term, block: id, text });
+            } else if self.is_bold_line(block, &inlines) && self.id_of(id).is_some() {
+                found.push(Label { kind: LabelKind::Title, block: id, text: block.text });
+            }
+        }
+        found
+    }
+
+    fn code_at_start(&self, block: &Block, inlines: &[Inline]) -> Option<TextSpan> {
+        let text = self.text().slice(block.text);
+        let start = block.text.start + (text.len() - text.trim_start().len());
+        let at = inlines.partition_point(|inline| inline.text.end <= start);
+        inlines.get(at)?.code.filter(|code| code.start <= start)
+    }
+
+    fn is_bold_line(&self, block: &Block, inlines: &[Inline]) -> bool {
+        let first = inlines.partition_point(|inline| inline.text.end <= block.text.start);
+        let inside = inlines[first..].iter().take_while(|inline| inline.text.start < block.text.end);
+        let is_said = |inline: &&Inline| !self.text().slice(inline.text).trim().is_empty();
+        block.kind == BlockKind::Paragraph
+            && block.text.len() <= LONGEST_TITLE
+            && inside.filter(is_said).all(|inline| inline.emphasised)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rows_and_bold_lines_are_labels() {
+        let document = Document::from_html(
+            "<table><tr><th>Function<th>Meaning<tr><td><p><code>now</code> ( ) → time<p><code>now</code> tells it\
+             <tr><td> <code>random</code><td><code>0</code> to 1<tr><td>plain <code>code</code></table>\
+             <div id=git><p><b>CULTURE</b> <em>Git</em></div><p><b>No id</b><p id=half><b>Half</b> bold<p><code>first</code>\
+             <nav><p id=menu><b>Menu</b></nav>",
+        );
+        let labels: Vec<_> =
+            document.labels().iter().map(|label| (label.kind, document.text().slice(label.text).trim())).collect();
+        let expected = [(LabelKind::Term, "now"), (LabelKind::Term, "random"), (LabelKind::Title, "CULTURE Git")];
+        assert_eq!(labels, expected);
+    }
+}
