@@ -5,8 +5,10 @@
 //! answer. As there are few features with few cuts each, what all answers to the questions about a feature rule out is
 //! written down beforehand.
 
+use std::cmp::Ordering;
+
 use super::tree::{MOST_DEPTH, Tree};
-use crate::openings::features::Features;
+use crate::openings::features::{FEATURES, Features};
 
 /// Trees that are asked side by side.
 const ABREAST: usize = 16;
@@ -52,8 +54,7 @@ impl Grove {
         for (at, (tree, leaves)) in trees.iter().zip(flat).enumerate() {
             number_leaves(tree, at, 0, leaves, &mut questions);
         }
-        questions
-            .sort_by(|a, b| (a.feature, a.cut).partial_cmp(&(b.feature, b.cut)).unwrap_or(std::cmp::Ordering::Equal));
+        questions.sort_by(|a, b| (a.feature, a.cut).partial_cmp(&(b.feature, b.cut)).unwrap_or(Ordering::Equal));
         let of_feature = questions.chunk_by(|a, b| a.feature == b.feature);
         Self { asked: of_feature.map(|questions| Asked::of(questions, leaves.len())).collect(), leaves }
     }
@@ -61,10 +62,11 @@ impl Grove {
     /// What a row adds up to, tree after tree. O(features × (log cuts + trees / [`ABREAST`]) + trees).
     pub fn sum(&self, row: &Features) -> f32 {
         let mut sum = 0.0;
-        let mut from = [0; crate::openings::features::FEATURES];
+        let mut from = [0; FEATURES];
         for (asked, from) in self.asked.iter().zip(&mut from) {
             let value = row[asked.feature];
-            *from = asked.cuts.partition_point(|cut| !(value < *cut)) * self.leaves.len();
+            *from =
+                asked.cuts.partition_point(|cut| value.partial_cmp(cut) != Some(Ordering::Less)) * self.leaves.len();
         }
         for (block, leaves) in self.leaves.iter().enumerate() {
             let mut left = [Leaves::MAX; ABREAST];
@@ -126,7 +128,6 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
-    use crate::openings::features::FEATURES;
 
     fn tree() -> impl Strategy<Value = Tree> {
         let number = || (-20i8..20).prop_map(|number| f32::from(number) / 4.0);
