@@ -98,10 +98,12 @@ fn hidden_text_is_not_read_and_blocks_keep_apart() {
 fn of_several_main_headings_the_one_of_the_page_counts() {
     let heading = |html: &str| Document::from_html(html).main_heading();
     let site = "<title>Settings | Docs</title><div><h1><a href=/>Docs</a></h1></div>";
-    assert_eq!(heading(&format!("{site}<h1>Settings<a href=#s>¶</a></h1>")).as_deref(), Some("Settings¶"));
+    assert_eq!(heading(&format!("{site}<h1>Settings<a href=#s>¶</a></h1>")).as_deref(), Some("Settings"));
     assert_eq!(heading(&format!("{site}<h1>How to set it</h1>")).as_deref(), Some("Docs"), "nothing tells");
     assert_eq!(heading("<header><h1>Docs</h1></header><h1>Setting</h1>").as_deref(), Some("Setting"));
     assert_eq!(heading("<header><h1>Docs</h1></header><p>Text").as_deref(), Some("Docs"));
+    assert_eq!(heading("<h1>C#</h1>").as_deref(), Some("C#"));
+    assert_eq!(heading("<h1>Moon <a href=#m>#</a></h1>").as_deref(), Some("Moon"));
 }
 
 #[test]

@@ -174,7 +174,7 @@ impl Document {
                 && level < rank
             {
                 rank = level;
-                path.push(text::fold_space(self.text.slice(block.text)));
+                path.push(text::fold_heading(self.text.slice(block.text)));
             }
         }
         path.reverse();
@@ -206,7 +206,7 @@ impl Document {
         &self.head
     }
 
-    /// The visible text of the top-level heading, white space folded: of several, as where the name of the site is one, that
+    /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, as where the name of the site is one, that
     /// with which the title begins, else the first in the content.
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
@@ -220,7 +220,7 @@ impl Document {
         };
         let in_content = || headings().filter(|block| block.region == Region::Content);
         let block = in_content().find(begins_title).or_else(|| in_content().next()).or_else(|| headings().next())?;
-        let heading = text::fold_space(self.text.slice(block.text));
+        let heading = text::fold_heading(self.text.slice(block.text));
         (!heading.is_empty()).then_some(heading)
     }
 

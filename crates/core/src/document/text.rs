@@ -150,6 +150,15 @@ impl TextLayer {
     }
 }
 
+/// A heading as [`fold_space`] has it, without the mark at its end that leads to the heading itself.
+pub fn fold_heading(text: &str) -> String {
+    let mut text = fold_space(text);
+    let said = text.trim_end_matches(['¶', '🔗']).trim_end();
+    let said = said.strip_suffix(" #").unwrap_or(said).len();
+    text.truncate(said);
+    text
+}
+
 /// Runs of white space as one space, none at the ends: how a browser shows running text.
 pub fn fold_space(text: &str) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")

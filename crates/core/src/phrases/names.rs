@@ -10,7 +10,7 @@ use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
-use crate::document::text::fold_space;
+use crate::document::text::fold_heading;
 use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
 use crate::language::{Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::PageFacts;
@@ -132,7 +132,7 @@ impl Outline {
 /// Takes note of a heading or a term of a block.
 fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
     if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
-        let text = fold_space(document.text().slice(text));
+        let text = fold_heading(document.text().slice(text));
         let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
         list.push(Spot { place: document.id_of(block).map(place), text });
     }
