@@ -107,6 +107,22 @@ fn of_several_main_headings_the_one_of_the_page_counts() {
 }
 
 #[test]
+fn a_box_beside_the_text_is_content_unless_it_is_of_links() {
+    let note = "<div class=sidebar><p id=git><b>CULTURE Git</b><p>See <a href=/a>the manual</a> about it all.</div>";
+    let links =
+        "<div class=sidebar><h3>More</h3><ul><li><a href=/b>Another page</a><li><a href=/c>And one more</a></ul></div>";
+    let aside = "<aside class=sidebar><p>Words of an aside.</p></aside>";
+    let document = Document::from_html(format!("<p>One.</p>{note}<p>Two.</p>{links}{aside}"));
+    let regions: Vec<_> = document.links().iter().map(|link| (link.href.as_str(), link.region)).collect();
+    assert_eq!(regions, [("/a", Region::Content), ("/b", Region::Aside), ("/c", Region::Aside)]);
+    let of_words = |words: &str| {
+        document.blocks().iter().find(|block| document.text().slice(block.text).contains(words)).unwrap().region
+    };
+    assert_eq!((of_words("CULTURE"), of_words("Two")), (Region::Content, Region::Content));
+    assert_eq!((of_words("More"), of_words("an aside")), (Region::Aside, Region::Aside));
+}
+
+#[test]
 fn what_scripts_show_later_is_read_like_the_rest() {
     let document = Document::from_html(
         "<p>Open <a href=/a>this</a>.</p><div role=tabpanel hidden><h2>More</h2><p hidden=until-found>See <a href=/b>that</a>.</p></div>",

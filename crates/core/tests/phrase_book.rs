@@ -189,6 +189,28 @@ fn names_of_code_are_taken_whole_and_from_ids() {
 }
 
 #[test]
+fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
+    let mut book = PhraseBook::default();
+    book.put_page(&facts(1, "Map Release 3.6.1 of 2026-08-06", None));
+    book.put_page(&facts(2, "Charts 1.8", None));
+    book.put_page(&facts(3, "mod_cgi", None));
+    book.put_page(&facts(4, "Changes", None));
+    let html = "<p>Since 3.6.10, Release 3.6.1 and 1.8 of Charts 1.8: <code>mod_cgi</code>'s.";
+    book.put_prose(PageId(4), Some(&Document::from_html(html)), follow);
+    let text = book.prose(PageId(4)).unwrap().text();
+    let tokens = book.prose(PageId(4)).unwrap().tokens();
+    let found: Vec<_> = book
+        .mentions_by(PageId(4))
+        .iter()
+        .map(|mention| {
+            let (first, last) = (tokens[mention.first].span(), tokens[mention.end() - 1].span());
+            (&text[first.start..last.end], mention.target().0)
+        })
+        .collect();
+    assert_eq!(found, [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3)]);
+}
+
+#[test]
 fn listed_phrases_name_their_page_until_they_are_taken_back() {
     let mut book = PhraseBook::default();
     book.put_page(&facts(1, "Red torch", None));

@@ -40,7 +40,7 @@ fn joins(between: &str) -> bool {
     match marks {
         0 => true,
         1 => between.chars().all(is_mark),
-        2 => between == "::",
+        2 => matches!(between, "::" | "--"),
         _ => false,
     }
 }

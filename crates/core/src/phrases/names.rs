@@ -168,6 +168,7 @@ impl Namer<'_> {
             let kindless = names.namer.ends.without_kind(whole).map(str::to_owned);
             kindless.into_iter().for_each(|kindless| names.add_bare(&kindless, NameSource::Part));
             names.add_stretches(whole);
+            names.add_version(whole);
         }
         for name in names.found.clone() {
             let other = names.namer.abbreviations.other_form(&name.text);
@@ -207,7 +208,8 @@ impl Names<'_, '_> {
     fn add(&mut self, text: &str, source: NameSource) {
         let text = text.trim();
         let found: Vec<_> = words(text).map(|word| word.text).take(MOST_IDEOGRAPHS + 1).collect();
-        let telling = self.namer.stop_words.telling(found.iter().copied());
+        let numbers = if is_dotted_number(text, 3) { found.len() } else { usize::from(ends_in_version(text)) };
+        let telling = self.namer.stop_words.telling(found.iter().copied()) + numbers;
         // A command may be called DO. Words in capitals name it, and no others.
         let is_shouted = source.is_own() && found.iter().all(|word| is_shouted(word));
         if !is_short_enough(&found) || !(telling > 0 || is_shouted) {
@@ -279,6 +281,19 @@ impl Names<'_, '_> {
         }
     }
 
+    /// The number of a version, with the word before it and, where it has three parts and more, alone: “Release 3.6.1”.
+    fn add_version(&mut self, text: &str) {
+        let pieces: Vec<&str> = text.split_whitespace().collect();
+        let Some(at) = pieces.iter().position(|piece| is_dotted_number(piece, 2)) else { return };
+        if let Some(word) = at.checked_sub(1).and_then(|before| pieces.get(before))
+            && word.ends_with(char::is_alphabetic)
+            && self.namer.stop_words.tells(word)
+        {
+            self.add(&format!("{word} {}", pieces[at]), NameSource::Part);
+        }
+        self.add(pieces[at], NameSource::Part);
+    }
+
     /// Without stop words at the ends, or as it is where there are none.
     fn add_bare(&mut self, text: &str, source: NameSource) {
         let before = self.found.len();
@@ -298,6 +313,17 @@ impl Names<'_, '_> {
             self.add(&text[found[first].span.start..found[last].span.end], source);
         }
     }
+}
+
+/// Whether the last word is the number of a version: with it a common word is a name, as in “Release 3.6”.
+fn ends_in_version(text: &str) -> bool {
+    text.rsplit_once(char::is_whitespace).is_some_and(|(_, last)| is_dotted_number(last, 2))
+}
+
+/// Whether a text is a number of at least so many parts between dots.
+fn is_dotted_number(text: &str, parts: usize) -> bool {
+    let is_number = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit());
+    text.split('.').count() >= parts && text.split('.').all(is_number)
 }
 
 /// Whether a stretch of text is a piece of a compound such as “git-rev-list”.

@@ -116,10 +116,6 @@ impl ReadProse {
             let mut last_end = 0;
             for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
-                let term = *known.entry((language, word.text)).or_insert_with(|| {
-                    stems.push(known_stems.stem(stemmer, word.text));
-                    TermId(number(stems.len() - 1))
-                });
                 while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {
                     next_inline += 1;
                 }
@@ -128,11 +124,20 @@ impl ReadProse {
                 }
                 let inline = inlines.get(next_inline).filter(|inline| inline.text.overlaps(at));
                 let code = inline.and_then(|inline| inline.code);
+                // Of “`mod_cgi`’s” the code is the word.
+                let end = code.map_or(at.end, |code| code.end.min(at.end));
+                let at = TextSpan::new(at.start, end);
+                let shown = word.text.get(..at.len()).unwrap_or(word.text);
+                let term = *known.entry((language, shown)).or_insert_with(|| {
+                    stems.push(known_stems.stem(stemmer, shown));
+                    TermId(number(stems.len() - 1))
+                });
                 let mut marks = TokenMarks::default();
                 marks.set(TokenMarks::LINKED, links.peek().is_some_and(|link| link.overlaps(at)));
                 marks.set(TokenMarks::EMPHASISED, inline.is_some_and(|inline| inline.emphasised));
                 sentence_starts |= text[last_end..word.span.start].contains(['.', '!', '?', ':']);
-                let is_capital = word.text.starts_with(char::is_uppercase) && !std::mem::take(&mut sentence_starts);
+                let is_first = std::mem::take(&mut sentence_starts);
+                let is_capital = word.text.starts_with(char::is_uppercase) && !is_first;
                 marks.set(TokenMarks::CAPITAL, is_capital);
                 let mut span = at;
                 if let Some(code) = code {

@@ -71,6 +71,8 @@ struct Open {
     place: u64,
     /// What it says to be written in.
     language: Option<u8>,
+    /// Where its text begins, when it is an aside by its name alone.
+    boxed: Option<usize>,
 }
 
 /// Elements of SVG and MathML that hold HTML.
@@ -87,6 +89,8 @@ struct Reader<'s> {
     block_lists: Vec<Option<u32>>,
     link_lists: Vec<Option<u32>>,
     lists: Vec<List>,
+    /// The text of each element that is an aside by its name alone.
+    boxes: Vec<TextSpan>,
     links: Vec<Link>,
     link_attributes: Vec<RawAttribute>,
     pictures: Vec<Picture>,
@@ -120,6 +124,7 @@ impl<'s> Reader<'s> {
             block_lists: Vec::new(),
             link_lists: Vec::new(),
             lists: Vec::new(),
+            boxes: Vec::new(),
             links: Vec::new(),
             link_attributes: Vec::new(),
             pictures: Vec::new(),
@@ -162,8 +167,31 @@ impl<'s> Reader<'s> {
         self.head.title = self.title.take().map(|t| fold_space(&t)).filter(|t| !t.is_empty());
         let category = self.category.map(|link| fold_space(self.text.slice(self.links[link].text)));
         self.head.category = category.filter(|text| !text.is_empty());
+        self.judge_boxes();
         self.judge_lists();
         self
+    }
+
+    /// A box that is named as an aside and is mostly text, as a note beside the text of a manual, belongs to the content; one
+    /// of links leads to other pages. O(blocks and links in boxes).
+    fn judge_boxes(&mut self) {
+        for span in std::mem::take(&mut self.boxes) {
+            let first = self.blocks.partition_point(|block| block.text.start < span.start);
+            let end = self.blocks.partition_point(|block| block.text.start < span.end);
+            let blocks = self.blocks.get_mut(first..end).unwrap_or_default();
+            let first = self.links.partition_point(|link| link.text.start < span.start);
+            let end = self.links.partition_point(|link| link.text.start < span.end);
+            let links = self.links.get_mut(first..end).unwrap_or_default();
+            let text: usize = blocks.iter().map(|block| block.text.len()).sum();
+            let linked: usize = links.iter().map(|link| link.text.len()).sum();
+            if linked * 2 < text {
+                let pictures = self.pictures.iter_mut().filter(|picture| span.range().contains(&picture.text_at));
+                let regions = blocks.iter_mut().map(|block| &mut block.region);
+                let regions = regions.chain(links.iter_mut().map(|link| &mut link.region));
+                let regions = regions.chain(pictures.map(|picture| &mut picture.region));
+                regions.filter(|region| **region == Region::Aside).for_each(|region| *region = Region::Content);
+            }
+        }
     }
 
     /// Regions that only a whole list tells.
@@ -254,6 +282,9 @@ impl<'s> Reader<'s> {
             outer.is_some_and(|open| open.inside_content) || matches!(element, Element::Main | Element::Article);
         let region = outer.map_or(Region::Content, |open| open.region);
         let region = region.of_child(element, facts.region_signs(), inside_content);
+        let is_outermost = outer.is_none_or(|open| open.region == Region::Content);
+        let is_box = region == Region::Aside && is_outermost && element != Element::Aside && facts.role.is_none();
+        let boxed = is_box.then_some(self.text.len());
         let parent = outer.map_or(ROOT, |open| open.node);
         let is_block = element.is_block();
         let mended = replaces_a_link || self.is_mended(outer.as_ref());
@@ -293,6 +324,7 @@ impl<'s> Reader<'s> {
             list,
             place,
             language,
+            boxed,
         });
     }
 
@@ -431,6 +463,7 @@ impl<'s> Reader<'s> {
         }
         let Some(open) = self.stack.pop() else { return };
         self.open[open.element as usize] -= 1;
+        self.boxes.extend(open.boxed.map(|start| TextSpan::new(start, self.text.len())));
         self.tree.node_mut(open.node).end_tag = end_tag;
         if end_tag.is_none() && open.element.is_formatting() {
             self.dangling[open.element as usize] += 1;
