@@ -48,6 +48,8 @@ fn called() -> impl Strategy<Value = String> {
         words(2).prop_map(|words| format!("Moon {words}")),
         words(2).prop_map(|words| format!("4. Moon {words}")),
         Just("dark sky".to_owned()),
+        words(2).prop_map(|words| format!("{words} | Club")),
+        words(2).prop_map(|words| format!("Club - {words}(8)")),
     ]
 }
 
@@ -194,8 +196,9 @@ fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
     book.put_page(&facts(1, "Map Release 3.6.1 of 2026-08-06", None));
     book.put_page(&facts(2, "Charts 1.8", None));
     book.put_page(&facts(3, "mod_cgi", None));
+    book.put_page(&facts(5, "d.his", None));
     book.put_page(&facts(4, "Changes", None));
-    let html = "<p>Since 3.6.10, Release 3.6.1 and 1.8 of Charts 1.8: <code>mod_cgi</code>'s.";
+    let html = "<p>Since 3.6.10, Release 3.6.1 and 1.8 of Charts 1.8: <code>mod_cgi</code>'s, d.his, d. his.";
     book.put_prose(PageId(4), Some(&Document::from_html(html)), follow);
     let text = book.prose(PageId(4)).unwrap().text();
     let tokens = book.prose(PageId(4)).unwrap().tokens();
@@ -207,7 +210,7 @@ fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
             (&text[first.start..last.end], mention.target().0)
         })
         .collect();
-    assert_eq!(found, [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3)]);
+    assert_eq!(found, [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3), ("d.his", 5)]);
 }
 
 #[test]

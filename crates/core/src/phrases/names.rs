@@ -208,8 +208,10 @@ impl Names<'_, '_> {
     fn add(&mut self, text: &str, source: NameSource) {
         let text = text.trim();
         let found: Vec<_> = words(text).map(|word| word.text).take(MOST_IDEOGRAPHS + 1).collect();
-        let numbers = if is_dotted_number(text, 3) { found.len() } else { usize::from(ends_in_version(text)) };
-        let telling = self.namer.stop_words.telling(found.iter().copied()) + numbers;
+        // Of a name of code and of a long number every piece tells; that of a version makes the word before it a name.
+        let is_whole = source.is_own() && is_compound(text) || is_dotted_number(text, 3);
+        let more = if is_whole { found.len() } else { usize::from(ends_in_version(text)) };
+        let telling = self.namer.stop_words.telling(found.iter().copied()) + more;
         // A command may be called DO. Words in capitals name it, and no others.
         let is_shouted = source.is_own() && found.iter().all(|word| is_shouted(word));
         if !is_short_enough(&found) || !(telling > 0 || is_shouted) {
@@ -239,6 +241,7 @@ impl Names<'_, '_> {
             let rest = text[at..].trim_start_matches(|c: char| !c.is_alphanumeric());
             let end = rest.find([')', ']', '}', ',', ';', '>', '）']).unwrap_or(rest.len());
             self.add(&rest[..end], source);
+            before_call(rest).into_iter().for_each(|name| self.add(name, source));
         } else {
             self.add_trimmed(text, source);
         }
@@ -313,6 +316,13 @@ impl Names<'_, '_> {
             self.add(&text[found[first].span.start..found[last].span.end], source);
         }
     }
+}
+
+/// Whether a text is one name of code made of several words, none of which need say anything: `d.his`, `a::is`.
+fn is_compound(text: &str) -> bool {
+    let is_joint = |c: char| matches!(c, '.' | '_' | ':');
+    let has_joint = text.trim_matches(is_joint).contains(is_joint);
+    has_joint && text.chars().all(|c| c.is_alphanumeric() || is_joint(c)) && text.contains(char::is_alphabetic)
 }
 
 /// Whether the last word is the number of a version: with it a common word is a name, as in “Release 3.6”.

@@ -15,7 +15,9 @@ const SEPARATORS: [&str; 7] = [" | ", " – ", " — ", " · ", " - ", " :: ", "
 /// thing they are about.
 #[derive(Debug, Default)]
 pub(super) struct TitleEnds {
-    ends: HashMap<String, u32>,
+    ends: Shared,
+    /// What stands before the first separator: some sites put their name first.
+    beginnings: Shared,
     /// How many titles begin and end with a word.
     first_words: FxHashMap<String, usize>,
     last_words: FxHashMap<String, usize>,
@@ -23,6 +25,44 @@ pub(super) struct TitleEnds {
     /// only a kind.
     called: FxHashMap<String, Vec<PageId>>,
     titles: u32,
+}
+
+/// What titles share, and which of it more than half of them have.
+#[derive(Debug, Default)]
+struct Shared {
+    counts: HashMap<String, u32>,
+    /// Of more than half of the titles when it was last looked at.
+    leader: Option<String>,
+}
+
+impl Shared {
+    /// `titles` is the number of all. O(1).
+    fn add(&mut self, part: &str, titles: u32) {
+        let count = self.counts.entry(part.to_owned()).or_default();
+        *count += 1;
+        // No other can have got more than half.
+        if *count * 2 > titles {
+            self.leader = Some(part.to_owned());
+        }
+    }
+
+    /// O(1) as long as one has more than half; else O(parts), for with fewer titles another may.
+    fn remove(&mut self, part: Option<&str>, titles: u32) {
+        if let Some(count) = part.and_then(|part| self.counts.get_mut(part)) {
+            *count = count.saturating_sub(1);
+        }
+        if self.most(titles).is_none() {
+            let leader = self.counts.iter().find(|(_, count)| **count * 2 > titles);
+            self.leader = leader.map(|(part, _)| part.clone());
+        }
+    }
+
+    /// What more than half of the titles share, once there are at least four.
+    fn most(&self, titles: u32) -> Option<&str> {
+        let leader = self.leader.as_deref()?;
+        let count = self.counts.get(leader).copied().unwrap_or_default();
+        (titles >= 4 && count * 2 > titles).then_some(leader)
+    }
 }
 
 /// A word with which at least so many titles begin or end says what kind of thing they are about.
@@ -35,7 +75,10 @@ impl TitleEnds {
         self.titles += 1;
         let (own, end) = split_end(&page.title).unwrap_or((&page.title, ""));
         if !end.is_empty() {
-            *self.ends.entry(end.to_owned()).or_default() += 1;
+            self.ends.add(end, self.titles);
+        }
+        if let Some((beginning, _)) = split_beginning(&page.title) {
+            self.beginnings.add(beginning, self.titles);
         }
         for word in words_at_ends(page) {
             self.called.entry(word).or_default().push(page.id);
@@ -56,9 +99,8 @@ impl TitleEnds {
     pub fn remove(&mut self, page: &PageFacts) -> Vec<PageId> {
         self.titles = self.titles.saturating_sub(1);
         let (own, end) = split_end(&page.title).unwrap_or((&page.title, ""));
-        if let Some(count) = self.ends.get_mut(end) {
-            *count = count.saturating_sub(1);
-        }
+        self.ends.remove(Some(end), self.titles);
+        self.beginnings.remove(split_beginning(&page.title).map(|(beginning, _)| beginning), self.titles);
         for word in words_at_ends(page) {
             if let Some(pages) = self.called.get_mut(&word) {
                 pages.retain(|other| *other != page.id);
@@ -90,10 +132,9 @@ impl TitleEnds {
         is_kind(&self.first_words, first).then_some(after)
     }
 
-    /// The end that more than half of the titles share, once there are at least four.
+    /// The end, or else the beginning, that more than half of the titles share, once there are at least four.
     pub fn site_name(&self) -> Option<String> {
-        let (end, count) = self.ends.iter().max_by_key(|(end, count)| (**count, *end))?;
-        (self.titles >= 4 && count * 2 > self.titles).then(|| end.clone())
+        self.ends.most(self.titles).or_else(|| self.beginnings.most(self.titles)).map(str::to_owned)
     }
 }
 
@@ -122,10 +163,18 @@ fn split_end(title: &str) -> Option<(&str, &str)> {
     Some((title[..at].trim(), title[at + len..].trim()))
 }
 
+fn split_beginning(title: &str) -> Option<(&str, &str)> {
+    let split = |separator: &&str| title.find(*separator).map(|at| (at, separator.len()));
+    let (at, len) = SEPARATORS.iter().filter_map(split).min()?;
+    Some((title[..at].trim(), title[at + len..].trim()))
+}
+
 /// A title without the name of the site.
 pub(super) fn own_title<'t>(title: &'t str, site_name: Option<&str>) -> &'t str {
-    match (split_end(title), site_name) {
-        (Some((own, end)), Some(name)) if end == name && !own.is_empty() => own,
+    let is_name = |part: &str| site_name == Some(part);
+    match (split_end(title), split_beginning(title)) {
+        (Some((own, end)), _) if is_name(end) && !own.is_empty() => own,
+        (_, Some((beginning, own))) if is_name(beginning) && !own.is_empty() => own,
         _ => title.trim(),
     }
 }
@@ -162,5 +211,22 @@ mod tests {
         assert_eq!(site.as_deref(), Some("Sky Club"));
         assert_eq!(own_title("Sun – and its spots | Sky Club", site.as_deref()), "Sun – and its spots");
         assert_eq!(own_title("About us", site.as_deref()), "About us");
+    }
+
+    #[test]
+    fn a_name_that_comes_first_is_the_site_s_too() {
+        let mut ends = TitleEnds::default();
+        let titles =
+            ["Sky manual - moon(8)", "Sky manual - sun(5)", "Sky manual - map(1)", "Sky manual - star(1)", "About"];
+        let pages: Vec<_> = (1..).zip(titles).map(|(number, title)| page(number, title)).collect();
+        for page in &pages {
+            ends.add(page);
+        }
+        let site = ends.site_name();
+        assert_eq!(site.as_deref(), Some("Sky manual"));
+        let own: Vec<_> = titles.iter().map(|title| own_title(title, site.as_deref())).collect();
+        assert_eq!(own, ["moon(8)", "sun(5)", "map(1)", "star(1)", "About"]);
+        pages.iter().take(2).for_each(|page| drop(ends.remove(page)));
+        assert_eq!(ends.site_name(), None, "too few to tell");
     }
 }
