@@ -7,12 +7,12 @@ use super::region::Region;
 use super::span::TextSpan;
 use super::{Block, Document};
 
-/// Longer lines in bold are not titles.
+/// Longer emphasised lines are not titles.
 const LONGEST_TITLE: usize = 120;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LabelKind {
-    /// A line in bold to which a fragment points, as of a box beside the text.
+    /// A line that is emphasised as a whole, to which a fragment points, as of a box beside the text.
     Title,
     /// A piece of code with which a row of a table begins, as in tables of functions, settings and fields.
     Term,
@@ -39,7 +39,7 @@ impl Document {
             let code = || self.code_at_start(block, &inlines);
             if let Some(text) = (row.is_some() && row != before).then(code).flatten() {
                 found.push(Label { kind: LabelKind::Term, block: id, text });
-            } else if self.is_bold_line(block, &inlines) && self.id_of(id).is_some() {
+            } else if self.is_emphasised_line(block, &inlines) && self.id_of(id).is_some() {
                 found.push(Label { kind: LabelKind::Title, block: id, text: block.text });
             }
         }
@@ -53,7 +53,7 @@ impl Document {
         inlines.get(at)?.code.filter(|code| code.start <= start)
     }
 
-    fn is_bold_line(&self, block: &Block, inlines: &[Inline]) -> bool {
+    fn is_emphasised_line(&self, block: &Block, inlines: &[Inline]) -> bool {
         let first = inlines.partition_point(|inline| inline.text.end <= block.text.start);
         let inside = inlines[first..].iter().take_while(|inline| inline.text.start < block.text.end);
         let is_said = |inline: &&Inline| !self.text().slice(inline.text).trim().is_empty();
@@ -68,7 +68,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn rows_and_bold_lines_are_labels() {
+    fn rows_and_emphasised_lines_are_labels() {
         let document = Document::from_html(
             "<table><tr><th>Function<th>Meaning<tr><td><p><code>now</code> ( ) → time<p><code>now</code> tells it\
              <tr><td> <code>random</code><td><code>0</code> to 1<tr><td>plain <code>code</code></table>\

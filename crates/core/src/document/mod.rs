@@ -206,8 +206,8 @@ impl Document {
         &self.head
     }
 
-    /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, as where the name of the site is one, that
-    /// with which the title begins, else the first in the content.
+    /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, as where the name of the site
+    /// is one, that with which the title begins, else the first in the content.
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
         let letters = |text: &str| -> String {

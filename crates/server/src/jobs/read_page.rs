@@ -162,3 +162,30 @@ fn links(page: &CrawledPage, ignored: &[String]) -> Vec<ReadLink> {
 fn plain(text: String) -> String {
     if text.contains('\0') { text.replace('\0', "\u{fffd}") } else { text }
 }
+
+#[cfg(test)]
+mod tests {
+    use strelm_sources::front_matter::FrontMatter;
+
+    use super::*;
+
+    fn language_of_page(document: Document, front: FrontMatter) -> Option<String> {
+        let address = Address::parse("https://site.example/").ok()?;
+        let validators = Default::default();
+        let page = CrawledPage { address, document, validators, source: None, front, destinations: None };
+        read_page(&page, None, &[]).map(|page| page.language)
+    }
+
+    #[test]
+    fn a_page_is_kept_with_the_language_that_it_says_or_is_written_in() {
+        let german =
+            "Wer den Mond durch ein Fernrohr betrachtet, sieht an der Grenze von Licht und Schatten am meisten.";
+        let front = FrontMatter { language: Some("de-AT".to_owned()), ..FrontMatter::default() };
+        let markdown = |text: &str| Document::from_markdown(text);
+        assert_eq!(language_of_page(markdown(german), FrontMatter::default()).as_deref(), Some("de"));
+        assert_eq!(language_of_page(markdown("x = 1"), front).as_deref(), Some("de-AT"));
+        assert_eq!(language_of_page(markdown("x = 1"), FrontMatter::default()).as_deref(), Some("und"));
+        let html = Document::from_html(format!("<html lang=fr-CA><p>{german}</p>"));
+        assert_eq!(language_of_page(html, FrontMatter::default()).as_deref(), Some("fr-CA"));
+    }
+}

@@ -6,7 +6,7 @@ use crate::document::region::Region;
 
 impl Reader<'_> {
     /// A box that is named as an aside and is mostly text, as a note beside the text of a manual, belongs to the content; one
-    /// of links leads to other pages. O(blocks and links in boxes).
+    /// of links leads to other pages. O(what stands in boxes + boxes × log n).
     pub(super) fn judge_boxes(&mut self) {
         for span in std::mem::take(&mut self.boxes) {
             let first = self.blocks.partition_point(|block| block.text.start < span.start);
@@ -18,7 +18,9 @@ impl Reader<'_> {
             let text: usize = blocks.iter().map(|block| block.text.len()).sum();
             let linked: usize = links.iter().map(|link| link.text.len()).sum();
             if linked * 2 < text {
-                let pictures = self.pictures.iter_mut().filter(|picture| span.range().contains(&picture.text_at));
+                let first = self.pictures.partition_point(|picture| picture.text_at < span.start);
+                let end = self.pictures.partition_point(|picture| picture.text_at < span.end);
+                let pictures = self.pictures.get_mut(first..end).unwrap_or_default().iter_mut();
                 let regions = blocks.iter_mut().map(|block| &mut block.region);
                 let regions = regions.chain(links.iter_mut().map(|link| &mut link.region));
                 let regions = regions.chain(pictures.map(|picture| &mut picture.region));

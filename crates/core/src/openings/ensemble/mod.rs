@@ -137,12 +137,12 @@ impl Ensemble {
         &self.trees
     }
 
-    /// What the five parts add to the log-odds. O(trees × depth).
+    /// What the five parts add to the log-odds. Cost for each part as [`Grove::sum`].
     pub fn parts(&self, features: &Features) -> [f32; 5] {
         self.groves.each_ref().map(|grove| grove.sum(features))
     }
 
-    /// The same for many rows at once, which is several times as fast.
+    /// The same for many rows; what is the same to a part in several is asked once.
     pub fn parts_of(&self, rows: &[&Features]) -> Vec<[f32; 5]> {
         let mut all = vec![[0.0; 5]; rows.len()];
         for part in Part::ALL {
