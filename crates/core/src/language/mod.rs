@@ -1,6 +1,7 @@
 //! Words and sentences, and what makes two forms of a word the same. Knows text only, no pages.
 
 mod fold;
+mod passage;
 mod recognise;
 mod sentences;
 mod stem;
@@ -8,6 +9,7 @@ mod stop_words;
 mod words;
 
 pub use fold::fold;
+pub use passage::Passages;
 pub use recognise::recognise;
 pub use sentences::sentence_around;
 pub use stem::{Language, Stemmer, Stems};

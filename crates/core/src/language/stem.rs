@@ -33,6 +33,28 @@ pub enum Language {
 }
 
 impl Language {
+    /// All that have a name of their own.
+    pub const ALL: [Self; 18] = [
+        Self::Arabic,
+        Self::Danish,
+        Self::Dutch,
+        Self::English,
+        Self::Finnish,
+        Self::French,
+        Self::German,
+        Self::Greek,
+        Self::Hungarian,
+        Self::Italian,
+        Self::Norwegian,
+        Self::Portuguese,
+        Self::Romanian,
+        Self::Russian,
+        Self::Spanish,
+        Self::Swedish,
+        Self::Tamil,
+        Self::Turkish,
+    ];
+
     /// From a BCP 47 tag such as `en` or `de-AT`.
     pub fn from_tag(tag: &str) -> Self {
         let primary = tag.split(['-', '_']).next().unwrap_or_default().to_ascii_lowercase();

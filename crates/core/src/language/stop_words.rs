@@ -17,6 +17,10 @@ impl StopWords {
         Self(words.iter().map(|word| fold(word)).collect())
     }
 
+    pub fn into_words(self) -> impl Iterator<Item = String> {
+        self.0.into_iter()
+    }
+
     /// Whether a folded word says nothing by itself.
     pub fn holds(&self, folded: &str) -> bool {
         self.0.contains(folded)

@@ -47,12 +47,11 @@ impl First {
         self.repetition.add(&glance.blocks);
     }
 
-    /// The language of a page; where it is not clear that of most others.
-    fn languages(&self) -> impl Fn(&Address) -> Language {
+    /// The language of most pages.
+    fn most_spoken(&self) -> Language {
         let mut counts: BTreeMap<Language, usize> = BTreeMap::new();
         self.pages.values().flatten().for_each(|language| *counts.entry(*language).or_default() += 1);
-        let most = counts.into_iter().max_by_key(|(_, count)| *count).map_or(Language::Other, |(language, _)| language);
-        move |address| self.pages.get(address).copied().flatten().unwrap_or(most)
+        counts.into_iter().max_by_key(|(_, count)| *count).map_or(Language::Other, |(language, _)| language)
     }
 }
 
@@ -112,7 +111,8 @@ impl Corpus {
         E: Send,
     {
         let furniture = first.repetition.furniture();
-        let language_of = first.languages();
+        let most_spoken = first.most_spoken();
+        let language_of = |address: &Address| first.pages.get(address).copied().flatten().unwrap_or(most_spoken);
         let stems = Stems::default();
         let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
             let read = some.into_par_iter().map(|place| {
@@ -125,6 +125,7 @@ impl Corpus {
             read.collect()
         };
         let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
+        corpus.book.speaks(most_spoken);
         let mut kept = Vec::new();
         let mut ready = read_some(places.by_ref().take(AT_ONCE).collect())?;
         // The words of some pages are numbered while those of the next are read.

@@ -12,7 +12,7 @@ use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
 use crate::document::text::fold_heading;
 use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
-use crate::language::{Stemmer, StopWords, Word, fold, is_ideograph, words};
+use crate::language::{Language, Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::PageFacts;
 
 /// Longer names are sentences, and sentences are not repeated word by word elsewhere.
@@ -85,6 +85,8 @@ pub struct Outline {
     terms: Vec<Spot>,
     /// Phrases of which it speaks again and again.
     telling: Vec<String>,
+    /// Those of its passages, in order.
+    languages: Vec<Language>,
 }
 
 /// A heading or a term of a page to which a fragment can point.
@@ -103,10 +105,10 @@ struct Spot {
 }
 
 impl Outline {
-    /// O(blocks), with the phrases of which the page's prose speaks again and again.
-    pub fn of(document: &Document, telling: Vec<String>) -> Self {
+    /// O(blocks), with the phrases of which the page's prose speaks again and again, and the languages in which it does.
+    pub fn of(document: &Document, telling: Vec<String>, languages: Vec<Language>) -> Self {
         let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
-        let mut outline = Self { telling, ..Self::default() };
+        let mut outline = Self { telling, languages, ..Self::default() };
         let mut is_first = true;
         for (id, block) in content {
             let list = match block.kind {
@@ -127,6 +129,10 @@ impl Outline {
         }
         outline
     }
+
+    pub fn languages(&self) -> &[Language] {
+        &self.languages
+    }
 }
 
 /// Takes note of a heading or a term of a block.
@@ -138,11 +144,19 @@ fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text:
     }
 }
 
+/// A language in which the names of a page may be written.
+#[derive(Clone, Copy)]
+pub(super) struct Tongue<'n> {
+    pub language: Language,
+    pub stop_words: &'n StopWords,
+}
+
 /// What makes names of what is written about a page.
 pub(super) struct Namer<'n> {
     pub site_name: Option<&'n str>,
     pub ends: &'n TitleEnds,
-    pub stop_words: &'n StopWords,
+    /// The page's own first.
+    pub tongues: &'n [Tongue<'n>],
     pub abbreviations: &'n Abbreviations,
     pub lexicon: &'n mut Lexicon,
     pub trie: &'n mut Trie,
@@ -151,12 +165,13 @@ pub(super) struct Namer<'n> {
 impl Namer<'_> {
     /// The names of a page, longest first, no phrase twice: of two sources the more telling one counts.
     ///
-    /// A name of nothing but stop words and numbers, of a single character, or of more than eight words names nothing.
+    /// A name of nothing but stop words and numbers, of a single character, or of more than eight words names nothing. Each
+    /// is known as its words are in all of the languages.
     pub fn names_of(&mut self, page: &PageFacts, listed: &[String], outline: &Outline) -> Vec<Name> {
-        let stemmer = Stemmer::new(page.language);
+        let stemmers = self.tongues.iter().map(|tongue| Stemmer::new(tongue.language)).collect();
         let title = own_title(&page.title, self.site_name);
         let heading = page.heading.as_deref();
-        let mut names = Names { namer: self, stemmer, found: Vec::new(), known: FxHashSet::default(), place: None };
+        let mut names = Names { namer: self, stemmers, found: Vec::new(), known: FxHashSet::default(), place: None };
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
         names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
@@ -193,11 +208,23 @@ impl Namer<'_> {
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
         found
     }
+
+    /// Whether a word says something by itself in every language.
+    fn tells(&self, word: &str) -> bool {
+        self.tongues.iter().all(|tongue| tongue.stop_words.tells(word))
+    }
+
+    /// How many words say something by themselves, in the language in which the fewest do.
+    fn telling(&self, words: &[&str]) -> usize {
+        let telling = self.tongues.iter().map(|tongue| tongue.stop_words.telling(words.iter().copied()));
+        telling.min().unwrap_or_default()
+    }
 }
 
 struct Names<'n, 'l> {
     namer: &'n mut Namer<'l>,
-    stemmer: Stemmer,
+    /// Of the languages, in their order.
+    stemmers: Vec<Stemmer>,
     found: Vec<Name>,
     known: FxHashSet<PhraseId>,
     /// Of the place whose names are added.
@@ -211,17 +238,19 @@ impl Names<'_, '_> {
         // Of a name of code and of a long number every piece tells; that of a version makes the word before it a name.
         let is_whole = source.is_own() && is_compound(text) || is_dotted_number(text, 3);
         let more = if is_whole { found.len() } else { usize::from(ends_in_version(text)) };
-        let telling = self.namer.stop_words.telling(found.iter().copied()) + more;
+        let telling = self.namer.telling(&found) + more;
         // A command may be called DO. Words in capitals name it, and no others.
         let is_shouted = source.is_own() && found.iter().all(|word| is_shouted(word));
         if !is_short_enough(&found) || !(telling > 0 || is_shouted) {
             return;
         }
-        let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&self.stemmer.stem(word))).collect();
-        let (phrase, _) = self.namer.trie.intern(&terms);
-        if self.known.insert(phrase) {
-            let place = self.place.clone();
-            self.found.push(Name { phrase, terms, text: text.to_owned(), source, telling, place });
+        for stemmer in &self.stemmers {
+            let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&stemmer.stem(word))).collect();
+            let (phrase, _) = self.namer.trie.intern(&terms);
+            if self.known.insert(phrase) {
+                let place = self.place.clone();
+                self.found.push(Name { phrase, terms, text: text.to_owned(), source, telling, place });
+            }
         }
     }
 
@@ -273,7 +302,7 @@ impl Names<'_, '_> {
         if !(3..=MOST_STRETCHED).contains(&found.len()) {
             return;
         }
-        let tells: Vec<_> = found.iter().map(|word| self.namer.stop_words.tells(word.text)).collect();
+        let tells: Vec<_> = found.iter().map(|word| self.namer.tells(word.text)).collect();
         for first in (0..found.len()).filter(|at| tells[*at]) {
             for last in (first + 1..found.len()).filter(|at| tells[*at]) {
                 let (start, end) = (found[first].span.start, found[last].span.end);
@@ -290,7 +319,7 @@ impl Names<'_, '_> {
         let Some(at) = pieces.iter().position(|piece| is_dotted_number(piece, 2)) else { return };
         if let Some(word) = at.checked_sub(1).and_then(|before| pieces.get(before))
             && word.ends_with(char::is_alphabetic)
-            && self.namer.stop_words.tells(word)
+            && self.namer.tells(word)
         {
             self.add(&format!("{word} {}", pieces[at]), NameSource::Part);
         }
@@ -309,7 +338,10 @@ impl Names<'_, '_> {
     /// Without stop words at the ends: “How to clean a mirror” is about “clean a mirror”.
     fn add_trimmed(&mut self, text: &str, source: NameSource) {
         let found: Vec<_> = words(text).take(MOST_IDEOGRAPHS + 1).collect();
-        let tells = |word: &Word<'_>| !self.namer.stop_words.holds(&fold(word.text));
+        let tells = |word: &Word<'_>| {
+            let folded = fold(word.text);
+            !self.namer.tongues.iter().any(|tongue| tongue.stop_words.holds(&folded))
+        };
         let Some(first) = found.iter().position(tells) else { return };
         let last = found.iter().rposition(tells).unwrap_or(first);
         if first > 0 || last + 1 < found.len() {

@@ -1,11 +1,13 @@
 //! The words of a page as terms, each with its place and whether it may carry a link.
 
+use std::collections::BTreeSet;
+
 use rustc_hash::FxHashMap;
 
 use super::lexicon::{Lexicon, TermId};
 use super::telling::{Repeated, repeated, telling};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Stemmer, Stems, StopWords, words};
+use crate::language::{Language, Passages, Stemmer, Stems, StopWords, words};
 
 /// What a token is besides its term.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -85,6 +87,8 @@ pub struct ReadProse {
     prose: Prose,
     stems: Vec<String>,
     repeated: Vec<Repeated>,
+    /// Those of its passages.
+    languages: BTreeSet<Language>,
 }
 
 impl ReadProse {
@@ -93,8 +97,9 @@ impl ReadProse {
         Self::with(&Stems::default(), document, language)
     }
 
-    /// The same, one of many that share their words. What is said to be in another language is stemmed in that.
+    /// The same, one of many that share their words. A passage in another language is stemmed in that.
     pub fn with(known_stems: &Stems, document: &Document, language: Language) -> Self {
+        let mut passages = Passages::default();
         let mut stemmers: FxHashMap<Language, Stemmer> = FxHashMap::default();
         let mut stems: Vec<String> = Vec::new();
         let mut known: FxHashMap<(Language, &str), TermId> = FxHashMap::default();
@@ -105,14 +110,18 @@ impl ReadProse {
         let mut links = document.links().iter().map(|link| link.text).filter(|text| !text.is_empty()).peekable();
         for block in document.blocks().iter().filter(|block| block.region == Region::Content) {
             let first = tokens.len();
-            let language = document.language_of(block).map_or(language, Language::from_tag);
+            let text = document.text().slice(block.text);
+            let language = match document.language_of(block) {
+                Some(tag) => Language::from_tag(tag),
+                None if block.kind.is_prose() => passages.language_of(words(text).map(|word| word.text), language),
+                None => language,
+            };
             let stemmer = stemmers.entry(language).or_insert_with(|| Stemmer::new(language));
             // The token before, with the code that it stands in.
             let mut before: Option<TextSpan> = None;
             let mut sentence_starts = true;
             // What holds for one word of a plain stretch of text holds for all others, and for several of them.
             let mut plain: Option<(TextSpan, bool)> = None;
-            let text = document.text().slice(block.text);
             let mut last_end = 0;
             for word in words(text) {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
@@ -187,7 +196,13 @@ impl ReadProse {
         }
         let text = document.text().as_str().to_owned();
         let repeated = repeated(&tokens);
-        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems, repeated }
+        let languages = stemmers.into_keys().collect();
+        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems, repeated, languages }
+    }
+
+    /// The languages in which it has passages, in order.
+    pub const fn languages(&self) -> &BTreeSet<Language> {
+        &self.languages
     }
 
     /// The phrases of which the page speaks again and again, as they are written on it. O(rows of words that are repeated²).

@@ -142,6 +142,9 @@ impl Model {
         }
         self.gone.remove(&id);
         self.texts_changed += 1;
+        if facts.address == *self.site.entry() {
+            self.book.speaks(facts.language);
+        }
         self.book.put_page(&facts);
         let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
         self.book.put_phrases(id, names);

@@ -3,7 +3,8 @@
 
 mod mentions;
 
-use std::collections::BTreeMap;
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -13,7 +14,7 @@ use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
 use crate::phrases::mention::Naming;
-use crate::phrases::names::{Name, NameSource, Namer, Outline};
+use crate::phrases::names::{Name, NameSource, Namer, Outline, Tongue};
 use crate::phrases::places::{each_phrase, places_of};
 use crate::phrases::prose::{Prose, ReadProse};
 use crate::phrases::title_ends::{TitleEnds, own_title};
@@ -25,6 +26,12 @@ const MOST_ALIKE: usize = 5;
 
 /// Pages that one phrase is taken to name, at most.
 const MOST_NAMED: usize = 12;
+
+/// Languages of a site as a whole, at most.
+const MOST_LANGUAGES: usize = 4;
+
+/// A language in which so many pages have passages, one of this number, is one of the site as a whole.
+const FEW_OF: usize = 10;
 
 /// How a phrase stands in the prose of the whole site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -54,6 +61,8 @@ pub struct PhraseBook {
     trie: Trie,
     phrases: Vec<Phrase>,
     stop_words: FxHashMap<Language, StopWords>,
+    /// The languages of the site as a whole.
+    languages: BTreeSet<Language>,
     ends: TitleEnds,
     site_name: Option<String>,
     facts: BTreeMap<PageId, PageFacts>,
@@ -89,6 +98,16 @@ impl PhraseBook {
         self.anchors.put_address(&facts.address, facts.id);
         let site_name = self.ends.site_name();
         self.rename(facts.id, changed, site_name);
+    }
+
+    /// Says that the site as a whole is in a language. Titles and headings may be in it on pages whose text is not: on a
+    /// site that is translated in part, and where a page's own language was not recognised. O(names of the site) where that
+    /// was not known.
+    pub fn speaks(&mut self, language: Language) {
+        if language != Language::Other && self.languages.len() < MOST_LANGUAGES && self.languages.insert(language) {
+            let pages: Vec<_> = self.facts.keys().copied().collect();
+            pages.into_iter().for_each(|page| self.put_names(page));
+        }
     }
 
     /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
@@ -157,7 +176,7 @@ impl PhraseBook {
         };
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
-        self.outlines.insert(page, Outline::of(document, read.telling(stop_words)));
+        self.outlines.insert(page, Outline::of(document, read.telling(stop_words), read.languages().iter().copied().collect()));
         let prose = read.number(&mut self.lexicon);
         self.pages_with.resize_with(self.lexicon.len(), Vec::new);
         self.pages_with_ln.resize(self.lexicon.len(), 0.0);
@@ -219,14 +238,28 @@ impl PhraseBook {
         phrase
     }
 
-    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right.
-    /// O(words of the site).
+    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right. What languages
+    /// the site is in is not asked again. O(words of the site).
     pub fn settle(&mut self) {
-        if std::mem::replace(&mut self.is_counted, true) {
+        if self.is_counted {
             return;
         }
+        self.languages_of_passages().into_iter().for_each(|language| self.speaks(language));
+        self.is_counted = true;
         let pages: Vec<_> = self.prose.keys().copied().collect();
         pages.into_iter().for_each(|page| self.count(page, 1));
+    }
+
+    /// The languages in which many pages have passages, those first in which most have.
+    fn languages_of_passages(&self) -> Vec<Language> {
+        let mut pages: BTreeMap<Language, usize> = BTreeMap::new();
+        for language in self.outlines.values().flat_map(Outline::languages) {
+            *pages.entry(*language).or_default() += 1;
+        }
+        let mut many: Vec<_> =
+            pages.into_iter().filter(|(_, pages)| pages * FEW_OF >= self.outlines.len()).collect();
+        many.sort_by_key(|(_, pages)| Reverse(*pages));
+        many.into_iter().map(|(language, _)| language).collect()
     }
 
     /// Adds or takes off what stands on a page.
@@ -425,13 +458,18 @@ impl PhraseBook {
             }
         }
         let Some(facts) = self.facts.get(&page) else { return };
-        let language = facts.language;
-        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
+        let mut languages = vec![facts.language];
+        languages.extend(self.languages.iter().filter(|language| **language != facts.language));
+        for language in &languages {
+            self.stop_words.entry(*language).or_insert_with(|| StopWords::of(*language));
+        }
+        let tongue = |language| Some(Tongue { language, stop_words: self.stop_words.get(&language)? });
+        let tongues: Vec<_> = languages.into_iter().filter_map(tongue).collect();
         let none = Outline::default();
         let mut namer = Namer {
             site_name: self.site_name.as_deref(),
             ends: &self.ends,
-            stop_words,
+            tongues: &tongues,
             abbreviations: &self.abbreviations,
             lexicon: &mut self.lexicon,
             trie: &mut self.trie,
