@@ -107,6 +107,18 @@ fn of_several_main_headings_the_one_of_the_page_counts() {
 }
 
 #[test]
+fn a_page_of_a_manual_without_a_title_is_headed_by_the_name_that_it_explains() {
+    let heading = |html: &str| Document::from_html(html).main_heading();
+    let name = "<h1>NAME</h1><pre>  Moon::Phase - a phase of the moon</pre><h1>METHODS</h1>";
+    assert_eq!(heading(name).as_deref(), Some("Moon::Phase"));
+    assert_eq!(heading(&format!("<title>Phases</title>{name}")).as_deref(), Some("NAME"), "the title tells");
+    assert_eq!(heading("<h1>The moon</h1><p>Phases - all of them").as_deref(), Some("The moon"));
+    assert_eq!(heading("<h1>Moon</h1><p>No dash here.<p>But - here").as_deref(), Some("Moon"));
+    assert_eq!(heading("<h1>Moon</h1>").as_deref(), Some("Moon"));
+    assert_eq!(heading("<h1>Moon</h1><p> - nothing").as_deref(), Some("Moon"));
+}
+
+#[test]
 fn a_box_beside_the_text_is_content_unless_it_is_of_links() {
     let note = "<div class=sidebar><p id=git><b>CULTURE Git</b><p>See <a href=/a>the manual</a> about it all.</div>";
     let links =

@@ -213,6 +213,45 @@ fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
     assert_eq!(found, [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3), ("d.his", 5)]);
 }
 
+/// Targets named on a page, with the words.
+fn named(book: &PhraseBook, page: u32) -> Vec<(String, u32)> {
+    let prose = book.prose(PageId(page)).unwrap();
+    let shown = |first: usize, end: usize| {
+        let (first, last) = (prose.tokens()[first].span(), prose.tokens()[end - 1].span());
+        prose.text()[first.start..last.end].to_owned()
+    };
+    book.mentions_by(PageId(page)).iter().map(|m| (shown(m.first, m.end()), m.target().0)).collect()
+}
+
+#[test]
+fn a_passage_is_read_in_its_own_language_and_titles_are_known_in_those_of_the_site() {
+    let mut book = PhraseBook::default();
+    // Its text is not translated yet, so it was taken for English; its title is.
+    book.put_page(&facts(1, "Monturas ecuatoriales", None));
+    book.put_page(&facts(2, "Star charts", None));
+    let spanish = "Antes de salir conviene que lea lo que se dice de la montura ecuatorial y de los mapas que hay.";
+    let english = "Before you go out it is best to look at what we have to say of a star chart and where it is from.";
+    let mixed = Document::from_html(format!("<p>{spanish}</p><p>{english}</p>"));
+    let spanish_page = PageFacts { language: Language::Spanish, ..facts(3, "Antes de salir", None) };
+    book.put_page(&spanish_page);
+    book.put_prose(PageId(3), Some(&mixed), follow);
+    assert_eq!(named(&book, 3), [("star chart".to_owned(), 2)], "the English passage has English stems");
+    book.speaks(Language::Spanish);
+    let both = [("montura ecuatorial".to_owned(), 1), ("star chart".to_owned(), 2)];
+    assert_eq!(named(&book, 3), both);
+
+    // The same without being told, since passages are in that language.
+    let mut told_by_passages = PhraseBook::default();
+    for facts in [facts(1, "Monturas ecuatoriales", None), facts(2, "Star charts", None), spanish_page] {
+        told_by_passages.put_page(&facts);
+    }
+    told_by_passages.put_prose(PageId(3), Some(&mixed), follow);
+    told_by_passages.settle();
+    assert_eq!(named(&told_by_passages, 3), both);
+    book.settle();
+    assert_eq!(mentions(&book), mentions(&told_by_passages), "what stands where is counted once");
+}
+
 #[test]
 fn listed_phrases_name_their_page_until_they_are_taken_back() {
     let mut book = PhraseBook::default();

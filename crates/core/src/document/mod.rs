@@ -97,6 +97,9 @@ pub struct Document {
     format: Format,
 }
 
+/// Longer ones are not what a page is called.
+const LONGEST_NAME: usize = 60;
+
 impl Document {
     /// Where the characters of the text stand in the source; all else is let go.
     pub fn into_places(self) -> SourcePlaces {
@@ -207,7 +210,8 @@ impl Document {
     }
 
     /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, as where the name of the site
-    /// is one, that with which the title begins, else the first in the content.
+    /// is one, that with which the title begins, else the first in the content. A page without a title that begins as pages
+    /// of manuals do, with a heading such as “NAME” and a line such as “ls - list files”, is headed by that name.
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
         let letters = |text: &str| -> String {
@@ -220,8 +224,23 @@ impl Document {
         };
         let in_content = || headings().filter(|block| block.region == Region::Content);
         let block = in_content().find(begins_title).or_else(|| in_content().next()).or_else(|| headings().next())?;
+        if title.is_empty()
+            && let Some(name) = self.name_below(block)
+        {
+            return Some(name);
+        }
         let heading = text::fold_heading(self.text.slice(block.text));
         (!heading.is_empty()).then_some(heading)
+    }
+
+    /// What stands before a dash in the line below a heading of one word.
+    fn name_below(&self, heading: &Block) -> Option<String> {
+        let is_word = self.text.slice(heading.text).split_whitespace().count() == 1;
+        let below = self.blocks.iter().find(|block| block.text.start >= heading.text.end).filter(|_| is_word)?;
+        let line = self.text.slice(below.text).trim_start();
+        let dash = [" - ", " – ", " — "].into_iter().filter_map(|dash| line.find(dash)).min()?;
+        let name = text::fold_heading(&line[..dash]);
+        (!name.is_empty() && name.len() <= LONGEST_NAME && !name.contains(". ")).then_some(name)
     }
 
     /// The hash of the source, by which an edit knows the version that it was made for.

@@ -48,3 +48,62 @@ impl<'w> Passages<'w> {
         most.filter(|(_, count)| *count >= LEAST.max(2 * own)).map_or(page, |(language, _)| language)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::super::{recognise, words};
+    use super::*;
+
+    const GERMAN: &str = "Wer den Mond durch ein Fernrohr betrachtet, sieht an der Grenze von Licht und Schatten die \
+        meisten Einzelheiten, weil die Berge dort lange Schatten werfen.";
+    const ENGLISH: &str = "Whoever looks at the moon through a telescope sees most where light and shadow meet, because \
+        the mountains there throw long shadows.";
+    const SPANISH: &str = "Quien mira la luna con un telescopio ve más detalles donde se encuentran la luz y la sombra, \
+        porque las montañas proyectan allí sombras largas.";
+    const FRENCH: &str = "Celui qui regarde la lune dans un télescope voit le plus de détails là où la lumière et l'ombre \
+        se rencontrent, car les montagnes y jettent de longues ombres.";
+
+    fn language(text: &str, page: Language) -> Language {
+        Passages::default().language_of(words(text).map(|word| word.text), page)
+    }
+
+    #[test]
+    fn a_passage_is_in_the_language_of_its_common_words() {
+        let all = [GERMAN, ENGLISH, SPANISH, FRENCH];
+        for text in all {
+            let whole = recognise(text).unwrap();
+            for page in [Language::English, Language::German, Language::Spanish, Language::French, Language::Other] {
+                assert_eq!(language(text, page), whole, "{page:?}: {text}");
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_not_clear_is_in_the_language_of_the_page() {
+        for text in ["", "Barlow lens", "N – N (N, minus, N)", "set a b c d e f", "観測の準備をします", "17 25 32"]
+        {
+            assert_eq!(language(text, Language::German), Language::German, "{text}");
+        }
+        assert_eq!(language("Der Knopf heißt Open the file", Language::German), Language::German);
+    }
+
+    proptest! {
+        #[test]
+        fn words_of_one_language_among_others_are_told_by_what_most_are(
+            turns in prop::collection::vec(any::<bool>(), 12..40)
+        ) {
+            let [german, english] = [GERMAN, ENGLISH].map(|text| words(text).map(|word| word.text).collect::<Vec<_>>());
+            let (mut german, mut english) = (german.into_iter().cycle(), english.into_iter().cycle());
+            let next = |is_german: &bool| if *is_german { german.next() } else { english.next() };
+            let row: Vec<&str> = turns.iter().filter_map(next).collect();
+            let germans = turns.iter().filter(|is_german| **is_german).count();
+            let found = Passages::default().language_of(row.into_iter(), Language::English);
+            if germans * 4 < turns.len() {
+                prop_assert_eq!(found, Language::English);
+            }
+            prop_assert!([Language::German, Language::English].contains(&found));
+        }
+    }
+}

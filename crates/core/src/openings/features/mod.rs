@@ -57,12 +57,13 @@ pub(super) fn judge_with<'b>(
             judged.push(Judged { mention: *mention, features: page.features(mention, *before) });
         }
         *before += 1;
+        page.pass(mention);
     }
     judged
 }
 
 /// Where the numbers of the need stand.
-pub(super) const NEED: std::ops::Range<usize> = 47..50;
+pub(super) const NEED: std::ops::Range<usize> = 51..54;
 
 /// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
 pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
@@ -72,9 +73,15 @@ pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into:
 }
 
 /// How many numbers the wording has, and which of them tell how the words are written where they stand.
-const WORDING: usize = 20;
+const WORDING: usize = 21;
 const CAPITAL: usize = 10;
 const CODE: usize = 15;
+
+/// How many numbers the place has.
+const PLACE: usize = 14;
+
+/// From no name of its own to a title.
+const GRADES: usize = 9;
 
 /// What the mentions of one page have in common.
 struct Page<'p> {
@@ -109,6 +116,12 @@ struct Target<'b> {
     through: f32,
     is_listed: bool,
     title_on_page: f32,
+    /// The best of its names on the page.
+    grade: usize,
+    /// How often the words of its names here are links where they stand, at most.
+    linked: f32,
+    /// Its places so far, by the grades of their names.
+    passed: [u32; GRADES],
 }
 
 /// What is known of a target from one block.
@@ -118,6 +131,8 @@ struct Block {
     rank: f32,
     /// How much of the target's title stands in the block, weighed by how telling the words are.
     title: f32,
+    /// The best of the target's names in the block.
+    grade: usize,
 }
 
 impl<'p> Page<'p> {
@@ -136,9 +151,16 @@ impl<'p> Page<'p> {
         let mut named: FxHashMap<PageId, Vec<PhraseId>> = FxHashMap::default();
         let mut covers = vec![(0, 0); prose.tokens().len()];
         for mention in mentions {
-            targets.entry(mention.target()).or_default().mentions += 1;
+            let target = targets.entry(mention.target()).or_default();
+            target.mentions += 1;
+            target.grade = target.grade.max(grade(mention));
             let phrases = named.entry(mention.target()).or_default();
             if !phrases.contains(&mention.phrase) {
+                target.linked = if phrases.is_empty() {
+                    linked(book, mention.phrase)
+                } else {
+                    target.linked.max(linked(book, mention.phrase))
+                };
                 phrases.push(mention.phrase);
             }
             for cover in &mut covers[mention.first..mention.end()] {
@@ -225,11 +247,17 @@ impl<'p> Page<'p> {
                 here.push((likeness, target));
             }
             here.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+            let mut grades: FxHashMap<PageId, usize> = FxHashMap::default();
+            for mention in &mentions[at..end] {
+                let best = grades.entry(mention.target()).or_default();
+                *best = grade(mention).max(*best);
+            }
             for (rank, (likeness, target)) in here.into_iter().enumerate() {
                 let title = targets
                     .get(&target)
                     .map_or(0.0, |target| covered(&target.portrait.title, |term| terms.contains(&term)));
-                blocks.insert((block.first, target), Block { likeness, rank: (rank as f32).ln_1p(), title });
+                let grade = grades.get(&target).copied().unwrap_or_default();
+                blocks.insert((block.first, target), Block { likeness, rank: (rank as f32).ln_1p(), title, grade });
             }
             at = end.max(at + 1);
         }
@@ -240,7 +268,7 @@ impl<'p> Page<'p> {
         let mut all = [0.0; FEATURES];
         let (topic, rest) = all.split_at_mut(16);
         let (wording, rest) = rest.split_at_mut(WORDING);
-        let (place, rest) = rest.split_at_mut(11);
+        let (place, rest) = rest.split_at_mut(PLACE);
         let (need, variety) = rest.split_at_mut(3);
         let shown = self.shown(mention);
         let key = (mention.phrase, mention.target(), shown);
@@ -257,7 +285,7 @@ impl<'p> Page<'p> {
         let token = self.prose.tokens()[mention.first];
         wording[CAPITAL] = f32::from(u8::from(token.has(TokenMarks::CAPITAL)));
         wording[CODE] = f32::from(u8::from(token.has(TokenMarks::CODE)));
-        self.place(mention, before, place);
+        self.place(mention, target, before, place);
         need.copy_from_slice(&target.portrait.need);
         let share = mention.naming.anchors as f32 / (target.portrait.to_page as f32 + 1.0);
         variety.copy_from_slice(&[self.links_a_page, share]);
@@ -299,7 +327,7 @@ impl<'p> Page<'p> {
         let standing = book.standing(mention.phrase);
         let pages = book.prose_count().max(1) as f32;
         let tokens = &self.prose.tokens()[mention.first..mention.end()];
-        let linked = (standing.linked as f32 + 0.1) / (standing.linked as f32 + standing.stands as f32 + 1.0);
+        let linked = linked(book, mention.phrase);
         let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term) as f32 / pages;
         let rarest = tokens.iter().map(frequency).fold(1.0, f32::min);
         let commonest = tokens.iter().map(frequency).fold(0.0, f32::max);
@@ -314,7 +342,7 @@ impl<'p> Page<'p> {
             None => 0.0,
         };
         [
-            linked.ln(),
+            linked,
             (standing.linked as f32).ln_1p(),
             mention.share as f32,
             (mention.naming.anchors as f32).ln_1p(),
@@ -335,10 +363,11 @@ impl<'p> Page<'p> {
                 - (target.portrait.named_on as f32 + 1.0).ln(),
             (standing.pages as f32).ln_1p(),
             self.links_a_page,
+            linked - target.linked,
         ]
     }
 
-    fn place(&self, mention: &Mention, before: u32, into: &mut [f32]) {
+    fn place(&self, mention: &Mention, target: &Target<'_>, before: u32, into: &mut [f32]) {
         let tokens = self.prose.tokens();
         let block = self.prose.block_of(mention.first);
         let (first, end, linked) = block.map_or((0, 1, 0), |block| (block.first, block.end, block.linked));
@@ -363,6 +392,9 @@ impl<'p> Page<'p> {
             _ => 0.0,
         };
         let (cover_first, cover_end) = self.covers[mention.first];
+        let grade = grade(mention);
+        let of_block = self.blocks.get(&(first, mention.target())).map_or(grade, |block| block.grade);
+        let passed: u32 = target.passed[grade..].iter().sum();
         let is_inside = (cover_end - cover_first) as usize > mention.len;
         into.copy_from_slice(&[
             (before as f32).ln_1p(),
@@ -376,8 +408,40 @@ impl<'p> Page<'p> {
             mark,
             ((mention.first as u32).saturating_sub(first) as f32).ln_1p(),
             (self.blocks_with.get(&mention.phrase).copied().unwrap_or_default() as f32).ln_1p(),
+            (passed as f32).ln_1p(),
+            (target.grade - grade) as f32,
+            of_block.saturating_sub(grade) as f32,
         ]);
     }
+
+    /// Takes note that a mention was gone by.
+    fn pass(&mut self, mention: &Mention) {
+        if let Some(target) = self.targets.get_mut(&mention.target()) {
+            target.passed[grade(mention)] += 1;
+        }
+    }
+}
+
+/// How good a name the words of a mention are, from 0 to 8: those of a link to the target stand between its headings and
+/// parts of its title.
+const fn grade(mention: &Mention) -> usize {
+    let own = match mention.naming.source {
+        Some(NameSource::Listed | NameSource::Title) => 8,
+        Some(NameSource::Heading) => 7,
+        Some(NameSource::Part) => 6,
+        Some(NameSource::Section) => 4,
+        Some(NameSource::Term) => 3,
+        Some(NameSource::Slug) => 2,
+        Some(NameSource::Telling) => 1,
+        None => 0,
+    };
+    if mention.naming.anchors > 0 && own < 5 { 5 } else { own }
+}
+
+/// How often words are a link where they stand, as a logarithm.
+fn linked(book: &PhraseBook, phrase: PhraseId) -> f32 {
+    let standing = book.standing(phrase);
+    ((standing.linked as f32 + 0.1) / (standing.linked as f32 + standing.stands as f32 + 1.0)).ln()
 }
 
 /// The share of weighed terms that are there.

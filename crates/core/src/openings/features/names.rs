@@ -3,7 +3,7 @@
 use crate::openings::fit::Part;
 
 /// How many numbers there are.
-pub const FEATURES: usize = 52;
+pub const FEATURES: usize = 56;
 
 /// Names of the numbers, for the record of a training, and the part to which each belongs.
 pub const NAMES: [(&str, Part); FEATURES] = [
@@ -44,6 +44,7 @@ pub const NAMES: [(&str, Part); FEATURES] = [
     ("how often the target is linked where it is named", Part::Wording),
     ("pages with the words beside those that link", Part::Wording),
     ("links of the site in prose for wording", Part::Wording),
+    ("how often linked beside the target's best words here", Part::Wording),
     ("before on the page", Part::Place),
     ("share of the page before", Part::Place),
     ("kind of block", Part::Place),
@@ -55,6 +56,9 @@ pub const NAMES: [(&str, Part); FEATURES] = [
     ("mark before", Part::Place),
     ("words of the block before", Part::Place),
     ("blocks of the page with the words", Part::Place),
+    ("before on the page by names as good", Part::Place),
+    ("better names of the target on the page", Part::Place),
+    ("better names of the target in the block", Part::Place),
     ("content links to the target", Part::Need),
     ("click depth of the target", Part::Need),
     ("pages that link to the target", Part::Need),

@@ -176,7 +176,8 @@ impl PhraseBook {
         };
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
-        self.outlines.insert(page, Outline::of(document, read.telling(stop_words), read.languages().iter().copied().collect()));
+        self.outlines
+            .insert(page, Outline::of(document, read.telling(stop_words), read.languages().iter().copied().collect()));
         let prose = read.number(&mut self.lexicon);
         self.pages_with.resize_with(self.lexicon.len(), Vec::new);
         self.pages_with_ln.resize(self.lexicon.len(), 0.0);
@@ -256,8 +257,7 @@ impl PhraseBook {
         for language in self.outlines.values().flat_map(Outline::languages) {
             *pages.entry(*language).or_default() += 1;
         }
-        let mut many: Vec<_> =
-            pages.into_iter().filter(|(_, pages)| pages * FEW_OF >= self.outlines.len()).collect();
+        let mut many: Vec<_> = pages.into_iter().filter(|(_, pages)| pages * FEW_OF >= self.outlines.len()).collect();
         many.sort_by_key(|(_, pages)| Reverse(*pages));
         many.into_iter().map(|(language, _)| language).collect()
     }
