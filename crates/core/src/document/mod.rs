@@ -224,8 +224,9 @@ impl Document {
         };
         let in_content = || headings().filter(|block| block.region == Region::Content);
         let block = in_content().find(begins_title).or_else(|| in_content().next()).or_else(|| headings().next())?;
+        // Such a heading is the same on many pages, so that it may have been taken for furniture.
         if title.is_empty()
-            && let Some(name) = self.name_below(block)
+            && let Some(name) = headings().next().and_then(|first| self.name_below(first))
         {
             return Some(name);
         }
