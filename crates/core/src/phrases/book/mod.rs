@@ -2,8 +2,8 @@
 //! serves both directions and follows deltas.
 
 mod mentions;
+mod tongues;
 
-use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -26,12 +26,6 @@ const MOST_ALIKE: usize = 5;
 
 /// Pages that one phrase is taken to name, at most.
 const MOST_NAMED: usize = 12;
-
-/// Languages of a site as a whole, at most.
-const MOST_LANGUAGES: usize = 4;
-
-/// A language in which so many pages have passages, one of this number, is one of the site as a whole.
-const FEW_OF: usize = 10;
 
 /// How a phrase stands in the prose of the whole site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -98,16 +92,6 @@ impl PhraseBook {
         self.anchors.put_address(&facts.address, facts.id);
         let site_name = self.ends.site_name();
         self.rename(facts.id, changed, site_name);
-    }
-
-    /// Says that the site as a whole is in a language. Titles and headings may be in it on pages whose text is not: on a
-    /// site that is translated in part, and where a page's own language was not recognised. O(names of the site) where that
-    /// was not known.
-    pub fn speaks(&mut self, language: Language) {
-        if language != Language::Other && self.languages.len() < MOST_LANGUAGES && self.languages.insert(language) {
-            let pages: Vec<_> = self.facts.keys().copied().collect();
-            pages.into_iter().for_each(|page| self.put_names(page));
-        }
     }
 
     /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
@@ -249,17 +233,6 @@ impl PhraseBook {
         self.is_counted = true;
         let pages: Vec<_> = self.prose.keys().copied().collect();
         pages.into_iter().for_each(|page| self.count(page, 1));
-    }
-
-    /// The languages in which many pages have passages, those first in which most have.
-    fn languages_of_passages(&self) -> Vec<Language> {
-        let mut pages: BTreeMap<Language, usize> = BTreeMap::new();
-        for language in self.outlines.values().flat_map(Outline::languages) {
-            *pages.entry(*language).or_default() += 1;
-        }
-        let mut many: Vec<_> = pages.into_iter().filter(|(_, pages)| pages * FEW_OF >= self.outlines.len()).collect();
-        many.sort_by_key(|(_, pages)| Reverse(*pages));
-        many.into_iter().map(|(language, _)| language).collect()
     }
 
     /// Adds or takes off what stands on a page.
