@@ -409,7 +409,7 @@ impl<'p> Page<'p> {
             ((mention.first as u32).saturating_sub(first) as f32).ln_1p(),
             (self.blocks_with.get(&mention.phrase).copied().unwrap_or_default() as f32).ln_1p(),
             (passed as f32).ln_1p(),
-            (target.grade - grade) as f32,
+            target.grade.saturating_sub(grade) as f32,
             of_block.saturating_sub(grade) as f32,
         ]);
     }
