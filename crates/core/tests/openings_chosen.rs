@@ -2,17 +2,21 @@
 
 #![allow(clippy::unwrap_used)]
 
+mod support;
+
 use std::collections::HashMap;
 
 use proptest::prelude::*;
 use strelm_core::document::{Document, Region, TextSpan};
-use strelm_core::language::{Language, sentence_around};
+use strelm_core::language::sentence_around;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
     Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted, kept,
 };
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, ChangeId, Changes, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{ChangeId, Changes, OutLink, PageFacts, PageId, Site};
+
+use self::support::{address, follow, page};
 
 const TITLES: [&str; 6] = ["Dark sky", "Moon", "Red torch", "Star atlas", "Dark adaptation", "Tube"];
 
@@ -39,22 +43,7 @@ fn page_id(number: usize) -> PageId {
 }
 
 fn facts(number: usize) -> PageFacts {
-    PageFacts {
-        id: page_id(number),
-        address: Address::parse(&format!("https://site.example/{number}")).unwrap(),
-        kind: PageKind::Page,
-        title: TITLES[number - 1].to_owned(),
-        heading: None,
-        category: None,
-        words: 0,
-        language: Language::English,
-        editable: true,
-        standing: Standing::default(),
-    }
-}
-
-fn follow(href: &str) -> Option<Address> {
-    Address::parse(&format!("https://site.example{href}")).ok()
+    page(page_id(number).0, TITLES[number - 1])
 }
 
 #[derive(Default)]
@@ -80,7 +69,7 @@ impl World {
 }
 
 fn world(pages: &[String]) -> (Site, PhraseBook, World) {
-    let mut site = Site::new(Address::parse("https://site.example/1").unwrap());
+    let mut site = Site::new(address(1));
     let (mut book, mut world) = (PhraseBook::default(), World::default());
     for (number, html) in (1..).zip(pages) {
         world.put(&mut site, &mut book, number, html);

@@ -2,50 +2,19 @@
 
 #![allow(clippy::unwrap_used)]
 
+mod support;
+
 use proptest::prelude::*;
-use strelm_core::document::{Document, Region, TextSpan};
+use strelm_core::document::{Document, TextSpan};
 use strelm_core::language::Language;
 use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Manners, Opening, OpeningIndex, Taste, Unwanted};
 use strelm_core::phrases::PhraseBook;
-use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{PageId, Site};
 
-fn facts(number: u32, title: &str) -> PageFacts {
-    PageFacts {
-        id: PageId(number),
-        address: Address::parse(&format!("https://site.example/{number}")).unwrap(),
-        kind: PageKind::Page,
-        title: title.to_owned(),
-        heading: None,
-        category: None,
-        words: 0,
-        language: Language::Other,
-        editable: true,
-        standing: Standing::default(),
-    }
-}
+use self::support::{mentioned, site_in};
 
 fn site_of(pages: &[(&str, &str)]) -> (Site, PhraseBook) {
-    let mut site = Site::new(Address::parse("https://site.example/1").unwrap());
-    let mut book = PhraseBook::default();
-    for (number, (title, html)) in (1..).zip(pages) {
-        let facts = facts(number, title);
-        let document = Document::from_html(*html);
-        let links: Vec<_> = document
-            .links()
-            .iter()
-            .map(|link| OutLink {
-                to: Address::parse(&format!("https://site.example{}", link.href)).unwrap(),
-                region: Region::Content,
-            })
-            .collect();
-        site.put_page(facts.clone(), &links);
-        book.put_page(&facts);
-        let follow = |href: &str| Address::parse(&format!("https://site.example{href}")).ok();
-        book.put_prose(facts.id, Some(&document), follow);
-    }
-    site.settle();
-    book.settle();
-    (site, book)
+    site_in(Language::Other, pages)
 }
 
 /// What is weak counts too: tiny sites tell little.
@@ -297,13 +266,9 @@ fn an_abbreviation_names_what_its_long_form_does() {
         ("More", "<p>A deep sky object (DSO) is faint. We saw a deep sky object.</p>"),
     ];
     let named = |book: &PhraseBook| -> Vec<(u32, u32, String)> {
-        let mentions = (1..=5).map(PageId).flat_map(|page| book.mentions_by(page));
-        let text = |m: &strelm_core::phrases::Mention| {
-            let prose = book.prose(m.source).unwrap();
-            let (first, last) = (prose.tokens()[m.first].span(), prose.tokens()[m.end() - 1].span());
-            prose.text()[first.start..last.end].to_owned()
-        };
-        let mut all: Vec<_> = mentions.map(|m| (m.source.0, m.target().0, text(&m))).collect();
+        let mut all: Vec<_> = (1..=5)
+            .flat_map(|page| mentioned(book, PageId(page)).into_iter().map(move |(words, to, _)| (page, to.0, words)))
+            .collect();
         all.sort();
         all
     };

@@ -2,14 +2,15 @@
 
 #![allow(clippy::unwrap_used)]
 
+mod support;
+
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use proptest::prelude::*;
 use strelm_core::document::Region;
-use strelm_core::language::Language;
-use strelm_core::site::{
-    Address, ChangeId, Changes, Figures, OutLink, PageFacts, PageId, PageKind, RoadsCount, Site, Standing,
-};
+use strelm_core::site::{Address, ChangeId, Changes, Figures, OutLink, PageFacts, PageId, RoadsCount, Site};
+
+use self::support::{address, page};
 
 const PAGES: u32 = 7;
 
@@ -25,10 +26,6 @@ enum Delta {
     Remove(u32),
     /// Whether the content alone counts, and a further entry page.
     Reach(bool, Option<u32>),
-}
-
-fn address(number: u32) -> Address {
-    Address::parse(&format!("https://site.example/{number}")).unwrap()
 }
 
 /// As a link writes it: with the other scheme now and then, which changes nothing.
@@ -53,18 +50,7 @@ fn delta() -> impl Strategy<Value = Delta> {
 }
 
 fn facts(number: u32) -> PageFacts {
-    PageFacts {
-        id: PageId(number),
-        address: address(number),
-        kind: PageKind::Page,
-        title: format!("Page {number}"),
-        heading: None,
-        category: None,
-        words: 0,
-        language: Language::English,
-        editable: true,
-        standing: Standing::default(),
-    }
+    page(number, &format!("Page {number}"))
 }
 
 #[derive(Default)]

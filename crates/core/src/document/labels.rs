@@ -10,11 +10,15 @@ use super::{Block, Document};
 /// Longer emphasised lines are not titles.
 const LONGEST_TITLE: usize = 120;
 
+/// Longer words between brackets are no marks of entries.
+const LONGEST_MARK: usize = 40;
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LabelKind {
     /// A line that is emphasised as a whole, to which a fragment points, as of a box beside the text.
     Title,
-    /// A piece of code with which a row of a table begins, as in tables of functions, settings and fields.
+    /// A piece of code with which a row of a table begins, as in tables of functions, settings and fields; or a name
+    /// between brackets with which a paragraph begins, as in bibliographies.
     Term,
 }
 
@@ -39,6 +43,8 @@ impl Document {
             let code = || self.code_at_start(block, &inlines);
             if let Some(text) = (row.is_some() && row != before).then(code).flatten() {
                 found.push(Label { kind: LabelKind::Term, block: id, text });
+            } else if let Some(text) = self.mark_at_start(block) {
+                found.push(Label { kind: LabelKind::Term, block: id, text });
             } else if self.is_emphasised_line(block, &inlines) && self.id_of(id).is_some() {
                 found.push(Label { kind: LabelKind::Title, block: id, text: block.text });
             }
@@ -51,6 +57,16 @@ impl Document {
         let start = block.text.start + (text.len() - text.trim_start().len());
         let at = inlines.partition_point(|inline| inline.text.end <= start);
         inlines.get(at)?.code.filter(|code| code.start <= start)
+    }
+
+    /// A name between brackets, as of an entry in a bibliography.
+    fn mark_at_start(&self, block: &Block) -> Option<TextSpan> {
+        let text = self.text().slice(block.text);
+        let (mark, _) = text.trim_start().strip_prefix('[')?.split_once(']')?;
+        let start = block.text.start + text.find('[')? + 1;
+        let is_name =
+            mark.len() <= LONGEST_MARK && !mark.contains(char::is_whitespace) && mark.contains(char::is_alphabetic);
+        (block.kind.is_prose() && is_name).then(|| TextSpan::new(start, start + mark.len()))
     }
 
     fn is_emphasised_line(&self, block: &Block, inlines: &[Inline]) -> bool {
@@ -73,11 +89,16 @@ mod tests {
             "<table><tr><th>Function<th>Meaning<tr><td><p><code>now</code> ( ) → time<p><code>now</code> tells it\
              <tr><td> <code>random</code><td><code>0</code> to 1<tr><td>plain <code>code</code></table>\
              <div id=git><p><b>CULTURE</b> <em>Git</em></div><p><b>No id</b><p id=half><b>Half</b> bold<p><code>first</code>\
-             <nav><p id=menu><b>Menu</b></nav>",
+             <p>[<abbr>KEPLER11</abbr>] Dioptrice<p>[ ] not yet<p>[1] a note<nav><p id=menu><b>Menu</b></nav>",
         );
         let labels: Vec<_> =
             document.labels().iter().map(|label| (label.kind, document.text().slice(label.text).trim())).collect();
-        let expected = [(LabelKind::Term, "now"), (LabelKind::Term, "random"), (LabelKind::Title, "CULTURE Git")];
+        let expected = [
+            (LabelKind::Term, "now"),
+            (LabelKind::Term, "random"),
+            (LabelKind::Title, "CULTURE Git"),
+            (LabelKind::Term, "KEPLER11"),
+        ];
         assert_eq!(labels, expected);
     }
 }

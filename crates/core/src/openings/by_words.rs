@@ -164,7 +164,8 @@ impl<'j> Judge<'j> {
         let weight = |term: TermId| (pages / (self.book.document_frequency(term) as f64 + 0.5)).ln().max(0.05);
         let all: f64 = wanted.values().sum();
         let mut best: (f64, Option<&Name>) = (0.0, None);
-        for name in self.book.names(target) {
+        // A title that has the words says more than each of its words does.
+        for name in self.book.names(target).iter().filter(|name| name.source != NameSource::Word) {
             let length: f64 = name.terms.iter().map(|term| weight(*term)).sum();
             let shared: f64 = name.terms.iter().filter_map(|term| wanted.get(term)).sum();
             let own = if name.source.is_own() { 1.0 } else { 0.8 };

@@ -32,6 +32,7 @@ pub enum Reason {
     NamesTerm,
     NamesAddress,
     NamesRepeated,
+    NamesWord,
     InUse {
         links: u32,
     },
@@ -131,6 +132,7 @@ fn wording(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
         NameSource::Term => Reason::NamesTerm,
         NameSource::Slug => Reason::NamesAddress,
         NameSource::Telling => Reason::NamesRepeated,
+        NameSource::Word => Reason::NamesWord,
     }));
     if mention.naming.anchors > 0 {
         reasons.push(Reason::InUse { links: mention.naming.anchors });
@@ -240,6 +242,7 @@ impl fmt::Display for Reason {
             Self::NamesTerm => f.write_str("The target explains these words."),
             Self::NamesAddress => f.write_str("The words are in the address of the target."),
             Self::NamesRepeated => f.write_str("The target speaks of these words again and again."),
+            Self::NamesWord => f.write_str("This is one of the words of the target’s title."),
             Self::InUse { links: 1 } => f.write_str("A link with these words leads to the target."),
             Self::InUse { links } => write!(f, "{links} links with these words lead to the target."),
             Self::OftenLinked { linked, of } => {

@@ -16,10 +16,10 @@ pub(super) fn is_near(one: &str, other: &str) -> bool {
 }
 
 /// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
-/// may be. It names the page where it stands out, or where links say so.
+/// may be. It names the page where it stands out, where few pages have it, or where links say so.
 pub(super) fn is_ordinary(naming: &Naming) -> bool {
-    naming.anchors == 0
-        && matches!(naming.source, Some(NameSource::Section | NameSource::Term | NameSource::Slug | NameSource::Part))
+    use NameSource::{Part, Section, Slug, Term, Word};
+    naming.anchors == 0 && matches!(naming.source, Some(Section | Term | Slug | Part | Word))
 }
 
 /// Whether one link alone says that words mean a page. Where they hold little that tells, as “this page” or “our guide” do,

@@ -32,6 +32,9 @@ pub(super) fn is_short_enough(found: &[&str]) -> bool {
 /// Longer titles have too many parts.
 const MOST_STRETCHED: usize = 6;
 
+/// Shorter words of a title do not name its page alone.
+const LEAST_LETTERS: usize = 3;
+
 /// Further headings and terms of one page are not taken for names.
 const MOST_WEAK_NAMES: usize = 400;
 
@@ -55,12 +58,19 @@ pub enum NameSource {
     Slug,
     /// A phrase of which the page speaks again and again.
     Telling,
+    /// One of the words of a short title.
+    Word,
 }
 
 impl NameSource {
     /// Whether it is about the page as a whole, so that many pages with the same name are ambiguous and not just alike.
     pub const fn is_own(self) -> bool {
         matches!(self, Self::Listed | Self::Title | Self::Heading)
+    }
+
+    /// Whether the page nowhere says that it is called so; it may be, where nothing else is.
+    pub const fn is_guess(self) -> bool {
+        matches!(self, Self::Telling | Self::Word)
     }
 }
 
@@ -203,6 +213,7 @@ impl Namer<'_> {
         }
         names.place = None;
         names.add(&slug(page), NameSource::Slug);
+        wholes.into_iter().flatten().for_each(|(whole, _)| names.add_words(without_number(whole)));
         outline.telling.iter().for_each(|phrase| names.add(phrase, NameSource::Telling));
         let mut found = names.found;
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
@@ -310,6 +321,15 @@ impl Names<'_, '_> {
                     self.add(&text[start..end], NameSource::Part);
                 }
             }
+        }
+    }
+
+    /// Each word of a short title: nothing but “Demote outline level” may be about “demote”.
+    fn add_words(&mut self, text: &str) {
+        let found: Vec<_> = words(text).map(|word| word.text).take(MOST_STRETCHED + 1).collect();
+        if (2..=MOST_STRETCHED).contains(&found.len()) {
+            let long = found.into_iter().filter(|word| word.chars().count() >= LEAST_LETTERS);
+            long.for_each(|word| self.add(word, NameSource::Word));
         }
     }
 

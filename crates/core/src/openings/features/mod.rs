@@ -339,6 +339,7 @@ impl<'p> Page<'p> {
             Some(NameSource::Term) => 2.0,
             Some(NameSource::Slug) => 1.0,
             Some(NameSource::Telling) => 0.5,
+            Some(NameSource::Word) => 0.25,
             None => 0.0,
         };
         [
@@ -432,7 +433,7 @@ const fn grade(mention: &Mention) -> usize {
         Some(NameSource::Section) => 4,
         Some(NameSource::Term) => 3,
         Some(NameSource::Slug) => 2,
-        Some(NameSource::Telling) => 1,
+        Some(NameSource::Telling | NameSource::Word) => 1,
         None => 0,
     };
     if mention.naming.anchors > 0 && own < 5 { 5 } else { own }

@@ -39,7 +39,7 @@ impl PhraseBook {
             let names = |naming: &&Naming| {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
-                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
+                    && (stands_out || !is_ordinary(naming) || self.is_rare(phrase) || len > 1 && !is_thin(naming.page))
                     && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
@@ -47,6 +47,11 @@ impl PhraseBook {
             }
         });
         without_parts(found)
+    }
+
+    /// Whether a phrase stands on fewer than one page in ten: then even an ordinary word says something.
+    fn is_rare(&self, phrase: PhraseId) -> bool {
+        10 * self.standing(phrase).pages as usize <= self.prose.len()
     }
 
     /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
@@ -72,7 +77,8 @@ impl PhraseBook {
     /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
     /// which only share a stem.
     fn is_form_of(&self, page: PageId, phrase: PhraseId, word: &str) -> bool {
-        let word = fold(word);
+        // Of a piece of code, such as `<part>` or `--depth`, the marks belong to the words.
+        let word = fold(word.trim_matches(|c: char| !c.is_alphanumeric()));
         let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
         names.any(|name| {
             let name = fold(&name.text);

@@ -21,7 +21,8 @@ use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
-/// Headings, terms and addresses with the same words on more pages than this name none of them.
+/// Headings, terms and addresses with the same words on more pages than this name none of them; nor do parts of titles,
+/// unless [`MOST_NAMED`] titles have them at most.
 const MOST_ALIKE: usize = 5;
 
 /// Pages that one phrase is taken to name, at most.
@@ -359,11 +360,14 @@ impl PhraseBook {
     /// The pages that a phrase names or leads to, those first that it names most. O(pages that it names).
     pub fn named_by(&self, phrase: PhraseId) -> Vec<Naming> {
         let known = &self.phrases[phrase.0 as usize];
-        let told = known.named.iter().filter(|(_, source)| *source == NameSource::Telling).count();
-        let weak = known.named.iter().filter(|(_, source)| !source.is_own()).count() - told;
+        let count = |is: fn(NameSource) -> bool| known.named.iter().filter(|(_, source)| is(*source)).count();
+        let (parts, guesses) = (count(|source| source == NameSource::Part), count(NameSource::is_guess));
+        let weak = known.named.len() - count(NameSource::is_own) - guesses;
         let mut found: Vec<Naming> = Vec::new();
         let named = known.named.iter().filter(|(_, source)| match source {
-            NameSource::Telling => false,
+            source if source.is_guess() => false,
+            // What titles have in common with headings is still a part of the titles.
+            NameSource::Part => weak <= MOST_ALIKE || parts <= MOST_NAMED,
             source => source.is_own() || weak <= MOST_ALIKE,
         });
         for (page, source) in named {
@@ -375,8 +379,8 @@ impl PhraseBook {
                 None => found.push(Naming { page, source: None, anchors }),
             }
         }
-        // What pages only speak of is asked where nobody has a name for it.
-        if found.is_empty() && weak == 0 && told <= MOST_ALIKE {
+        // What pages only may be called is asked where nobody has a name for it.
+        if found.is_empty() && weak == 0 && guesses <= MOST_ALIKE {
             found.extend(known.named.iter().map(|(page, source)| Naming {
                 page: *page,
                 source: Some(*source),

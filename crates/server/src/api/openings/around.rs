@@ -207,7 +207,9 @@ impl WordTarget {
             Some((NameSource::Title | NameSource::Heading, _)) if proposal.has_all => {
                 "Its title has these words".to_owned()
             }
-            Some((NameSource::Title | NameSource::Heading, _)) => "Its title has some of these words".to_owned(),
+            Some((NameSource::Title | NameSource::Heading | NameSource::Word, _)) => {
+                "Its title has some of these words".to_owned()
+            }
             Some((NameSource::Listed, name)) => format!("It wants to be found by “{name}”"),
             Some((NameSource::Section, name)) => format!("It has a section “{name}”"),
             Some((NameSource::Term, name)) => format!("It explains “{name}”"),
