@@ -1,14 +1,13 @@
 //! Words too common to carry a meaning of their own.
 
-use std::collections::HashSet;
-
+use rustc_hash::FxHashSet;
 use stop_words::Language as StopList;
 
 use super::{Language, fold};
 
 /// The stop words of one language, folded but not stemmed.
 #[derive(Debug, Clone, Default)]
-pub struct StopWords(HashSet<String>);
+pub struct StopWords(FxHashSet<String>);
 
 impl StopWords {
     /// O(words of the list). A language without a list has none.

@@ -35,6 +35,8 @@ pub struct Mention {
     pub naming: Naming,
     /// How much of what the phrase names is this page, from 0 to 1.
     pub share: f64,
+    /// How many pages the phrase names.
+    pub named: u32,
     /// The first word among the tokens of the source page, and how many there are.
     pub first: usize,
     pub len: usize,

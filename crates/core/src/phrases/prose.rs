@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use super::lexicon::{Lexicon, TermId};
 use super::telling::{Repeated, repeated, telling};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Passages, Stemmer, Stems, StopWords, words};
+use crate::language::{Language, Passages, Stemmer, Stems, StopWords, Word, words};
 
 /// What a token is besides its term.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -105,15 +105,18 @@ impl ReadProse {
         let mut known: FxHashMap<(Language, &str), TermId> = FxHashMap::default();
         let mut tokens: Vec<Token> = Vec::new();
         let mut blocks = Vec::new();
+        let mut found: Vec<Word<'_>> = Vec::new();
         let inlines = document.inlines();
         let mut next_inline = 0;
         let mut links = document.links().iter().map(|link| link.text).filter(|text| !text.is_empty()).peekable();
         for block in document.blocks().iter().filter(|block| block.region == Region::Content) {
             let first = tokens.len();
             let text = document.text().slice(block.text);
+            found.clear();
+            found.extend(words(text));
             let language = match document.language_of(block) {
                 Some(tag) => Language::from_tag(tag),
-                None if block.kind.is_prose() => passages.language_of(words(text).map(|word| word.text), language),
+                None if block.kind.is_prose() => passages.language_of(found.iter().map(|word| word.text), language),
                 None => language,
             };
             let stemmer = stemmers.entry(language).or_insert_with(|| Stemmer::new(language));
@@ -123,7 +126,7 @@ impl ReadProse {
             // What holds for one word of a plain stretch of text holds for all others, and for several of them.
             let mut plain: Option<(TextSpan, bool)> = None;
             let mut last_end = 0;
-            for word in words(text) {
+            for word in &found {
                 let at = TextSpan::new(block.text.start + word.span.start, block.text.start + word.span.end);
                 while inlines.get(next_inline).is_some_and(|inline| inline.text.end <= at.start) {
                     next_inline += 1;

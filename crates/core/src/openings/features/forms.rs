@@ -35,9 +35,11 @@ pub(in crate::openings) fn has_form_of(name: &str, shown: &str) -> bool {
     holds_words(&fold(name), &fold(shown))
 }
 
+/// Whether the words of one text stand in another, one after the other.
 fn holds_words(text: &str, shown: &str) -> bool {
-    let spaced = |text: &str| words(text).fold(" ".to_owned(), |all, word| all + word.text + " ");
-    spaced(text).contains(&spaced(shown))
+    let of = |text| words(text).map(|word| word.text).collect::<Vec<_>>();
+    let (text, shown) = (of(text), of(shown));
+    shown.is_empty() || text.windows(shown.len()).any(|some| some == shown.as_slice())
 }
 
 /// 3 for words that hold marks or digits, 2 for capitals throughout, 1 for capitals inside, 0 for plain words.

@@ -2,7 +2,8 @@
 
 use rustc_hash::FxHashMap;
 
-use super::{MOST_NAMED, PhraseBook};
+use super::PhraseBook;
+use super::naming::MOST_NAMED;
 use crate::language::{fold, words};
 use crate::phrases::meaning::{is_near, is_once_used, is_ordinary, stands_out, without_parts};
 use crate::phrases::mention::{Mention, Naming};
@@ -32,6 +33,7 @@ impl PhraseBook {
             }
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
+            let pages = u32::try_from(named.len()).unwrap_or(u32::MAX);
             let stands_out = stands_out(prose, first);
             let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
             let word = shown(&prose.tokens()[first]);
@@ -43,7 +45,8 @@ impl PhraseBook {
                     && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
-                found.push(Mention { source, phrase, naming: *naming, share: naming.weight() / total, first, len });
+                let share = naming.weight() / total;
+                found.push(Mention { source, phrase, naming: *naming, share, named: pages, first, len });
             }
         });
         without_parts(found)

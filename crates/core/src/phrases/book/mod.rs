@@ -1,7 +1,9 @@
 //! The phrase book: which phrases name which pages, where they stand, and how often they carry links. One structure
 //! serves both directions and follows deltas.
 
+mod counts;
 mod mentions;
+mod naming;
 mod tongues;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -13,31 +15,13 @@ use crate::language::{Language, Stemmer, StopWords, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
-use crate::phrases::mention::Naming;
-use crate::phrases::names::{Name, NameSource, Namer, Outline, Tongue};
-use crate::phrases::places::{each_phrase, places_of};
+use crate::phrases::names::{Name, NameSource, Outline};
 use crate::phrases::prose::{Prose, ReadProse};
 use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
-/// Headings, terms and addresses with the same words on more pages than this name none of them; nor do parts of titles,
-/// unless [`MOST_NAMED`] titles have them at most.
-const MOST_ALIKE: usize = 5;
-
-/// Pages that one phrase is taken to name, at most.
-const MOST_NAMED: usize = 12;
-
-/// How a phrase stands in the prose of the whole site.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Standing {
-    /// Places without a link.
-    pub stands: u32,
-    /// Links in prose whose words it is.
-    pub linked: u32,
-    /// Pages on which it stands, linked or not.
-    pub pages: u32,
-}
+pub use self::counts::Standing;
 
 #[derive(Debug, Default)]
 struct Phrase {
@@ -93,18 +77,6 @@ impl PhraseBook {
         self.anchors.put_address(&facts.address, facts.id);
         let site_name = self.ends.site_name();
         self.rename(facts.id, changed, site_name);
-    }
-
-    /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
-    fn rename(&mut self, page: PageId, mut changed: Vec<PageId>, site_name: Option<String>) {
-        if site_name != self.site_name {
-            self.site_name = site_name;
-            changed = self.facts.keys().copied().collect();
-        }
-        changed.push(page);
-        changed.sort_unstable();
-        changed.dedup();
-        changed.into_iter().for_each(|page| self.put_names(page));
     }
 
     /// Takes note of phrases by which a page wants to be found. O(its names).
@@ -196,25 +168,6 @@ impl PhraseBook {
         self.rename_those_called(&abbreviated);
     }
 
-    /// Gives new names to the pages that have one of these texts as a name: another form of it may be known now.
-    fn rename_those_called(&mut self, texts: &[String]) {
-        let mut pages = Vec::new();
-        for text in texts {
-            let languages: Vec<_> = self.stop_words.keys().copied().collect();
-            for language in languages {
-                let stemmer = Stemmer::new(language);
-                let terms: Option<Vec<_>> =
-                    words(text).map(|word| self.lexicon.get(&stemmer.stem(word.text))).collect();
-                let phrase = terms.and_then(|terms| self.trie.find(&terms));
-                let named = phrase.map(|phrase| self.phrases[phrase.0 as usize].named.iter().map(|(page, _)| *page));
-                pages.extend(named.into_iter().flatten());
-            }
-        }
-        pages.sort_unstable();
-        pages.dedup();
-        pages.into_iter().for_each(|page| self.put_names(page));
-    }
-
     fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
         let (phrase, is_new) = self.trie.intern(terms);
         if is_new {
@@ -222,50 +175,6 @@ impl PhraseBook {
             fresh.push(phrase);
         }
         phrase
-    }
-
-    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right. What languages
-    /// the site is in is not asked again. O(words of the site).
-    pub fn settle(&mut self) {
-        if self.is_counted {
-            return;
-        }
-        self.languages_of_passages().into_iter().for_each(|language| self.speaks(language));
-        self.is_counted = true;
-        let pages: Vec<_> = self.prose.keys().copied().collect();
-        pages.into_iter().for_each(|page| self.count(page, 1));
-    }
-
-    /// Adds or takes off what stands on a page.
-    fn count(&mut self, page: PageId, by: i32) {
-        let Some(prose) = self.prose.get(&page).filter(|_| self.is_counted) else { return };
-        let mut found: FxHashMap<PhraseId, u32> = FxHashMap::default();
-        each_phrase(&self.trie, prose, |phrase, _, _, is_linked| {
-            *found.entry(phrase).or_default() += u32::from(!is_linked);
-        });
-        for (phrase, stands) in found {
-            let phrase = &mut self.phrases[phrase.0 as usize];
-            phrase.pages = phrase.pages.saturating_add_signed(by);
-            phrase.stands = phrase.stands.saturating_add_signed(by * stands.cast_signed());
-        }
-    }
-
-    /// Counts a phrase that was not known before, on all pages but `except`, which is counted already.
-    fn count_new(&mut self, phrase: PhraseId, except: Option<PageId>) {
-        if !self.is_counted {
-            return;
-        }
-        let terms = self.phrases[phrase.0 as usize].terms.clone();
-        let (mut pages, mut stands) = (0, 0);
-        for page in self.pages_with_all(&terms).into_iter().filter(|page| Some(*page) != except) {
-            let Some(prose) = self.prose.get(&page) else { continue };
-            let places = places_of(&terms, prose);
-            pages += u32::from(!places.is_empty());
-            stands += places.iter().filter(|(_, is_linked)| !is_linked).count();
-        }
-        let phrase = &mut self.phrases[phrase.0 as usize];
-        phrase.pages += pages;
-        phrase.stands += u32::try_from(stands).unwrap_or(u32::MAX);
     }
 
     pub fn names(&self, page: PageId) -> &[Name] {
@@ -351,46 +260,6 @@ impl PhraseBook {
         self.trie.find(&terms)
     }
 
-    /// O(1). Where phrases stand is known after [`PhraseBook::settle`].
-    pub fn standing(&self, phrase: PhraseId) -> Standing {
-        let known = &self.phrases[phrase.0 as usize];
-        Standing { stands: known.stands, pages: known.pages, linked: self.anchors.linked(phrase) }
-    }
-
-    /// The pages that a phrase names or leads to, those first that it names most. O(pages that it names).
-    pub fn named_by(&self, phrase: PhraseId) -> Vec<Naming> {
-        let known = &self.phrases[phrase.0 as usize];
-        let count = |is: fn(NameSource) -> bool| known.named.iter().filter(|(_, source)| is(*source)).count();
-        let (parts, guesses) = (count(|source| source == NameSource::Part), count(NameSource::is_guess));
-        let weak = known.named.len() - count(NameSource::is_own) - guesses;
-        let mut found: Vec<Naming> = Vec::new();
-        let named = known.named.iter().filter(|(_, source)| match source {
-            source if source.is_guess() => false,
-            // What titles have in common with headings is still a part of the titles.
-            NameSource::Part => weak <= MOST_ALIKE || parts <= MOST_NAMED,
-            source => source.is_own() || weak <= MOST_ALIKE,
-        });
-        for (page, source) in named {
-            found.push(Naming { page: *page, source: Some(*source), anchors: 0 });
-        }
-        for (page, anchors) in self.anchors.led_to(phrase) {
-            match found.iter_mut().find(|naming| naming.page == page) {
-                Some(naming) => naming.anchors = anchors,
-                None => found.push(Naming { page, source: None, anchors }),
-            }
-        }
-        // What pages only may be called is asked where nobody has a name for it.
-        if found.is_empty() && weak == 0 && guesses <= MOST_ALIKE {
-            found.extend(known.named.iter().map(|(page, source)| Naming {
-                page: *page,
-                source: Some(*source),
-                anchors: 0,
-            }));
-        }
-        found.sort_by(|a, b| b.weight().total_cmp(&a.weight()).then(a.page.cmp(&b.page)));
-        found
-    }
-
     /// Pages whose prose holds all words of a phrase that names or leads to `target`, each once, ascending; at most `most`
     /// for each phrase.
     pub fn pages_that_may_mention(&self, target: PageId, most: usize) -> Vec<PageId> {
@@ -421,60 +290,5 @@ impl PhraseBook {
         postings.sort_by_key(|pages| pages.len());
         let Some((rarest, others)) = postings.split_first() else { return Vec::new() };
         rarest.iter().filter(|page| others.iter().all(|o| o.binary_search(page).is_ok())).copied().collect()
-    }
-
-    fn put_names(&mut self, page: PageId) {
-        for name in self.names.remove(&page).unwrap_or_default() {
-            self.phrases[name.phrase.0 as usize].named.retain(|(named, _)| *named != page);
-            for term in &name.terms {
-                if let Some(pages) = self.named_with.get_mut(term.0 as usize)
-                    && let Ok(at) = pages.binary_search(&page)
-                {
-                    pages.remove(at);
-                }
-            }
-        }
-        let Some(facts) = self.facts.get(&page) else { return };
-        let mut languages = vec![facts.language];
-        languages.extend(self.languages.iter().filter(|language| **language != facts.language));
-        for language in &languages {
-            self.stop_words.entry(*language).or_insert_with(|| StopWords::of(*language));
-        }
-        let tongue = |language| Some(Tongue { language, stop_words: self.stop_words.get(&language)? });
-        let tongues: Vec<_> = languages.into_iter().filter_map(tongue).collect();
-        let none = Outline::default();
-        let mut namer = Namer {
-            site_name: self.site_name.as_deref(),
-            ends: &self.ends,
-            tongues: &tongues,
-            abbreviations: &self.abbreviations,
-            lexicon: &mut self.lexicon,
-            trie: &mut self.trie,
-        };
-        let listed = self.listed.get(&page).map_or(&[][..], Vec::as_slice);
-        let names = namer.names_of(facts, listed, self.outlines.get(&page).unwrap_or(&none));
-        self.named_with.resize_with(self.lexicon.len(), Vec::new);
-        let mut fresh = Vec::new();
-        for name in &names {
-            for term in &name.terms {
-                let pages = &mut self.named_with[term.0 as usize];
-                if let Err(at) = pages.binary_search(&page) {
-                    pages.insert(at, page);
-                }
-            }
-            // Numbers are given in the order in which phrases are met.
-            if name.phrase.0 as usize >= self.phrases.len() {
-                self.phrases.resize_with(name.phrase.0 as usize + 1, Phrase::default);
-            }
-            let known = &mut self.phrases[name.phrase.0 as usize];
-            if known.terms.is_empty() {
-                known.terms = name.terms.as_slice().into();
-                known.is_shouted = name.telling == 0;
-                fresh.push(name.phrase);
-            }
-            known.named.push((page, name.source));
-        }
-        self.names.insert(page, names);
-        fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
 }

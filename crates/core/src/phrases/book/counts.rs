@@ -1,0 +1,71 @@
+//! How often phrases stand on the site.
+
+use rustc_hash::FxHashMap;
+
+use super::PhraseBook;
+use crate::phrases::places::{each_phrase, places_of};
+use crate::phrases::trie::PhraseId;
+use crate::site::PageId;
+
+/// How a phrase stands in the prose of the whole site.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Standing {
+    /// Places without a link.
+    pub stands: u32,
+    /// Links in prose whose words it is.
+    pub linked: u32,
+    /// Pages on which it stands, linked or not.
+    pub pages: u32,
+}
+
+impl PhraseBook {
+    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right. What languages
+    /// the site is in is not asked again. O(words of the site).
+    pub fn settle(&mut self) {
+        if self.is_counted {
+            return;
+        }
+        self.languages_of_passages().into_iter().for_each(|language| self.speaks(language));
+        self.is_counted = true;
+        let pages: Vec<_> = self.prose.keys().copied().collect();
+        pages.into_iter().for_each(|page| self.count(page, 1));
+    }
+
+    /// Adds or takes off what stands on a page.
+    pub(super) fn count(&mut self, page: PageId, by: i32) {
+        let Some(prose) = self.prose.get(&page).filter(|_| self.is_counted) else { return };
+        let mut found: FxHashMap<PhraseId, u32> = FxHashMap::default();
+        each_phrase(&self.trie, prose, |phrase, _, _, is_linked| {
+            *found.entry(phrase).or_default() += u32::from(!is_linked);
+        });
+        for (phrase, stands) in found {
+            let phrase = &mut self.phrases[phrase.0 as usize];
+            phrase.pages = phrase.pages.saturating_add_signed(by);
+            phrase.stands = phrase.stands.saturating_add_signed(by * stands.cast_signed());
+        }
+    }
+
+    /// Counts a phrase that was not known before, on all pages but `except`, which is counted already.
+    pub(super) fn count_new(&mut self, phrase: PhraseId, except: Option<PageId>) {
+        if !self.is_counted {
+            return;
+        }
+        let terms = self.phrases[phrase.0 as usize].terms.clone();
+        let (mut pages, mut stands) = (0, 0);
+        for page in self.pages_with_all(&terms).into_iter().filter(|page| Some(*page) != except) {
+            let Some(prose) = self.prose.get(&page) else { continue };
+            let places = places_of(&terms, prose);
+            pages += u32::from(!places.is_empty());
+            stands += places.iter().filter(|(_, is_linked)| !is_linked).count();
+        }
+        let phrase = &mut self.phrases[phrase.0 as usize];
+        phrase.pages += pages;
+        phrase.stands += u32::try_from(stands).unwrap_or(u32::MAX);
+    }
+
+    /// O(1). Where phrases stand is known after [`PhraseBook::settle`].
+    pub fn standing(&self, phrase: PhraseId) -> Standing {
+        let known = &self.phrases[phrase.0 as usize];
+        Standing { stands: known.stands, pages: known.pages, linked: self.anchors.linked(phrase) }
+    }
+}
