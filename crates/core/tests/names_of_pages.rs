@@ -64,6 +64,31 @@ fn a_word_of_a_short_title_names_its_page_where_nothing_else_has_that_name() {
 }
 
 #[test]
+fn a_word_of_a_title_means_no_page_inside_of_a_longer_name() {
+    let start = "<p>Double stars are bright, and double glass is warm.</p>";
+    let book = book_of(start, &[("Double glass windows", "<p>x</p>"), ("Double stars", "<p>y</p>")]);
+    let own = ("Double stars".to_owned(), 3, NameSource::Title);
+    assert_eq!(mentions(&book)[0], own, "no “double” of windows");
+    assert!(
+        mentions(&book).iter().all(|(words, ..)| words != "Double" && words != "double"),
+        "it is a part of “double glass”"
+    );
+}
+
+#[test]
+fn the_name_of_the_site_is_no_word_of_its_titles() {
+    let titles =
+        ["Moon over Larkmoor | Larkmoor Club", "Sun | Larkmoor Club", "Stars | Larkmoor Club", "Map | Larkmoor Club"];
+    let pages: Vec<_> = [("Start", "<p>In Larkmoor we saw the moon.</p>")]
+        .into_iter()
+        .chain(titles.map(|title| (title, "<p>x</p>")))
+        .collect();
+    let (_, book) = site_in(Language::English, &pages);
+    let words: Vec<_> = book.names(PageId(2)).iter().filter(|name| name.source == NameSource::Word).collect();
+    assert_eq!(words.iter().map(|name| name.text.as_str()).collect::<Vec<_>>(), ["Moon"]);
+}
+
+#[test]
 fn an_ordinary_word_names_a_section_only_where_it_is_rare_or_stands_out() {
     let found = |start: &str, on_other_pages: usize| {
         let others = vec![("Tube", "<p>The washer is old.</p>"); on_other_pages];

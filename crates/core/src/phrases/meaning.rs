@@ -36,22 +36,26 @@ pub(super) fn stands_out(prose: &Prose, token: usize) -> bool {
         || shown.chars().skip(1).any(|c| c.is_uppercase() || c.is_numeric() || c == '_')
 }
 
-/// Without the mentions that are a part of the whole name of the same page. O(n).
-pub(super) fn without_parts(mentions: Vec<Mention>) -> Vec<Mention> {
+/// Without the mentions that are a part of the whole name of the same page, and without words of titles that are a part of
+/// any name of several words, which stand at `wholes`, in order: “double” of “double star” means no other page. O(n).
+pub(super) fn without_parts(mentions: Vec<Mention>, wholes: &[(usize, usize)]) -> Vec<Mention> {
     let is_whole = |mention: &&Mention| mention.naming.source.is_some_and(NameSource::is_own) && mention.len > 1;
-    let mut wholes: FxHashMap<PageId, Vec<(usize, usize)>> = FxHashMap::default();
+    let mut of_pages: FxHashMap<PageId, Vec<(usize, usize)>> = FxHashMap::default();
     for mention in mentions.iter().filter(is_whole) {
-        wholes.entry(mention.target()).or_default().push((mention.first, mention.end()));
+        of_pages.entry(mention.target()).or_default().push((mention.first, mention.end()));
     }
     let is_part = |mention: &Mention| {
-        // Names are short, so what covers a mention begins shortly before it.
-        let of_page = wholes.get(&mention.target()).map_or(&[][..], Vec::as_slice);
-        let end = of_page.partition_point(|(first, _)| *first <= mention.first);
-        of_page[..end]
-            .iter()
-            .rev()
-            .take(MOST_IDEOGRAPHS)
-            .any(|(first, end)| *end >= mention.end() && end - first > mention.len)
+        let of_page = of_pages.get(&mention.target()).map_or(&[][..], Vec::as_slice);
+        let is_guess = mention.naming.source == Some(NameSource::Word) && mention.naming.anchors == 0;
+        stands_in(mention, of_page) || is_guess && stands_in(mention, wholes)
     };
     mentions.iter().filter(|mention| !is_part(mention)).copied().collect()
+}
+
+/// Whether a mention stands in one of some longer stretches of words, which are in order.
+fn stands_in(mention: &Mention, stretches: &[(usize, usize)]) -> bool {
+    // Names are short, so what covers a mention begins shortly before it.
+    let end = stretches.partition_point(|(first, _)| *first <= mention.first);
+    let near = stretches[..end].iter().rev().take(MOST_IDEOGRAPHS);
+    near.into_iter().any(|(first, end)| *end >= mention.end() && end - first > mention.len)
 }

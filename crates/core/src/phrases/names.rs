@@ -324,12 +324,14 @@ impl Names<'_, '_> {
         }
     }
 
-    /// Each word of a short title: nothing but “Demote outline level” may be about “demote”.
+    /// Each word of a short title but those of the site's name: nothing but “Demote outline level” may be about “demote”.
     fn add_words(&mut self, text: &str) {
+        let site = self.namer.site_name.unwrap_or_default();
         let found: Vec<_> = words(text).map(|word| word.text).take(MOST_STRETCHED + 1).collect();
         if (2..=MOST_STRETCHED).contains(&found.len()) {
+            let is_of_page = |word: &&str| words(site).all(|of_site| of_site.text != *word);
             let long = found.into_iter().filter(|word| word.chars().count() >= LEAST_LETTERS);
-            long.for_each(|word| self.add(word, NameSource::Word));
+            long.filter(is_of_page).for_each(|word| self.add(word, NameSource::Word));
         }
     }
 

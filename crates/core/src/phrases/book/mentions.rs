@@ -21,6 +21,8 @@ impl PhraseBook {
         let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
         let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
         let mut found = Vec::new();
+        // Names of several words, whosever they are, this page's own among them.
+        let mut wholes = Vec::new();
         each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
             if is_linked || !may_carry(prose, first, len) {
                 return;
@@ -34,6 +36,9 @@ impl PhraseBook {
             let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
             let total: f64 = named.iter().map(Naming::weight).sum();
             let pages = u32::try_from(named.len()).unwrap_or(u32::MAX);
+            if len > 1 && named.iter().any(|naming| naming.source.is_some_and(|source| !source.is_guess())) {
+                wholes.push((first, first + len));
+            }
             let stands_out = stands_out(prose, first);
             let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
             let word = shown(&prose.tokens()[first]);
@@ -49,7 +54,7 @@ impl PhraseBook {
                 found.push(Mention { source, phrase, naming: *naming, share, named: pages, first, len });
             }
         });
-        without_parts(found)
+        without_parts(found, &wholes)
     }
 
     /// Whether a phrase stands on fewer than one page in ten: then even an ordinary word says something.
