@@ -41,9 +41,8 @@ impl Document {
                 continue;
             }
             let code = || self.code_at_start(block, &inlines);
-            if let Some(text) = (row.is_some() && row != before).then(code).flatten() {
-                found.push(Label { kind: LabelKind::Term, block: id, text });
-            } else if let Some(text) = self.mark_at_start(block) {
+            let term = (row.is_some() && row != before).then(code).flatten().or_else(|| self.mark_at_start(block));
+            if let Some(text) = term {
                 found.push(Label { kind: LabelKind::Term, block: id, text });
             } else if self.is_emphasised_line(block, &inlines) && self.id_of(id).is_some() {
                 found.push(Label { kind: LabelKind::Title, block: id, text: block.text });

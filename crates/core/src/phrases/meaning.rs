@@ -16,10 +16,15 @@ pub(super) fn is_near(one: &str, other: &str) -> bool {
 }
 
 /// Whether a single word is the name of a page only by the way: as a heading of one of its sections, say, which any word
-/// may be. It names the page where it stands out, where few pages have it, or where links say so.
+/// may be. It names the page where it stands out, or where links say so.
 pub(super) fn is_ordinary(naming: &Naming) -> bool {
     use NameSource::{Part, Section, Slug, Term, Word};
     naming.anchors == 0 && matches!(naming.source, Some(Section | Term | Slug | Part | Word))
+}
+
+/// Whether a word is only one of those of the page's title.
+pub(super) fn is_mere_word(naming: &Naming) -> bool {
+    naming.anchors == 0 && naming.source == Some(NameSource::Word)
 }
 
 /// Whether one link alone says that words mean a page. Where they hold little that tells, as “this page” or “our guide” do,
@@ -46,8 +51,7 @@ pub(super) fn without_parts(mentions: Vec<Mention>, wholes: &[(usize, usize)]) -
     }
     let is_part = |mention: &Mention| {
         let of_page = of_pages.get(&mention.target()).map_or(&[][..], Vec::as_slice);
-        let is_guess = mention.naming.source == Some(NameSource::Word) && mention.naming.anchors == 0;
-        stands_in(mention, of_page) || is_guess && stands_in(mention, wholes)
+        stands_in(mention, of_page) || is_mere_word(&mention.naming) && stands_in(mention, wholes)
     };
     mentions.iter().filter(|mention| !is_part(mention)).copied().collect()
 }

@@ -4,8 +4,8 @@ use rustc_hash::FxHashMap;
 
 use super::PhraseBook;
 use super::naming::MOST_NAMED;
-use crate::language::{fold, words};
-use crate::phrases::meaning::{is_near, is_once_used, is_ordinary, stands_out, without_parts};
+use crate::language::{Language, fold, words};
+use crate::phrases::meaning::{is_mere_word, is_near, is_once_used, is_ordinary, stands_out, without_parts};
 use crate::phrases::mention::{Mention, Naming};
 use crate::phrases::names::is_shouted;
 use crate::phrases::places::{each_phrase, may_carry};
@@ -20,6 +20,8 @@ impl PhraseBook {
         let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
         let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
         let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
+        // In German every noun has one.
+        let capitals_tell = self.facts.get(&source).is_none_or(|facts| facts.language != Language::German);
         let mut found = Vec::new();
         // Names of several words, whosever they are, this page's own among them.
         let mut wholes = Vec::new();
@@ -46,7 +48,8 @@ impl PhraseBook {
             let names = |naming: &&Naming| {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
-                    && (stands_out || !is_ordinary(naming) || self.is_rare(phrase) || len > 1 && !is_thin(naming.page))
+                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
+                    && (capitals_tell || !is_mere_word(naming))
                     && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
@@ -55,11 +58,6 @@ impl PhraseBook {
             }
         });
         without_parts(found, &wholes)
-    }
-
-    /// Whether a phrase stands on fewer than one page in ten: then even an ordinary word says something.
-    fn is_rare(&self, phrase: PhraseId) -> bool {
-        10 * self.standing(phrase).pages as usize <= self.prose.len()
     }
 
     /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
