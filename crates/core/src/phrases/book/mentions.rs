@@ -49,7 +49,7 @@ impl PhraseBook {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
                     && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
-                    && (capitals_tell || !is_mere_word(naming))
+                    && (!is_mere_word(naming) || capitals_tell && self.is_rare(phrase))
                     && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
@@ -58,6 +58,11 @@ impl PhraseBook {
             }
         });
         without_parts(found, &wholes)
+    }
+
+    /// Whether a phrase stands on no more than one page in ten: what everybody speaks of names no page by the way.
+    fn is_rare(&self, phrase: PhraseId) -> bool {
+        10 * self.standing(phrase).pages as usize <= self.prose.len()
     }
 
     /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
