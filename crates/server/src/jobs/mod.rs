@@ -1,6 +1,7 @@
 //! Long work, on PostgreSQL's job queue: ordered by the server, done by any worker.
 
 mod doubles;
+mod keeper;
 mod order;
 mod place_anew;
 mod read_folder;

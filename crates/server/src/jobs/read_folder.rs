@@ -7,7 +7,7 @@ use strelm_sources::folder::Folder;
 use strelm_store::lock::WorkLock;
 
 use super::JobError;
-use super::read_site::Keeper;
+use super::keeper::Keeper;
 
 /// Pages kept at once.
 const BATCH: usize = 200;

@@ -5,7 +5,8 @@ use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, PageFacts, PageId, PageKind, Standing, day_of};
 
-use super::{Gone, KnownPage, PageText, Says, Source, StoredLink, versions_of};
+use super::versions::versions_of;
+use super::{Gone, KnownPage, PageText, Says, Source, StoredLink};
 use crate::reading::ReadingId;
 use crate::{SiteId, StoreError, numbers, page_id};
 

@@ -1,12 +1,14 @@
 //! Pages and the links on them, written in bulk.
 
 mod kept;
+mod read;
+mod versions;
 
 use std::collections::HashMap;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
-use strelm_core::site::{Address, BlockKey, LanguageVersion, PageFacts, PageId, PageKind, Standing};
+use strelm_core::site::{Address, BlockKey, PageFacts, PageId};
 
 use crate::furniture;
 use crate::journal::{self, Entry};
@@ -14,63 +16,8 @@ use crate::reading::ReadingId;
 use crate::{Seq, SiteId, StoreError, numbers, page_id};
 
 pub use kept::{count, facts, links, links_to, text, texts};
-
-/// A page as it was read.
-#[derive(Debug, Clone)]
-pub struct ReadPage {
-    pub address: Address,
-    pub kind: PageKind,
-    pub title: String,
-    pub heading: Option<String>,
-    pub category: Option<String>,
-    /// BCP 47.
-    pub language: String,
-    pub words: u32,
-    pub crawled_hash: ContentHash,
-    pub main_html: String,
-    /// The content as the editing interface gives it.
-    pub source: Option<Source>,
-    pub links: Vec<ReadLink>,
-    /// Its content blocks as crawled.
-    pub blocks: Vec<ReadBlock>,
-    /// What a fragment can point at.
-    pub ids: Vec<String>,
-    pub validators: Validators,
-    pub says: Says,
-    pub standing: Standing,
-}
-
-/// A content block, by which furniture is told.
-#[derive(Debug, Clone, Copy)]
-pub struct ReadBlock {
-    pub key: BlockKey,
-    /// Set when the page's words are counted in what was crawled.
-    pub words: Option<u32>,
-}
-
-/// What a file says of itself ahead of its text.
-#[derive(Debug, Clone, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
-pub struct Says {
-    /// As written.
-    pub published: Option<String>,
-    pub description: Option<String>,
-    pub tags: Vec<String>,
-}
-
-/// A page's source as it can be edited.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Source {
-    pub text: String,
-    pub format: Format,
-    pub hash: ContentHash,
-}
-
-/// What a site says of a version, for asking again only when it changed.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Validators {
-    pub etag: Option<String>,
-    pub last_modified: Option<String>,
-}
+pub use read::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
+use versions::versions_json;
 
 /// Why a page that was there is no longer.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -130,19 +77,6 @@ pub struct Version {
     pub has_source: bool,
     pub canonical: Option<Address>,
     pub gone: Option<Gone>,
-}
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct ReadLink {
-    pub href: String,
-    pub to: Address,
-    pub fragment: Option<String>,
-    pub anchor: String,
-    pub region: Region,
-    /// The content block in which it stands.
-    pub block: Option<BlockKey>,
-    /// Whether the link says `rel=tag`: it leads to the archive of a term.
-    pub is_tag: bool,
 }
 
 /// What is written of one page: what a reader sees, and what is edited.
@@ -382,30 +316,6 @@ async fn put_rows(
     .execute(&mut **tx)
     .await?;
     Ok(())
-}
-
-/// A language version as the database keeps it.
-#[derive(serde::Serialize, serde::Deserialize)]
-struct VersionColumn {
-    language: String,
-    address: String,
-}
-
-fn versions_json(versions: &[LanguageVersion]) -> serde_json::Value {
-    let column = |version: &LanguageVersion| VersionColumn {
-        language: version.language.replace('\0', ""),
-        address: version.address.to_string(),
-    };
-    serde_json::json!(versions.iter().map(column).collect::<Vec<_>>())
-}
-
-/// What cannot be understood any more is left out.
-fn versions_of(column: serde_json::Value) -> Vec<LanguageVersion> {
-    let columns: Vec<VersionColumn> = serde_json::from_value(column).unwrap_or_default();
-    let version = |column: VersionColumn| {
-        Some(LanguageVersion { language: column.language, address: Address::parse(&column.address).ok()? })
-    };
-    columns.into_iter().filter_map(version).collect()
 }
 
 async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)]) -> Result<(), StoreError> {

@@ -2,6 +2,7 @@
 //! blocks, regions, links and what encloses what. Where a browser would build a tree that differs from the source, the
 //! text there is marked and never edited.
 
+mod ends;
 pub(crate) mod facts;
 mod head;
 mod links;
@@ -13,7 +14,7 @@ mod wholes;
 mod html5lib_tests;
 
 use super::block::{Block, BlockId, BlockKind, PlaceKey};
-use super::elements::{Element, Meeting};
+use super::elements::Element;
 use super::link::Link;
 use super::lists::List;
 use super::picture::Picture;
@@ -310,135 +311,12 @@ impl<'s> Reader<'s> {
         Some(number)
     }
 
-    /// HTML elements end SVG and MathML, but for the places there that hold HTML.
-    fn break_out(&mut self, at: usize) {
-        while self.is_foreign() {
-            self.pop(at, None);
-        }
-    }
-
     fn open_list(&mut self, element: Element, region: Region, inside_content: bool) -> Option<u32> {
         let is_list = matches!(element, Element::Ul | Element::Ol | Element::Dl) && region == Region::Content;
         is_list.then(|| {
             self.lists.push(List { is_before_headings: !self.has_heading, inside_content, ..List::default() });
             u32::try_from(self.lists.len() - 1).unwrap_or(u32::MAX)
         })
-    }
-
-    fn close_implied(&mut self, opening: Element, at: usize) {
-        let innermost = self.stack.last().map(|open| open.element);
-        if innermost == Some(Element::Head) && !opening.may_stand_in_head() {
-            let depth = self.stack.len() - 1;
-            self.pop_to(depth, at, None);
-        }
-        if opening == Element::A {
-            // A link inside a link ends the outer one.
-            if let Some(depth) = self.depth_of(Element::A) {
-                // Where that takes blocks along, a browser's tree and ours part for good.
-                self.is_lost |= self.stack[depth..].iter().any(|open| open.element.is_special());
-                self.pop_to(depth, at, None);
-            }
-            self.dangling_total -= std::mem::take(&mut self.dangling[Element::A as usize]);
-            return;
-        }
-        let mut closed = None;
-        for depth in (0..self.stack.len()).rev() {
-            match opening.start_meets(self.stack[depth].element) {
-                Meeting::Closes => closed = Some(depth),
-                Meeting::Passes => {}
-                Meeting::Stops => break,
-            }
-        }
-        if let Some(depth) = closed {
-            self.pop_to(depth, at, None);
-        }
-        if opening.closes_p() && self.is_open(Element::P) {
-            let inner = self.stack.iter().rposition(|open| open.element == Element::P || open.element.hides_p());
-            if let Some(depth) = inner.filter(|depth| self.stack[*depth].element == Element::P) {
-                self.pop_to(depth, at, None);
-            }
-        }
-    }
-
-    fn depth_of(&self, element: Element) -> Option<usize> {
-        self.is_open(element).then(|| self.stack.iter().rposition(|open| open.element == element)).flatten()
-    }
-
-    /// The open element that an end tag ends.
-    fn ended_by(&self, element: Element, name: &str) -> Option<usize> {
-        if !self.is_open(element) {
-            return None;
-        }
-        for (depth, open) in self.stack.iter().enumerate().rev() {
-            let is_same = match element {
-                Element::Other => open.element == element && self.name(open.name).eq_ignore_ascii_case(name),
-                _ if element.is_heading() => open.element.is_heading(),
-                _ => open.element == element,
-            };
-            if is_same {
-                return Some(depth);
-            }
-            if element.ends_not_beyond(open.element) {
-                return None;
-            }
-        }
-        None
-    }
-
-    fn end_tag(&mut self, tag: TagToken) {
-        let name = self.name(tag.name);
-        let element = Element::of(name);
-        if element != Element::Select {
-            self.note_within_select(element);
-        }
-        if element.is_inside_table() && !self.is_open(Element::Table) {
-            return self.tree.push_stray(tag.source.start);
-        }
-        if element.is_block() {
-            self.end_block();
-        }
-        if let Some(depth) = self.ended_by(element, name) {
-            // Of headings any end tag ends any; only its own belongs to it.
-            let own = self.stack[depth].element == element;
-            if element.is_formatting() && self.stack[depth..].iter().any(|open| open.element.is_special()) {
-                self.tree.note_crossing(tag.source.start);
-            }
-            self.pop_to(depth, tag.source.start, own.then_some(tag.source));
-            if !own {
-                self.tree.push_stray(tag.source.start);
-            }
-            return;
-        }
-        self.tree.push_stray(tag.source.start);
-        if element.is_formatting() && self.dangling[element as usize] > 0 {
-            self.dangling[element as usize] -= 1;
-            self.dangling_total -= 1;
-        }
-    }
-
-    fn pop_to(&mut self, depth: usize, at: usize, end_tag: Option<SourceSpan>) {
-        while self.stack.len() > depth + 1 {
-            self.pop(at, None);
-        }
-        self.pop(at, end_tag);
-    }
-
-    fn pop(&mut self, at: usize, end_tag: Option<SourceSpan>) {
-        let Some(open) = self.stack.last() else { return };
-        if open.element.is_block() {
-            self.end_block();
-        }
-        let Some(open) = self.stack.pop() else { return };
-        self.open[open.element as usize] -= 1;
-        self.boxes.extend(open.boxed.map(|start| TextSpan::new(start, self.text.len())));
-        self.tree.node_mut(open.node).end_tag = end_tag;
-        if end_tag.is_none() && open.element.is_formatting() {
-            self.dangling[open.element as usize] += 1;
-            self.dangling_total += 1;
-        }
-        if let Some(link) = open.link {
-            self.end_link(link as usize, at, end_tag);
-        }
     }
 
     fn is_mended(&self, around: Option<&Open>) -> bool {

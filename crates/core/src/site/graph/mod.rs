@@ -1,6 +1,7 @@
 //! The site model: pages and links, changed by deltas, with the figures that follow from them always at hand.
 
 mod reach;
+mod redirects;
 mod removals;
 
 use std::collections::HashMap;
@@ -210,61 +211,6 @@ impl Site {
             .collect();
         found.sort_by_key(|inbound| inbound.page);
         found
-    }
-
-    /// Whether whoever asks for an address is sent on.
-    pub fn is_redirect(&self, address: &Address) -> bool {
-        self.addresses.get(address).is_some_and(|index| self.redirects.contains_key(index))
-    }
-
-    /// Says that whoever asks for `from` is not sent on any more.
-    pub fn remove_redirect(&mut self, from: &Address) {
-        if let Some(twin) = self.twin_of(from) {
-            return self.put_redirect(from, &twin);
-        }
-        let Some(from) = self.addresses.get(from).copied() else { return };
-        let Some(to) = self.redirects.remove(&from) else { return };
-        if let Some(froms) = self.redirected_here.get_mut(&to) {
-            froms.retain(|f| *f != from);
-        }
-        self.changes = Changes::Everything;
-        self.depths_stale = true;
-    }
-
-    /// All redirects, in no particular order.
-    pub fn redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
-        self.all_redirects().filter(|(from, to)| self.twin_of(from).as_ref() != Some(*to))
-    }
-
-    /// Addresses with the other of `http` and `https` that stand for one of the site, in no particular order.
-    pub fn twins(&self) -> impl Iterator<Item = &Address> {
-        self.all_redirects().filter(|(from, to)| self.twin_of(from).as_ref() == Some(*to)).map(|(from, _)| from)
-    }
-
-    fn all_redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
-        let mut by_index: Vec<Option<&Address>> = vec![None; self.page_at.len()];
-        self.addresses.iter().for_each(|(address, index)| by_index[*index] = Some(address));
-        let pairs: Vec<_> =
-            self.redirects.iter().filter_map(|(from, to)| Some((by_index[*from]?, by_index[*to]?))).collect();
-        pairs.into_iter()
-    }
-
-    /// Says that whoever asks for `from` is sent on to `to`.
-    pub fn put_redirect(&mut self, from: &Address, to: &Address) {
-        let (from, to) = (self.intern(from), self.intern(to));
-        if from == to {
-            return;
-        }
-        let before = self.redirects.insert(from, to);
-        if before == Some(to) {
-            return;
-        }
-        if let Some(froms) = before.and_then(|before| self.redirected_here.get_mut(&before)) {
-            froms.retain(|f| *f != from);
-        }
-        self.redirected_here.entry(to).or_default().push(from);
-        self.changes = Changes::Everything;
-        self.depths_stale = true;
     }
 
     /// Counts a link that is taken but not yet out. O(what it brings within reach).

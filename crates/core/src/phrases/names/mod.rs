@@ -1,17 +1,21 @@
 //! The names of a page: its title without the site's name, its headings, what it defines, its address, and the parts
 //! of all these.
 
+mod cut;
+mod outline;
+
 use std::sync::Arc;
 
-use percent_encoding::percent_decode_str;
 use rustc_hash::FxHashSet;
 
+use self::cut::{before_call, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug};
+pub(super) use self::cut::{is_shouted, without_number};
+use self::outline::Spot;
+pub use self::outline::{Outline, Place};
 use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
-use crate::document::text::fold_heading;
-use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
 use crate::language::{Language, Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::PageFacts;
 
@@ -34,12 +38,6 @@ const MOST_STRETCHED: usize = 6;
 
 /// Shorter words of a title do not name its page alone.
 const LEAST_LETTERS: usize = 3;
-
-/// Further headings and terms of one page are not taken for names.
-const MOST_WEAK_NAMES: usize = 400;
-
-/// Longer headings and terms are not taken for names either.
-const LONGEST_SPOT: usize = 200;
 
 /// Where a name comes from, the most telling first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -86,72 +84,6 @@ pub struct Name {
     pub telling: usize,
     /// The place on the page that has the name, when it is not the page as a whole.
     pub place: Option<Arc<Place>>,
-}
-
-/// What a page says in its headings and lists of terms, from which names come.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Outline {
-    sections: Vec<Spot>,
-    terms: Vec<Spot>,
-    /// Phrases of which it speaks again and again.
-    telling: Vec<String>,
-    /// Those of its passages, in order.
-    languages: Vec<Language>,
-}
-
-/// A heading or a term of a page to which a fragment can point.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Place {
-    pub id: Box<str>,
-    /// What stands there.
-    pub text: Box<str>,
-}
-
-/// A heading or a term, and the place that it is when it has an id.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-struct Spot {
-    text: String,
-    place: Option<Arc<Place>>,
-}
-
-impl Outline {
-    /// O(blocks), with the phrases of which the page's prose speaks again and again, and the languages in which it does.
-    pub fn of(document: &Document, telling: Vec<String>, languages: Vec<Language>) -> Self {
-        let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
-        let mut outline = Self { telling, languages, ..Self::default() };
-        let mut is_first = true;
-        for (id, block) in content {
-            let list = match block.kind {
-                // The first main heading names the page itself.
-                BlockKind::Heading(1) if std::mem::take(&mut is_first) => continue,
-                BlockKind::Heading(_) => &mut outline.sections,
-                BlockKind::Term => &mut outline.terms,
-                _ => continue,
-            };
-            outline_spot(document, list, id, block.text);
-        }
-        for label in document.labels() {
-            let list = match label.kind {
-                LabelKind::Title => &mut outline.sections,
-                LabelKind::Term => &mut outline.terms,
-            };
-            outline_spot(document, list, label.block, label.text);
-        }
-        outline
-    }
-
-    pub fn languages(&self) -> &[Language] {
-        &self.languages
-    }
-}
-
-/// Takes note of a heading or a term of a block.
-fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
-    if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
-        let text = fold_heading(document.text().slice(text));
-        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
-        list.push(Spot { place: document.id_of(block).map(place), text });
-    }
 }
 
 /// A language in which the names of a page may be written.
@@ -370,83 +302,4 @@ impl Names<'_, '_> {
             self.add(&text[found[first].span.start..found[last].span.end], source);
         }
     }
-}
-
-/// Whether a text is one name of code made of several words, none of which need say anything: `d.his`, `a::is`.
-fn is_compound(text: &str) -> bool {
-    let is_joint = |c: char| matches!(c, '.' | '_' | ':');
-    let has_joint = text.trim_matches(is_joint).contains(is_joint);
-    has_joint && text.chars().all(|c| c.is_alphanumeric() || is_joint(c)) && text.contains(char::is_alphabetic)
-}
-
-/// Whether the last word is the number of a version: with it a common word is a name, as in “Release 3.6”.
-fn ends_in_version(text: &str) -> bool {
-    text.rsplit_once(char::is_whitespace).is_some_and(|(_, last)| is_dotted_number(last, 2))
-}
-
-/// Whether a text is a number of at least so many parts between dots.
-fn is_dotted_number(text: &str, parts: usize) -> bool {
-    let is_number = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit());
-    text.split('.').count() >= parts && text.split('.').all(is_number)
-}
-
-/// Whether a stretch of text is a piece of a compound such as “git-rev-list”.
-fn is_cut_from_a_word(text: &str, start: usize, end: usize) -> bool {
-    let is_joint = |c: char| matches!(c, '-' | '_' | '.' | '/' | ':' | '@');
-    let is_inside = |c: char| !c.is_whitespace();
-    let before = text[..start].ends_with(is_joint) && text[..start].trim_end_matches(is_joint).ends_with(is_inside);
-    let after = text[end..].starts_with(is_joint) && text[end..].trim_start_matches(is_joint).starts_with(is_inside);
-    before || after
-}
-
-/// What is called in titles such as “random()”, “git-log(1)” and “listen(2) Manual Page”: the name itself.
-fn before_call(title: &str) -> Option<&str> {
-    let (name, _) = title.split_once('(')?;
-    (name.ends_with(char::is_alphanumeric) && !name.contains(char::is_whitespace)).then_some(name)
-}
-
-/// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2 Seeing” or “第4章 Seeing”.
-pub(super) fn without_number(title: &str) -> &str {
-    let title = title.trim();
-    let mut rest = title;
-    for _ in 0..2 {
-        let (word, after) = rest.split_once(char::is_whitespace).unwrap_or((rest, ""));
-        let after = after.trim_start();
-        if after.is_empty() {
-            return title;
-        }
-        let is_number = word.contains(|c: char| c.is_ascii_digit()) || word.chars().count() <= 2 || is_roman(word);
-        let is_numbering = is_number
-            && word.ends_with(['.', ':', ')', '章', '節'])
-            && word.chars().all(|c| c.is_ascii_digit() || ".:)第章節".contains(c) || c.is_ascii_uppercase());
-        let is_plain_number = word.split('.').all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()));
-        if is_numbering || (is_plain_number && word.len() < title.len()) {
-            return after;
-        }
-        // A word such as “Chapter” may come first, in any language.
-        if !word.chars().all(char::is_alphabetic) || word.chars().count() > 12 {
-            return title;
-        }
-        rest = after;
-    }
-    title
-}
-
-/// Whether a word is written in capitals throughout.
-pub(super) fn is_shouted(word: &str) -> bool {
-    word.chars().count() > 1 && !word.contains(char::is_lowercase) && word.contains(char::is_uppercase)
-}
-
-fn is_roman(word: &str) -> bool {
-    let word = word.trim_end_matches(['.', ':', ')']);
-    !word.is_empty() && word.chars().all(|c| "IVXLC".contains(c))
-}
-
-/// The words of the last part of an address.
-fn slug(page: &PageFacts) -> String {
-    let path = page.address.as_url().path();
-    let part = path.rsplit('/').find(|part| !part.is_empty() && !part.starts_with("index.")).unwrap_or_default();
-    let part = percent_decode_str(part).decode_utf8_lossy();
-    let stem = part.rsplit_once('.').map_or(&*part, |(stem, _)| stem);
-    stem.replace(['-', '_', '+', '.'], " ")
 }

@@ -1,0 +1,84 @@
+//! What titles and headings consist of beside words: numbers of chapters and versions, names of code.
+
+use percent_encoding::percent_decode_str;
+
+use crate::site::PageFacts;
+
+/// Whether a text is one name of code made of several words, none of which need say anything: `d.his`, `a::is`.
+pub(super) fn is_compound(text: &str) -> bool {
+    let is_joint = |c: char| matches!(c, '.' | '_' | ':');
+    let has_joint = text.trim_matches(is_joint).contains(is_joint);
+    has_joint && text.chars().all(|c| c.is_alphanumeric() || is_joint(c)) && text.contains(char::is_alphabetic)
+}
+
+/// Whether the last word is the number of a version: with it a common word is a name, as in “Release 3.6”.
+pub(super) fn ends_in_version(text: &str) -> bool {
+    text.rsplit_once(char::is_whitespace).is_some_and(|(_, last)| is_dotted_number(last, 2))
+}
+
+/// Whether a text is a number of at least so many parts between dots.
+pub(super) fn is_dotted_number(text: &str, parts: usize) -> bool {
+    let is_number = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit());
+    text.split('.').count() >= parts && text.split('.').all(is_number)
+}
+
+/// Whether a stretch of text is a piece of a compound such as “git-rev-list”.
+pub(super) fn is_cut_from_a_word(text: &str, start: usize, end: usize) -> bool {
+    let is_joint = |c: char| matches!(c, '-' | '_' | '.' | '/' | ':' | '@');
+    let is_inside = |c: char| !c.is_whitespace();
+    let before = text[..start].ends_with(is_joint) && text[..start].trim_end_matches(is_joint).ends_with(is_inside);
+    let after = text[end..].starts_with(is_joint) && text[end..].trim_start_matches(is_joint).starts_with(is_inside);
+    before || after
+}
+
+/// What is called in titles such as “random()”, “git-log(1)” and “listen(2) Manual Page”: the name itself.
+pub(super) fn before_call(title: &str) -> Option<&str> {
+    let (name, _) = title.split_once('(')?;
+    (name.ends_with(char::is_alphanumeric) && !name.contains(char::is_whitespace)).then_some(name)
+}
+
+/// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2 Seeing” or “第4章 Seeing”.
+pub(in crate::phrases) fn without_number(title: &str) -> &str {
+    let title = title.trim();
+    let mut rest = title;
+    for _ in 0..2 {
+        let (word, after) = rest.split_once(char::is_whitespace).unwrap_or((rest, ""));
+        let after = after.trim_start();
+        if after.is_empty() {
+            return title;
+        }
+        let is_number = word.contains(|c: char| c.is_ascii_digit()) || word.chars().count() <= 2 || is_roman(word);
+        let is_numbering = is_number
+            && word.ends_with(['.', ':', ')', '章', '節'])
+            && word.chars().all(|c| c.is_ascii_digit() || ".:)第章節".contains(c) || c.is_ascii_uppercase());
+        let is_plain_number = word.split('.').all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()));
+        if is_numbering || (is_plain_number && word.len() < title.len()) {
+            return after;
+        }
+        // A word such as “Chapter” may come first, in any language.
+        if !word.chars().all(char::is_alphabetic) || word.chars().count() > 12 {
+            return title;
+        }
+        rest = after;
+    }
+    title
+}
+
+/// Whether a word is written in capitals throughout.
+pub(in crate::phrases) fn is_shouted(word: &str) -> bool {
+    word.chars().count() > 1 && !word.contains(char::is_lowercase) && word.contains(char::is_uppercase)
+}
+
+fn is_roman(word: &str) -> bool {
+    let word = word.trim_end_matches(['.', ':', ')']);
+    !word.is_empty() && word.chars().all(|c| "IVXLC".contains(c))
+}
+
+/// The words of the last part of an address.
+pub(super) fn slug(page: &PageFacts) -> String {
+    let path = page.address.as_url().path();
+    let part = path.rsplit('/').find(|part| !part.is_empty() && !part.starts_with("index.")).unwrap_or_default();
+    let part = percent_decode_str(part).decode_utf8_lossy();
+    let stem = part.rsplit_once('.').map_or(&*part, |(stem, _)| stem);
+    stem.replace(['-', '_', '+', '.'], " ")
+}

@@ -1,0 +1,79 @@
+//! What a page says in its headings and lists of terms, from which names come.
+
+use std::sync::Arc;
+
+use crate::document::text::fold_heading;
+use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
+use crate::language::Language;
+
+/// Further headings and terms of one page are not taken for names.
+const MOST_WEAK_NAMES: usize = 400;
+
+/// Longer headings and terms are not taken for names either.
+const LONGEST_SPOT: usize = 200;
+
+/// What a page says in its headings and lists of terms, from which names come.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Outline {
+    pub(super) sections: Vec<Spot>,
+    pub(super) terms: Vec<Spot>,
+    /// Phrases of which it speaks again and again.
+    pub(super) telling: Vec<String>,
+    /// Those of its passages, in order.
+    languages: Vec<Language>,
+}
+
+/// A heading or a term of a page to which a fragment can point.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Place {
+    pub id: Box<str>,
+    /// What stands there.
+    pub text: Box<str>,
+}
+
+/// A heading or a term, and the place that it is when it has an id.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(super) struct Spot {
+    pub text: String,
+    pub place: Option<Arc<Place>>,
+}
+
+impl Outline {
+    /// O(blocks), with the phrases of which the page's prose speaks again and again, and the languages in which it does.
+    pub fn of(document: &Document, telling: Vec<String>, languages: Vec<Language>) -> Self {
+        let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
+        let mut outline = Self { telling, languages, ..Self::default() };
+        let mut is_first = true;
+        for (id, block) in content {
+            let list = match block.kind {
+                // The first main heading names the page itself.
+                BlockKind::Heading(1) if std::mem::take(&mut is_first) => continue,
+                BlockKind::Heading(_) => &mut outline.sections,
+                BlockKind::Term => &mut outline.terms,
+                _ => continue,
+            };
+            outline_spot(document, list, id, block.text);
+        }
+        for label in document.labels() {
+            let list = match label.kind {
+                LabelKind::Title => &mut outline.sections,
+                LabelKind::Term => &mut outline.terms,
+            };
+            outline_spot(document, list, label.block, label.text);
+        }
+        outline
+    }
+
+    pub fn languages(&self) -> &[Language] {
+        &self.languages
+    }
+}
+
+/// Takes note of a heading or a term of a block.
+fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
+    if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
+        let text = fold_heading(document.text().slice(text));
+        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
+        list.push(Spot { place: document.id_of(block).map(place), text });
+    }
+}

@@ -1,0 +1,74 @@
+//! A page as it was read, before it is written.
+
+use strelm_core::document::{ContentHash, Format, Region};
+use strelm_core::site::{Address, BlockKey, PageKind, Standing};
+
+/// A page as it was read.
+#[derive(Debug, Clone)]
+pub struct ReadPage {
+    pub address: Address,
+    pub kind: PageKind,
+    pub title: String,
+    pub heading: Option<String>,
+    pub category: Option<String>,
+    /// BCP 47.
+    pub language: String,
+    pub words: u32,
+    pub crawled_hash: ContentHash,
+    pub main_html: String,
+    /// The content as the editing interface gives it.
+    pub source: Option<Source>,
+    pub links: Vec<ReadLink>,
+    /// Its content blocks as crawled.
+    pub blocks: Vec<ReadBlock>,
+    /// What a fragment can point at.
+    pub ids: Vec<String>,
+    pub validators: Validators,
+    pub says: Says,
+    pub standing: Standing,
+}
+
+/// A content block, by which furniture is told.
+#[derive(Debug, Clone, Copy)]
+pub struct ReadBlock {
+    pub key: BlockKey,
+    /// Set when the page's words are counted in what was crawled.
+    pub words: Option<u32>,
+}
+
+/// What a file says of itself ahead of its text.
+#[derive(Debug, Clone, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+pub struct Says {
+    /// As written.
+    pub published: Option<String>,
+    pub description: Option<String>,
+    pub tags: Vec<String>,
+}
+
+/// A page's source as it can be edited.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Source {
+    pub text: String,
+    pub format: Format,
+    pub hash: ContentHash,
+}
+
+/// What a site says of a version, for asking again only when it changed.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Validators {
+    pub etag: Option<String>,
+    pub last_modified: Option<String>,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReadLink {
+    pub href: String,
+    pub to: Address,
+    pub fragment: Option<String>,
+    pub anchor: String,
+    pub region: Region,
+    /// The content block in which it stands.
+    pub block: Option<BlockKey>,
+    /// Whether the link says `rel=tag`: it leads to the archive of a term.
+    pub is_tag: bool,
+}
