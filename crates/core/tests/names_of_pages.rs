@@ -53,7 +53,8 @@ fn a_word_of_a_short_title_names_its_page_where_nothing_else_has_that_name() {
         mentions(&book_of("<p>Then press Demote, or demote it there.</p>", &[(title, "<p>x</p>"), other]))
     };
     let page = ("Tube", "<p>y</p>");
-    assert_eq!(found("Demote outline level", page), [("Demote".to_owned(), 2, NameSource::Word)]);
+    let word = |words: &str| (words.to_owned(), 2, NameSource::Word);
+    assert_eq!(found("Demote outline level", page), [word("Demote"), word("demote")]);
     let own = ("Demote", "<p>y</p>");
     let title = |words: &str| (words.to_owned(), 3, NameSource::Title);
     assert_eq!(found("Demote outline level", own), [title("Demote"), title("demote")]);
@@ -62,6 +63,35 @@ fn a_word_of_a_short_title_names_its_page_where_nothing_else_has_that_name() {
         [],
         "a long title is not about each"
     );
+}
+
+#[test]
+fn a_common_word_of_a_title_or_a_heading_names_no_page_by_the_way() {
+    let found = |text: &str, page: (&str, &str)| {
+        let all: Vec<_> = [("Start", text), page].into_iter().chain(vec![("Other", "<p>Nothing.</p>"); 20]).collect();
+        mentions(&site_in(Language::English, &all).1)
+    };
+    let text = "<p>On a Sunday at the market we saw it at the zenith.</p>";
+    assert_eq!(found(text, ("Sunday Sun", "<p>x</p>")), [], "not even with a capital, which every Sunday has");
+    assert_eq!(found(text, ("Zenith Sun", "<p>x</p>")), [("zenith".to_owned(), 2, NameSource::Word)]);
+    let section = |word: &str| [(word.to_owned(), 2, NameSource::Section)];
+    assert_eq!(found(text, ("Words", "<p>x</p><h2>Zenith</h2><p>y</p>")), section("zenith"));
+    assert_eq!(found(text, ("Words", "<p>x</p><h2>Market</h2><p>y</p>")), []);
+    let told = "<p>It is in Market, further down.</p>";
+    assert_eq!(found(told, ("Words", "<p>x</p><h2>Market</h2><p>y</p>")), section("Market"), "where it stands out");
+    let everywhere: Vec<_> =
+        [("Words", "<p>x</p><h2>Zenith</h2>")].into_iter().chain(vec![("Hill", "<p>The zenith.</p>"); 5]).collect();
+    assert_eq!(mentions(&book_of(text, &everywhere)), [], "what a tenth of the pages speak of is nothing special");
+}
+
+#[test]
+fn of_a_language_without_a_list_of_words_only_what_stands_out_names_a_page() {
+    let found = |text: &str| {
+        let words = ("Words", "<p>x</p><h2>Zenith</h2>");
+        let all: Vec<_> = [("Start", text), words].into_iter().chain(vec![("Other", "<p>x</p>"); 20]).collect();
+        mentions(&site_in(Language::Other, &all).1).len()
+    };
+    assert_eq!((found("<p>ez da zenith hori</p>"), found("<p>ez da <em>zenith</em> hori</p>")), (0, 1));
 }
 
 #[test]
@@ -96,4 +126,15 @@ fn what_stands_between_brackets_before_an_entry_names_its_page() {
     assert_eq!(mentions(&book), [("KEPLER11".to_owned(), 2, NameSource::Term)]);
     let mut names = book.names(PageId(2)).iter().filter(|name| name.source == NameSource::Term);
     assert_eq!(names.next().unwrap().place.as_ref().map(|place| &*place.id), Some("k"));
+}
+
+#[test]
+fn words_under_which_a_page_is_filed_are_not_in_use_for_links_in_texts() {
+    let naming = |rel: &str| {
+        let filed = format!("<p>It was cold.</p><p>Filed under <a {rel} href=/2>winter nights</a>.</p>");
+        let pages = [("Start", "<p>Long winter nights.</p>"), ("All of winter", "<p>x</p>"), ("Post", &filed)];
+        let (_, book) = site_in(Language::English, &pages);
+        mentioned(&book, PageId(1)).len()
+    };
+    assert_eq!((naming(""), naming("rel=tag"), naming("rel='nofollow tag'")), (1, 0, 0));
 }

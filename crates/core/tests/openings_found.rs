@@ -143,6 +143,31 @@ fn an_orphan_finds_the_words_that_name_it() {
 }
 
 #[test]
+fn an_editor_is_promised_less_of_everyday_words_unless_the_site_links_with_them() {
+    let others = vec![("Other", "<p>Nothing of it.</p>"); 20];
+    let raised = |title: &str, text: &str, other: &str| {
+        let all = [("Start", text), (title, "<p>x</p>"), ("Links", other)].into_iter().chain(others.iter().copied());
+        let (site, book) = site_in(Language::English, &all.collect::<Vec<_>>());
+        let ensemble = Ensemble::shipped().unwrap();
+        let fit = |taste: Taste| {
+            let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste };
+            let found = judge.inbound(None, PageId(2), &AllWanted, ALL);
+            found.into_iter().find(|opening| opening.source == PageId(1)).unwrap().fit.log_odds()
+        };
+        fit(Taste::EDITOR) - fit(Taste::AUTHOR)
+    };
+    let none = "<p>No link.</p>";
+    let sure = raised("Planisphere", "<p>Take a planisphere along.</p>", none);
+    let phrase = raised("Loan telescopes", "<p>We have loan telescopes.</p>", none);
+    assert!((phrase - sure).abs() < 0.2, "{phrase} {sure}");
+    let everyday = raised("People", "<p>We are eighty people.</p>", none);
+    assert!(everyday + 1.0 < sure, "{everyday} {sure}");
+    // One link takes the orphan's need away, but says that the words are meant.
+    let in_use = raised("People", "<p>We are eighty people.</p>", "<p>Meet our <a href=/2>people</a>.</p>");
+    assert!(in_use > everyday, "{in_use} {everyday}");
+}
+
+#[test]
 fn a_page_that_links_already_or_was_passed_is_not_offered() {
     let (mut site, book) = site_of(&[
         ("Start", "<p>Polar alignment matters.</p>"),

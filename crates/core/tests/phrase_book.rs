@@ -318,7 +318,7 @@ fn a_page_in_need_is_told_from_one_that_has_links() {
 fn what_the_words_are_to_the_target_is_told() {
     let target = ("Seeing", "<h2>Turbulence</h2><p>The air dances.</p>");
     let told = |html: &str| reasons(&fit_of(&[("Start", html), target], &[]).unwrap(), Part::Wording).to_vec();
-    assert_eq!(told("<p>We wait for good seeing.</p>"), [Reason::NamesTitle, Reason::SingleWord]);
+    assert_eq!(told("<p>We wait for good seeing.</p>"), [Reason::NamesTitle, Reason::EverydayWord]);
     assert_eq!(told("<p>The seeings differ.</p>"), [Reason::NamesTitle, Reason::SingleWord, Reason::OtherForm]);
     assert!(fit_of(&[("Start", "<p>We see it well.</p>"), target], &[]).is_none(), "it only shares the stem");
     assert_eq!(told("<p>It is the <em>turbulence</em>.</p>"), [Reason::NamesSection, Reason::SingleWord]);

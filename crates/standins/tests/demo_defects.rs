@@ -2,22 +2,16 @@
 
 #![allow(clippy::unwrap_used)]
 
-use std::collections::{BTreeMap, BTreeSet};
-use std::path::PathBuf;
-use std::time::Duration;
+mod support;
+
+use std::collections::BTreeSet;
 
 use strelm_core::audit::{PageLinks, broken};
 use strelm_core::document::{Document, Link, LinkKind, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site, Standing};
-use strelm_sources::client::Client;
-use strelm_sources::crawl::{CrawlEvent, CrawlLimits, CrawlStart, crawl};
-use strelm_sources::guard::AddressRules;
-use strelm_standins::live_site::{Options, Running, start};
 
-fn demo() -> PathBuf {
-    PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"))
-}
+use self::support::{Read, demo, live_site, read_all};
 
 fn listed(kind: &str) -> BTreeSet<String> {
     let readme = std::fs::read_to_string(demo().join("README.md")).unwrap();
@@ -28,45 +22,6 @@ fn listed(kind: &str) -> BTreeSet<String> {
     rows.collect()
 }
 
-fn live_site(state: &tempfile::TempDir) -> Running {
-    let options = Options {
-        seeds: vec![demo()],
-        state: state.path().to_owned(),
-        port: 0,
-        token: "secret".into(),
-        delay: Duration::ZERO,
-    };
-    start(options).unwrap()
-}
-
-struct Read {
-    pages: BTreeMap<Address, Document>,
-    redirects: BTreeMap<Address, Address>,
-}
-
-fn read_all(entry: &Address) -> Read {
-    let runtime = tokio::runtime::Runtime::new().unwrap();
-    runtime.block_on(async {
-        let client = Client::new(AddressRules::with_loopback()).unwrap();
-        let (sender, mut events) = tokio::sync::mpsc::channel(16);
-        let entry = entry.clone();
-        let crawling =
-            tokio::spawn(
-                async move { crawl(&client, &entry, CrawlStart::default(), CrawlLimits::default(), sender).await },
-            );
-        let mut read = Read { pages: BTreeMap::new(), redirects: BTreeMap::new() };
-        while let Some(event) = events.recv().await {
-            match event {
-                CrawlEvent::Page(page) => drop(read.pages.insert(page.address.clone(), page.document)),
-                CrawlEvent::Redirect { from, to } => drop(read.redirects.insert(from, to)),
-                _ => {}
-            }
-        }
-        crawling.await.unwrap().unwrap();
-        read
-    })
-}
-
 fn paths<'a>(addresses: impl IntoIterator<Item = &'a Address>) -> BTreeSet<String> {
     addresses.into_iter().map(Address::from_root).collect()
 }
@@ -74,7 +29,7 @@ fn paths<'a>(addresses: impl IntoIterator<Item = &'a Address>) -> BTreeSet<Strin
 #[test]
 fn the_demo_has_the_defects_that_its_readme_lists() {
     let state = tempfile::tempdir().unwrap();
-    let live = live_site(&state);
+    let live = live_site(vec![demo()], &state);
     let entry = Address::parse(&live.entry()).unwrap();
     let Read { pages, redirects } = read_all(&entry);
     let mut site = Site::new(entry.clone());

@@ -1,5 +1,6 @@
 //! Words and sentences, and what makes two forms of a word the same. Knows text only, no pages.
 
+mod common_words;
 mod fold;
 mod passage;
 mod recognise;
@@ -8,6 +9,7 @@ mod stem;
 mod stop_words;
 mod words;
 
+pub use common_words::CommonWords;
 pub use fold::fold;
 pub use passage::Passages;
 pub use recognise::recognise;

@@ -3,11 +3,11 @@
 use rustc_hash::FxHashMap;
 
 use super::choice::Manners;
-use super::features::{FEATURES, Features, judge_with, need_features};
+use super::features::{FEATURES, Features, Judged, judge_with, need_features};
 use super::find::{Judge, Limits, Unwanted};
 use super::fit::Part;
 use super::portrait::{Memo, Portraits};
-use crate::phrases::{Mention, PhraseId};
+use crate::phrases::PhraseId;
 use crate::site::{Figures, PageId};
 
 /// Places on one page that are kept for the same target, for when the better ones are passed or used.
@@ -23,6 +23,8 @@ pub struct Candidate {
     pub len: u16,
     /// What the trees of each part say; for the need, which changes with each link, see [`Judge::weigh`].
     parts: [f32; 5],
+    /// How sure the words mean the page, see [`Judged::sureness`].
+    sureness: f32,
 }
 
 /// What a candidate is worth now.
@@ -54,17 +56,27 @@ impl Candidate {
         self.first as usize + usize::from(self.len)
     }
 
-    fn of(mention: &Mention, parts: [f32; 5]) -> Option<Self> {
+    fn of(judged: &Judged, parts: [f32; 5]) -> Option<Self> {
+        let mention = &judged.mention;
         let (first, len) = (u32::try_from(mention.first).ok()?, u16::try_from(mention.len).ok()?);
-        Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts })
+        Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts, sureness: judged.sureness() })
     }
 
-    pub(super) fn kept(target: PageId, phrase: PhraseId, (first, len): (u32, u16), parts: [f32; 5]) -> Self {
-        Self { target, phrase, first, len, parts }
+    pub(super) fn kept(
+        target: PageId,
+        phrase: PhraseId,
+        (first, len): (u32, u16),
+        (parts, sureness): ([f32; 5], f32),
+    ) -> Self {
+        Self { target, phrase, first, len, parts, sureness }
     }
 
     pub(super) fn parts(&self) -> &[f32; 5] {
         &self.parts
+    }
+
+    pub(super) fn sureness(&self) -> f32 {
+        self.sureness
     }
 
     /// Whether both stand on the same words and lead to the same page.
@@ -152,7 +164,7 @@ impl<'j> Judge<'j> {
         let rows: Vec<_> = judged.iter().map(|judged| &judged.features).collect();
         let parts = self.ensemble.parts_of(&rows);
         let mut all: Vec<_> =
-            judged.iter().zip(parts).filter_map(|(judged, parts)| Candidate::of(&judged.mention, parts)).collect();
+            judged.iter().zip(parts).filter_map(|(judged, parts)| Candidate::of(judged, parts)).collect();
         all.sort_by(|a, b| {
             let place = |c: &Candidate| (c.target, c.first, c.len);
             b.rest().total_cmp(&a.rest()).then_with(|| place(a).cmp(&place(b)))
@@ -183,7 +195,7 @@ impl<'j> Judge<'j> {
     pub(super) fn weigh_with(self, candidate: &Candidate, need: &Need) -> Weighed {
         let mut parts = candidate.parts;
         parts[Part::Need as usize] = need.adds;
-        let untaught = self.taste.untaught(parts, &need.figures);
+        let untaught = self.taste.untaught(parts, candidate.sureness, &need.figures);
         let adds = self.taste.taught(untaught);
         let sum = adds.iter().sum::<f32>();
         let kept = |sum: f32| self.ensemble.promise(sum).0 + self.taste.keeps;

@@ -4,8 +4,8 @@ use super::candidate::Candidate;
 use crate::phrases::PhraseBook;
 use crate::site::PageId;
 
-/// Target, first word and number of words, and what each part adds, all little-endian.
-const BYTES: usize = 4 + 4 + 2 + 5 * 4;
+/// Target, first word and number of words, what each part adds, and how sure the words are, all little-endian.
+const BYTES: usize = 4 + 4 + 2 + 5 * 4 + 4;
 
 /// Some tens of bytes a candidate. O(candidates).
 pub fn to_bytes(row: &[Candidate]) -> Vec<u8> {
@@ -15,6 +15,7 @@ pub fn to_bytes(row: &[Candidate]) -> Vec<u8> {
         bytes.extend(candidate.first.to_le_bytes());
         bytes.extend(candidate.len.to_le_bytes());
         candidate.parts().iter().for_each(|part| bytes.extend(part.to_le_bytes()));
+        bytes.extend(candidate.sureness().to_le_bytes());
     }
     bytes
 }
@@ -34,8 +35,9 @@ fn read(book: &PhraseBook, source: PageId, mut bytes: &[u8]) -> Option<Candidate
     for part in &mut parts {
         *part = f32::from_le_bytes(*bytes.split_off(..4)?.as_array()?);
     }
+    let sureness = f32::from_le_bytes(*bytes.split_off(..4)?.as_array()?);
     let phrase = book.phrase_at(source, first as usize, usize::from(len))?;
     let names = book.named_by(phrase).iter().any(|naming| naming.page == target);
-    let is_sound = names && target != source && parts.iter().all(|part| part.is_finite());
-    is_sound.then(|| Candidate::kept(target, phrase, (first, len), parts))
+    let is_sound = names && target != source && parts.iter().chain([&sureness]).all(|number| number.is_finite());
+    is_sound.then(|| Candidate::kept(target, phrase, (first, len), (parts, sureness)))
 }

@@ -44,6 +44,7 @@ pub enum Reason {
         of: u32,
     },
     SingleWord,
+    EverydayWord,
     OtherForm,
     CommonWords {
         pages: u32,
@@ -79,7 +80,7 @@ pub(super) fn reasons(site: &Site, book: &PhraseBook, judged: &Judged, part: Par
     let mention = &judged.mention;
     match part {
         Part::Topic => topic(book, mention),
-        Part::Wording => wording(book, mention),
+        Part::Wording => wording(book, judged),
         Part::Place => place(book, judged),
         Part::Need => need(site, mention.target()),
         Part::Variety => variety(book, mention),
@@ -121,7 +122,8 @@ fn topic(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
     reasons
 }
 
-fn wording(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
+fn wording(book: &PhraseBook, judged: &Judged) -> Vec<Reason> {
+    let mention = &judged.mention;
     let mut reasons = Vec::new();
     reasons.extend(mention.naming.source.map(|source| match source {
         NameSource::Listed => Reason::NamesPhrase,
@@ -145,7 +147,7 @@ fn wording(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
         linked => reasons.push(Reason::OftenLinked { linked, of: all }),
     }
     if mention.len == 1 {
-        reasons.push(Reason::SingleWord);
+        reasons.push(if judged.is_everyday() { Reason::EverydayWord } else { Reason::SingleWord });
     }
     if standing.pages as usize * 4 > book.prose_count() && standing.pages > 5 {
         reasons.push(Reason::CommonWords { pages: standing.pages });
@@ -250,6 +252,7 @@ impl fmt::Display for Reason {
             }
             Self::SeldomLinked { of } => write!(f, "The words stand {of} times on this site, and are never a link."),
             Self::SingleWord => f.write_str("It is a single word, which may be meant in another sense."),
+            Self::EverydayWord => f.write_str("It is a word of everyday language, which may not mean the target."),
             Self::OtherForm => f.write_str("The words stand in another form here than in the name."),
             Self::CommonWords { pages } => write!(f, "The words are common on this site: they stand on {pages} pages."),
             Self::EarlyOnPage => f.write_str("The place is in the first third of the page."),

@@ -25,6 +25,9 @@ pub struct Taste {
     pub scales: [f32; 5],
     /// What a target without any link adds. Authors link to what is well known; an editor wants links to what lacks them.
     most_need: f32,
+    /// What is taken off for words that may as well not mean the page. Of what authors leave without a link, that is not a
+    /// place that deserves one.
+    doubt: f32,
 }
 
 /// A decision to learn from.
@@ -37,14 +40,17 @@ pub struct Lesson {
 
 impl Taste {
     /// How likely an author is to have made the link.
-    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], most_need: 0.0 };
+    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], most_need: 0.0, doubt: 0.0 };
 
     /// An editor of whom nothing is known yet.
-    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], most_need: 1.6 };
+    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], most_need: 1.6, doubt: 2.4 };
 
-    /// What the parts add before any learning: the trees' sums, and a wish for targets that lack links.
-    pub fn untaught(&self, mut parts: [f32; 5], target: &Figures) -> [f32; 5] {
+    /// What the parts add before any learning: the trees' sums, doubts about the words, and a wish for targets that lack
+    /// links, as far as it is they that are meant. `sureness` is that of [`Judged::sureness`](super::Judged::sureness).
+    pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, target: &Figures) -> [f32; 5] {
+        parts[Part::Wording as usize] -= self.doubt * (1.0 - sureness);
         parts[Part::Need as usize] += self.most_need
+            * sureness
             * match target {
                 Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
                 Figures { links_in: 1, .. } | Figures { content_links_in: 0, .. } => 0.5,

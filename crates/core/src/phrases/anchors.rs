@@ -45,7 +45,9 @@ impl Anchor {
                     .iter()
                     .map(|token| prose.text().get(token.span().range()).unwrap_or_default())
                     .collect();
-                let is_phrase = is_short_enough(&shown) && stop_words.telling(shown.iter().copied()) > 0;
+                // What a page is filed under stands below its text; in the text the words would mean what they say.
+                let is_tag = link.rel.iter().any(|rel| rel == "tag");
+                let is_phrase = !is_tag && is_short_enough(&shown) && stop_words.telling(shown.iter().copied()) > 0;
                 let block = prose.block_of(first).filter(|_| len > 0);
                 let in_prose = block.is_some_and(|block| {
                     block.kind.is_prose() && f64::from(block.linked) <= MOST_LINKED * f64::from(block.end - block.first)

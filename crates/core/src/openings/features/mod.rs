@@ -28,6 +28,21 @@ impl Judged {
     pub fn of(&self, name: &str) -> f32 {
         NAMES.iter().position(|(known, _)| *known == name).map_or(0.0, |at| self.features[at])
     }
+
+    /// How sure the words mean the page and not just what they say in everyday language, 0 to 1. Several words do; a
+    /// single one the less, the more common it is in the language, and half if it is only a part of the page's title or a
+    /// heading on it, say; but it does where the site makes a link of it now and then.
+    pub fn sureness(&self) -> f32 {
+        let is_own = self.mention.naming.source.is_some_and(NameSource::is_own);
+        let by_itself = (EVERYDAY - self.features[LEAST_COMMON]).clamp(0.0, 1.0) * if is_own { 1.0 } else { 0.5 };
+        let by_links = (NOW_AND_THEN * self.features[LINKED].exp()).min(1.0);
+        if self.mention.len > 1 { 1.0 } else { by_itself.max(by_links) }
+    }
+
+    /// Whether it is a single word that is common in its language.
+    pub fn is_everyday(&self) -> bool {
+        self.mention.len == 1 && self.features[LEAST_COMMON] > EVERYDAY - 1.0
+    }
 }
 
 /// All mentions of a page with what is known of them. `wanted` narrows to targets that are asked for; ranks are among
@@ -58,7 +73,7 @@ pub(super) fn judge_with<'b>(
 }
 
 /// Where the numbers of the need stand.
-pub(super) const NEED: std::ops::Range<usize> = 51..54;
+pub(super) const NEED: std::ops::Range<usize> = 53..56;
 
 /// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
 pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
@@ -68,9 +83,23 @@ pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into:
 }
 
 /// How many numbers the wording has, and which of them tell how the words are written where they stand.
-const WORDING: usize = 21;
+const WORDING: usize = 23;
 const CAPITAL: usize = 10;
 const CODE: usize = 15;
+
+/// How common a word is said to be in a language of which nothing is known, and how common the most common words are.
+const NO_LIST: f32 = 4.4;
+const MOST_COMMON: f32 = 8.0;
+
+/// From words that are so common on, nothing tells that they mean a page.
+const EVERYDAY: f32 = 5.5;
+
+/// Words of which one in so many places is a link mean the page.
+const NOW_AND_THEN: f32 = 3.0;
+
+/// Where it stands how often the words are a link, and how common the least common of them is.
+const LINKED: usize = 16;
+const LEAST_COMMON: usize = 16 + 21;
 
 /// How many numbers the place has.
 const PLACE: usize = 14;
@@ -146,6 +175,10 @@ impl<'p> Page<'p> {
         let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term) as f32 / pages;
         let rarest = tokens.iter().map(frequency).fold(1.0, f32::min);
         let commonest = tokens.iter().map(frequency).fold(0.0, f32::max);
+        let text = |token: &crate::phrases::Token| self.prose.text().get(token.span().range()).unwrap_or_default();
+        let common = tokens.iter().map(|token| book.commonness(mention.source, text(token)).unwrap_or(NO_LIST));
+        let (least_common, telling) = common
+            .fold((MOST_COMMON, 0.0), |(least, sum): (f32, f32), word| (least.min(word), sum + MOST_COMMON - word));
         let source = match mention.naming.source {
             Some(NameSource::Listed | NameSource::Title) => 6.0,
             Some(NameSource::Heading) => 5.0,
@@ -180,6 +213,8 @@ impl<'p> Page<'p> {
             (standing.pages as f32).ln_1p(),
             self.links_a_page,
             linked - target.named.linked,
+            least_common,
+            telling,
         ]
     }
 

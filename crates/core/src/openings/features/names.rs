@@ -3,7 +3,7 @@
 use crate::openings::fit::Part;
 
 /// How many numbers there are.
-pub const FEATURES: usize = 56;
+pub const FEATURES: usize = 58;
 
 /// Names of the numbers, for the record of a training, and the part to which each belongs.
 pub const NAMES: [(&str, Part); FEATURES] = [
@@ -45,6 +45,8 @@ pub const NAMES: [(&str, Part); FEATURES] = [
     ("pages with the words beside those that link", Part::Wording),
     ("links of the site in prose for wording", Part::Wording),
     ("how often linked beside the target's best words here", Part::Wording),
+    ("how common the least common word is in the language", Part::Wording),
+    ("how telling the words are in the language", Part::Wording),
     ("before on the page", Part::Place),
     ("share of the page before", Part::Place),
     ("kind of block", Part::Place),

@@ -13,6 +13,9 @@ use crate::phrases::prose::{Prose, Token};
 use crate::phrases::trie::PhraseId;
 use crate::site::PageId;
 
+/// Words that are as common in their language, as “course” or “market”, name no page by the way.
+const MOST_SPECIAL: f32 = 4.5;
+
 impl PhraseBook {
     /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
     pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
@@ -20,6 +23,7 @@ impl PhraseBook {
         let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
         let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
         let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
+        let mut special: FxHashMap<(PhraseId, &str, bool), bool> = FxHashMap::default();
         // In German every noun has one.
         let capitals_tell = self.facts.get(&source).is_none_or(|facts| facts.language != Language::German);
         let mut found = Vec::new();
@@ -45,11 +49,15 @@ impl PhraseBook {
             let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
             let word = shown(&prose.tokens()[first]);
             let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
+            let mut is_special = || {
+                let is_special = || self.is_special(source, phrase, word, stands_out && capitals_tell);
+                len == 1 && *special.entry((phrase, word, stands_out)).or_insert_with(is_special)
+            };
             let names = |naming: &&Naming| {
                 naming.page != source
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
-                    && (stands_out || !is_ordinary(naming) || len > 1 && !is_thin(naming.page))
-                    && (!is_mere_word(naming) || capitals_tell && self.is_rare(phrase))
+                    && (stands_out || !is_ordinary(naming) || is_special() || len > 1 && !is_thin(naming.page))
+                    && (!is_mere_word(naming) || is_special())
                     && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
@@ -63,6 +71,12 @@ impl PhraseBook {
     /// Whether a phrase stands on no more than one page in ten: what everybody speaks of names no page by the way.
     fn is_rare(&self, phrase: PhraseId) -> bool {
         10 * self.standing(phrase).pages as usize <= self.prose.len()
+    }
+
+    /// Whether a word is special to a few pages: neither spoken of everywhere on the site nor common in the language. Where
+    /// nothing is known of that, what is written as a name is.
+    fn is_special(&self, page: PageId, phrase: PhraseId, word: &str, is_as_a_name: bool) -> bool {
+        self.is_rare(phrase) && self.commonness(page, word).map_or(is_as_a_name, |grade| grade < MOST_SPECIAL)
     }
 
     /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.

@@ -11,7 +11,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::document::Document;
-use crate::language::{Language, Stemmer, StopWords, words};
+use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
@@ -22,6 +22,9 @@ use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
 pub use self::counts::Standing;
+
+/// How common a word is that is not among the common ones of its language.
+const UNLISTED: f32 = CommonWords::LEAST - 0.5;
 
 #[derive(Debug, Default)]
 struct Phrase {
@@ -224,6 +227,18 @@ impl PhraseBook {
     pub fn is_telling(&self, page: PageId, word: &str) -> bool {
         let language = self.facts.get(&page).map(|facts| facts.language);
         language.and_then(|language| self.stop_words.get(&language)).is_none_or(|stop_words| stop_words.tells(word))
+    }
+
+    /// How common a word of a page is in its language or, where it is more common there, in another one of the site, on the
+    /// scale of [`CommonWords::grade`]; a little less than any listed word for others. `None` where nothing is known of
+    /// the language.
+    pub fn commonness(&self, page: PageId, word: &str) -> Option<f32> {
+        let of_page = self.facts.get(&page).map(|facts| facts.language);
+        let languages = of_page.iter().chain(self.languages.iter().filter(|language| Some(**language) != of_page));
+        let mut lists = languages.filter_map(|language| CommonWords::of(*language)).peekable();
+        lists.peek()?;
+        let folded = fold(word);
+        Some(lists.filter_map(|list| list.grade(&folded)).fold(UNLISTED, f32::max))
     }
 
     /// The words of any text that the site knows and that say something, as the language of a page has them. O(n).
