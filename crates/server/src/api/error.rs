@@ -78,12 +78,26 @@ pub fn unreadable_body(error: JsonPayloadError, _: &HttpRequest) -> actix_web::E
         JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => {
             refuse(StatusCode::PAYLOAD_TOO_LARGE, "The request is larger than Strelm takes.")
         }
-        other => refuse(StatusCode::BAD_REQUEST, &format!("The request cannot be understood: {other}.")),
+        JsonPayloadError::Deserialize(error) if error.is_eof() => {
+            refuse(StatusCode::BAD_REQUEST, "The request cannot be understood: its JSON ends too early.")
+        }
+        JsonPayloadError::Deserialize(error) => not_understood(&error),
+        JsonPayloadError::ContentType => {
+            refuse(StatusCode::BAD_REQUEST, "The request cannot be understood: it does not say that it is JSON.")
+        }
+        other => not_understood(&other),
     }
 }
 
 /// A query that is not what was expected, as a [`Problem`].
 pub fn unreadable_query(error: QueryPayloadError, _: &HttpRequest) -> actix_web::Error {
+    match error {
+        QueryPayloadError::Deserialize(error) => not_understood(&error),
+        other => not_understood(&other),
+    }
+}
+
+fn not_understood(error: &dyn std::error::Error) -> actix_web::Error {
     refuse(StatusCode::BAD_REQUEST, &format!("The request cannot be understood: {error}."))
 }
 
