@@ -365,6 +365,20 @@ fn words_that_paragraph_and_target_share_are_named() {
 }
 
 #[test]
+fn everyday_words_are_named_only_where_no_others_are_shared() {
+    let shared = |target: &str| {
+        let pages = [
+            ("Start", "<p>Rest the view on the collimation for star hopping.</p>"),
+            ("Star hopping", target),
+            ("Third", "<p>Nothing.</p>"),
+        ];
+        reasons(&fit_of(&pages, &[]).unwrap(), Part::Topic)[0].clone()
+    };
+    assert_eq!(shared("<p>A view, a rest, and collimation.</p>"), Reason::SharedWords(vec!["collimation".to_owned()]));
+    assert_eq!(shared("<p>A fine view.</p>"), Reason::SharedWords(vec!["view".to_owned()]));
+}
+
+#[test]
 fn a_word_that_only_shares_its_stem_with_a_name_does_not_name_it_though_links_do() {
     let link = ("Another", "<p>All of <a href=/2>seeing</a>.</p>");
     let found = |start: &str| fit_of(&[("Start", start), ("Seeing", "<p>x</p>"), link], &[]).is_some();
@@ -418,6 +432,8 @@ fn every_reason_is_a_sentence() {
         Reason::NamesAddress,
         Reason::NamesRepeated,
         Reason::NamesWord,
+        Reason::SingleWord,
+        Reason::EverydayWord,
         Reason::InUse { links: 1 },
         Reason::InUse { links: 4 },
         Reason::OftenLinked { linked: 1, of: 4 },
