@@ -116,3 +116,22 @@ fn what_stands_on_every_page_is_furniture_and_mentions_nothing() {
     assert_eq!((1..=30).map(mentions).sum::<usize>(), 0);
     assert_eq!(mentions(32), 1);
 }
+
+#[test]
+fn a_word_is_as_common_as_in_the_language_of_the_site_in_which_it_is_most_common() {
+    let page = |at: usize, language: &str, text: &str| {
+        let html = format!("<html lang={language}><title>Page {at}</title><p>{text}</p>");
+        CorpusPage { address: address(at), document: Document::from_html(html) }
+    };
+    let english = "We met many people on the hill when the stars were out and the air was still.";
+    let german = "Wir haben auf dem Berg viele Menschen getroffen, und die Sterne waren schon da.";
+    let common = |others: &str, other_text: &str, word: &str| {
+        let mut pages = vec![page(0, "de", german)];
+        pages.extend((1..6).map(|at| page(at, others, other_text)));
+        Corpus::of(address(0), pages).book.commonness(PageId(1), word)
+    };
+    let rare = common("de", german, "people").unwrap();
+    assert!(common("en", english, "people").unwrap() > rare + 1.0, "German pages speak of “people” there, too");
+    assert!(common("de", german, "Menschen").unwrap() > rare + 1.0);
+    assert_eq!(common("de", german, "Rotlichtlampe"), Some(rare.min(3.5)));
+}

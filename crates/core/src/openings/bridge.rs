@@ -3,7 +3,7 @@
 use super::find::Judge;
 use super::theme::Theme;
 use crate::document::{BlockKind, TextSpan};
-use crate::phrases::{TermId, TokenMarks};
+use crate::phrases::TokenMarks;
 use crate::site::PageId;
 
 /// Words that are named as a reason.
@@ -50,12 +50,7 @@ impl Judge<'_> {
             if likeness < LEAST_LIKENESS || best.as_ref().is_some_and(|(known, _)| *known >= worth) {
                 continue;
             }
-            let shown = |term: TermId| {
-                let token = tokens.iter().find(|token| token.term == term)?;
-                let word = prose.text().get(token.span().range())?;
-                self.book.is_telling(source, word).then(|| word.to_owned())
-            };
-            let shared = here.shared(&theme).into_iter().filter_map(shown).take(MOST_SHARED).collect();
+            let shared = here.words_shared(&theme, self.book, (source, tokens), MOST_SHARED);
             let bridge = Bridge { source, target, after: block.text, likeness: f64::from(likeness), shared, links };
             best = Some((worth, bridge));
         }

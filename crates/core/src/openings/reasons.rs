@@ -12,9 +12,6 @@ use crate::site::{Figures, PageId, Site};
 /// Words that two pages share are named up to so many.
 const MOST_SHARED: usize = 3;
 
-/// Words that are more common in their language are told only where no others are shared, on the Zipf scale.
-const MOST_TOLD: f32 = 4.8;
-
 /// Why a part of a fit is as strong as it is.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub enum Reason {
@@ -100,17 +97,8 @@ fn topic(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
             // The words that would carry the link are told with the wording.
             let others: Vec<_> =
                 tokens.iter().copied().filter(|token| !book.terms_of(mention.phrase).contains(&token.term)).collect();
-            let shared = Theme::of_tokens(book, &others).shared(&theme);
-            let shown = |term| {
-                others.iter().find(|token| token.term == term).and_then(|token| prose.text().get(token.span().range()))
-            };
-            let tells = |word: &&str| book.is_telling(mention.source, word);
-            let words: Vec<&str> = shared.into_iter().filter_map(shown).filter(tells).collect();
-            // What everybody says tells little, unless there is nothing else.
-            let is_everyday = |word: &str| book.commonness(mention.source, word).is_some_and(|grade| grade > MOST_TOLD);
-            let (everyday, special): (Vec<_>, Vec<_>) = words.into_iter().partition(|word| is_everyday(word));
-            let told = if special.is_empty() { everyday } else { special };
-            let words: Vec<_> = told.into_iter().take(MOST_SHARED).map(str::to_owned).collect();
+            let here = Theme::of_tokens(book, &others);
+            let words = here.words_shared(&theme, book, (mention.source, &others), MOST_SHARED);
             reasons.push(if words.is_empty() { Reason::NothingShared } else { Reason::SharedWords(words) });
         }
         None => reasons.push(Reason::NoTextToCompare),

@@ -8,6 +8,9 @@ use crate::site::PageId;
 /// A word of a page's own names counts as if it stood in its text so many times more.
 const IN_NAME: usize = 3;
 
+/// Words that are more common in their language, on the Zipf scale, tell little of what a text is about.
+const EVERYDAY: f32 = 4.8;
+
 /// Where a theme has so many times fewer terms than a page, it is looked up in the page term by term.
 const FAR_FEWER: usize = 12;
 
@@ -92,6 +95,27 @@ impl Theme {
             self.weights.iter().filter_map(|(term, a)| Some((a * weights.get(term)?, *term))).collect();
         shared.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
         shared.into_iter().map(|(_, term)| term).collect()
+    }
+
+    /// The words that two themes share as they stand among tokens of a page, as far as they say something: at most so
+    /// many, those first that weigh most. What everybody says is told only where there is nothing else.
+    pub fn words_shared(
+        &self,
+        other: &Self,
+        book: &PhraseBook,
+        (page, tokens): (PageId, &[Token]),
+        most: usize,
+    ) -> Vec<String> {
+        let Some(prose) = book.prose(page) else { return Vec::new() };
+        let shown = |term| {
+            let token = tokens.iter().find(|token| token.term == term)?;
+            prose.text().get(token.span().range()).filter(|word| book.is_telling(page, word))
+        };
+        let is_everyday = |word: &&str| book.commonness(page, word).is_some_and(|grade| grade > EVERYDAY);
+        let words = self.shared(other).into_iter().filter_map(shown);
+        let (everyday, special): (Vec<_>, Vec<_>) = words.partition(is_everyday);
+        let told = if special.is_empty() { everyday } else { special };
+        told.into_iter().take(most).map(str::to_owned).collect()
     }
 }
 

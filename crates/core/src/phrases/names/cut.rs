@@ -37,7 +37,8 @@ pub(super) fn before_call(title: &str) -> Option<&str> {
     (name.ends_with(char::is_alphanumeric) && !name.contains(char::is_whitespace)).then_some(name)
 }
 
-/// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2 Seeing” or “第4章 Seeing”.
+/// A title without the number of its chapter or section, as “Chapter 4. Seeing”, “A.2. Seeing” or “第4章 Seeing”; not
+/// without what may be a name, as “X.509 certificates”.
 pub(in crate::phrases) fn without_number(title: &str) -> &str {
     let title = title.trim();
     let mut rest = title;
@@ -81,4 +82,82 @@ pub(super) fn slug(page: &PageFacts) -> String {
     let part = percent_decode_str(part).decode_utf8_lossy();
     let stem = part.rsplit_once('.').map_or(&*part, |(stem, _)| stem);
     stem.replace(['-', '_', '+', '.'], " ")
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    #[test]
+    fn numbers_of_chapters_are_cut_off_and_no_others() {
+        for (title, rest) in [
+            ("Chapter 4. Seeing", "Seeing"),
+            ("X.509 certificates", "X.509 certificates"),
+            ("A.2. Seeing", "Seeing"),
+            ("4.1 Seeing", "Seeing"),
+            ("12) Seeing", "Seeing"),
+            ("IV. Seeing", "Seeing"),
+            ("Kapitel 3: Die Luft", "Die Luft"),
+            ("第4章 Seeing", "Seeing"),
+            ("Seeing", "Seeing"),
+            ("Seeing 4", "Seeing 4"),
+            ("4", "4"),
+            ("Chapter", "Chapter"),
+            ("os.path 3 things", "os.path 3 things"),
+        ] {
+            assert_eq!(without_number(title), rest, "{title}");
+        }
+    }
+
+    #[test]
+    fn calls_are_named_by_what_stands_before_their_brackets() {
+        for (title, name) in [
+            ("random()", Some("random")),
+            ("git-log(1)", Some("git-log")),
+            ("listen(2) Manual Page", Some("listen")),
+            ("seeing (in the air)", None),
+            ("no brackets", None),
+            ("(all)", None),
+        ] {
+            assert_eq!(before_call(title), name, "{title}");
+        }
+    }
+
+    #[test]
+    fn names_of_code_and_versions_are_told_from_words() {
+        for name in ["d.his", "a::is", "os.path", "_all_the"] {
+            assert!(is_compound(name), "{name}");
+        }
+        for name in ["seeing", "and so on", "3.6", "...", "end."] {
+            assert!(!is_compound(name), "{name}");
+        }
+        assert!(ends_in_version("Release 3.6") && ends_in_version("Release 3.6.1"));
+        assert!(!ends_in_version("3.6") && !ends_in_version("Release 3") && !ends_in_version("Release 3.6b"));
+        assert!(is_dotted_number("1.2.3", 3) && !is_dotted_number("1.2", 3) && !is_dotted_number("1..2", 2));
+        assert!(is_shouted("DO") && is_shouted("UTF-8") && !is_shouted("A") && !is_shouted("Do") && !is_shouted("12"));
+    }
+
+    #[test]
+    fn pieces_of_compounds_are_no_stretches_of_a_title() {
+        let text = "The git-rev-list command (see help)";
+        let at = |piece: &str| {
+            let start = text.find(piece).unwrap();
+            is_cut_from_a_word(text, start, start + piece.len())
+        };
+        assert!(at("rev-list") && at("git") && at("list command"));
+        assert!(!at("git-rev-list") && !at("command") && !at("see help"));
+    }
+
+    proptest! {
+        #[test]
+        fn whatever_is_cut_is_cut_at_letters(title in "\\PC{0,40}") {
+            prop_assert!(title.ends_with(without_number(&title)) || title.trim().ends_with(without_number(&title)));
+            if let Some(name) = before_call(&title) {
+                prop_assert!(title.starts_with(name) && !name.is_empty());
+            }
+            let _ = (is_compound(&title), ends_in_version(&title), is_shouted(&title));
+        }
+    }
 }
