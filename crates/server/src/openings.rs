@@ -8,6 +8,7 @@ use anyhow::Context;
 use percent_encoding::percent_decode_str;
 use rayon::iter::{IndexedParallelIterator, IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
+use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, SourcePlaces, TextSpan};
 use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
 use strelm_core::phrases::Prose;
@@ -52,7 +53,7 @@ impl Openings {
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
         let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(&self.folder, path, &base);
-        let (corpus, places) = Corpus::read(entry, &paths, read, Document::into_places)?;
+        let (corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
         let pages: Vec<&PageFacts> = corpus.site.pages().collect();
         let sources: HashMap<PageId, String> = pages.iter().map(|page| (page.id, path_of(&page.address))).collect();
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
@@ -61,7 +62,7 @@ impl Openings {
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let sitting = judge.sit();
-        let lines = |(page, places): (&&PageFacts, &SourcePlaces)| -> String {
+        let lines = |(page, places): (&&PageFacts, &InFile)| -> String {
             let page = page.id;
             let text = corpus.book.prose(page).map_or("", Prose::text);
             let chosen = sitting.chosen(page, &AllWanted, manners, limits);
@@ -104,19 +105,31 @@ struct Row<'o> {
     parts: BTreeMap<&'static str, f32>,
 }
 
+/// Where a page's text stands in its file.
+struct InFile {
+    text: SourcePlaces,
+    bytes: BytePlaces,
+}
+
+impl InFile {
+    fn of(document: Document, encoding: PageEncoding) -> Self {
+        Self { bytes: BytePlaces::of(encoding, document.source()), text: document.into_places() }
+    }
+}
+
 /// What an opening is as one line of JSON.
 fn row(
     (source, target): (&String, &String),
     (words, anchor): (TextSpan, &str),
     fit: &Fit,
-    places: &SourcePlaces,
+    places: &InFile,
 ) -> Option<String> {
     let row = Row {
         source,
         target,
         anchor,
-        start: places.source_start(words.start)?,
-        end: places.source_end(words.end)?,
+        start: places.bytes.byte(places.text.source_start(words.start)?),
+        end: places.bytes.byte(places.text.source_end(words.end)?),
         score: fit.total() / 100.0,
         fit: fit.total(),
         parts: fit.parts.iter().map(|part| (part.part.as_str(), part.adds)).collect(),
@@ -124,10 +137,10 @@ fn row(
     Some(serde_json::to_string(&row).ok()? + "\n")
 }
 
-/// A file of the folder, when it is a page.
-fn read(folder: &Path, path: &Path, base: &Address) -> Result<Option<CorpusPage>, FolderError> {
-    let FolderFile::Page { path, format, text, .. } = folder::file(folder, path)? else { return Ok(None) };
-    let page = |address| CorpusPage { address, document: Document::read(text, format) };
+/// A file of the folder, when it is a page, and its encoding.
+fn read(folder: &Path, path: &Path, base: &Address) -> Result<Option<(CorpusPage, PageEncoding)>, FolderError> {
+    let FolderFile::Page { path, format, text, encoding, .. } = folder::file(folder, path)? else { return Ok(None) };
+    let page = |address| (CorpusPage { address, document: Document::read(text, format) }, encoding);
     Ok(address_of(base, &path).map(page))
 }
 

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::encoding::{Decoded, decode};
+use strelm_core::document::encoding::{Decoded, PageEncoding, decode};
 use strelm_core::document::{ContentHash, Document, Format};
 use strelm_core::site::{Address, Destination};
 use thiserror::Error;
@@ -28,7 +28,7 @@ const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
 /// A file of the folder. Paths are relative, with `/` between their parts on every system.
 #[derive(Debug, Clone)]
 pub enum FolderFile {
-    Page { path: String, format: Format, text: String, is_faithful: bool },
+    Page { path: String, format: Format, text: String, encoding: PageEncoding, is_faithful: bool },
     Other { path: String },
 }
 
@@ -106,8 +106,8 @@ fn file_in(folder: &Path, path: &Path, plan: Option<&Plan>) -> Result<FolderFile
         return Err(FolderError::TooLarge(path.to_owned()));
     }
     let bytes = std::fs::read(path).map_err(failed)?;
-    let Decoded { text, is_faithful, .. } = decode(bytes, plan.and_then(|plan| plan.charset_of(&name)));
-    Ok(FolderFile::Page { path: name, format, text, is_faithful })
+    let Decoded { text, encoding, is_faithful } = decode(bytes, plan.and_then(|plan| plan.charset_of(&name)));
+    Ok(FolderFile::Page { path: name, format, text, encoding, is_faithful })
 }
 
 /// A folder as a site: each file has an address below `base`.
@@ -223,7 +223,7 @@ impl Folder {
                         reading.files.push((address, kind));
                     }
                 }
-                Ok(FolderFile::Page { path, format, text, is_faithful }) => {
+                Ok(FolderFile::Page { path, format, text, is_faithful, .. }) => {
                     let Some(address) = self.address_of(&path) else { continue };
                     match front_matter::split(&text) {
                         Ok((front, _)) if front.draft => reading.drafts.push(address),

@@ -64,6 +64,52 @@ impl PageEncoding {
     }
 }
 
+/// Where the characters of a text stand among the bytes that it was read from.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct BytePlaces {
+    /// Bytes before the first character.
+    mark: usize,
+    /// Offsets in the text, rising, and how many bytes fewer than in UTF-8 stand before each, or more where negative. A
+    /// text in UTF-8 has none.
+    fewer: Vec<(usize, isize)>,
+}
+
+impl BytePlaces {
+    /// Of a text that can be had from its bytes again. O(n).
+    pub fn of(encoding: PageEncoding, text: &str) -> Self {
+        let is_wide = encoding.encoding == UTF_16LE || encoding.encoding == UTF_16BE;
+        let mark = match encoding.has_mark {
+            true if is_wide => 2,
+            true => 3,
+            false => 0,
+        };
+        let mut fewer = Vec::new();
+        if encoding.encoding == UTF_8 {
+            return Self { mark, fewer };
+        }
+        let (mut encoder, mut buffer, mut sum) = (encoding.encoding.new_encoder(), [0; 16], 0);
+        for (at, letter) in text.char_indices() {
+            let (width, end) = (letter.len_utf8(), at + letter.len_utf8());
+            let bytes = match is_wide {
+                true => 2 * letter.len_utf16(),
+                false => encoder.encode_from_utf8_without_replacement(&text[at..end], &mut buffer, false).2,
+            };
+            if bytes != width {
+                sum += width.cast_signed() - bytes.cast_signed();
+                fewer.push((end, sum));
+            }
+        }
+        Self { mark, fewer }
+    }
+
+    /// The byte at which the character at an offset of the text begins. O(log n).
+    pub fn byte(&self, at: usize) -> usize {
+        let next = self.fewer.partition_point(|(offset, _)| *offset <= at);
+        let fewer = next.checked_sub(1).map_or(0, |last| self.fewer[last].1);
+        (self.mark + at).saturating_add_signed(-fewer)
+    }
+}
+
 /// Reads bytes as text. `label` is the encoding that they came with, if anybody said. O(n).
 pub fn decode(bytes: Vec<u8>, label: Option<&str>) -> Decoded {
     let encoding = PageEncoding::of(&bytes, label);
@@ -173,5 +219,26 @@ mod tests {
         }
         assert!(!decode(b"caf\xe9 \xff".to_vec(), Some("utf-8")).is_faithful);
         assert!(!decode(b"\x81\xff".to_vec(), Some("shift_jis")).is_faithful);
+    }
+
+    #[test]
+    fn places_in_a_text_are_found_among_its_bytes_in_every_encoding() {
+        let text = "Été, ťuk – für 50 €; 日本語 と 한글 🪐 end";
+        let labels = ["utf-8", "utf-16le", "windows-1252", "iso-8859-2", "shift_jis", "gb18030", "euc-kr"];
+        for (label, has_mark) in labels.into_iter().flat_map(|label| [(label, false), (label, true)]) {
+            let encoding = PageEncoding { encoding: Encoding::for_label(label.as_bytes()).unwrap(), has_mark };
+            if has_mark && !label.starts_with("utf") {
+                continue;
+            }
+            // What the encoding has.
+            let known = |letter: &char| !encoding.encoding.encode(&letter.to_string()).2;
+            let text: String = text.chars().filter(known).collect();
+            let places = BytePlaces::of(encoding, &text);
+            for (at, letter) in text.char_indices() {
+                let before = encoding.encode(&text[..at]).len();
+                assert_eq!(places.byte(at), before, "{letter} of {text} in {label}");
+            }
+            assert_eq!(places.byte(text.len()), encoding.encode(&text).len(), "{label}");
+        }
     }
 }

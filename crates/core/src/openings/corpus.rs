@@ -68,45 +68,49 @@ impl Corpus {
         let mut first = First::default();
         let glances: Vec<_> = pages.par_iter().map(Glance::at).collect();
         glances.into_iter().zip(&pages).for_each(|(glance, page)| first.add(&page.address, &glance));
-        let read = |page| Ok::<_, Infallible>(Some(page));
-        let Ok((corpus, _)) = Self::build(entry, &first, pages.into_iter(), read, |_| ());
+        let read = |page| Ok::<_, Infallible>(Some((page, ())));
+        let Ok((corpus, _)) = Self::build(entry, &first, pages.into_iter(), read, |_, ()| ());
         corpus
     }
 
     /// The same of pages that are read twice by `read`, so that not all documents are in memory at once; `None` is no
-    /// page. Gives also what is wanted of each page beyond the corpus, in the order of the pages.
+    /// page. Gives also what is wanted of each page beyond the corpus, in the order of the pages: `keep` makes it of the
+    /// document and of what else `read` knew.
     ///
     /// # Errors
     /// The first that `read` gives.
-    pub fn read<P, T, E>(
+    pub fn read<P, X, T, E>(
         entry: Address,
         places: &[P],
-        read: impl Fn(&P) -> Result<Option<CorpusPage>, E> + Sync,
-        keep: impl Fn(Document) -> T + Sync,
+        read: impl Fn(&P) -> Result<Option<(CorpusPage, X)>, E> + Sync,
+        keep: impl Fn(Document, X) -> T + Sync,
     ) -> Result<(Self, Vec<T>), E>
     where
         P: Sync,
+        X: Send,
         T: Send,
         E: Send,
     {
         let mut first = First::default();
         for some in places.chunks(AT_ONCE) {
-            let pages = some.par_iter().map(|place| Ok(read(place)?.map(|page| (Glance::at(&page), page.address))));
+            let pages =
+                some.par_iter().map(|place| Ok(read(place)?.map(|(page, _)| (Glance::at(&page), page.address))));
             let pages: Vec<_> = pages.collect::<Result<_, E>>()?;
             pages.into_iter().flatten().for_each(|(glance, address)| first.add(&address, &glance));
         }
         Self::build(entry, &first, places.iter(), read, keep)
     }
 
-    fn build<P, T, E>(
+    fn build<P, X, T, E>(
         entry: Address,
         first: &First,
         mut places: impl Iterator<Item = P>,
-        read: impl Fn(P) -> Result<Option<CorpusPage>, E> + Sync,
-        keep: impl Fn(Document) -> T + Sync,
+        read: impl Fn(P) -> Result<Option<(CorpusPage, X)>, E> + Sync,
+        keep: impl Fn(Document, X) -> T + Sync,
     ) -> Result<(Self, Vec<T>), E>
     where
         P: Send,
+        X: Send,
         T: Send,
         E: Send,
     {
@@ -116,11 +120,11 @@ impl Corpus {
         let stems = Stems::default();
         let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
             let read = some.into_par_iter().map(|place| {
-                let Some(mut page) = read(place)? else { return Ok(None) };
+                let Some((mut page, known)) = read(place)? else { return Ok(None) };
                 page.document.mark_furniture(&furniture);
                 let facts = facts(&page, language_of(&page.address));
                 let prose = ReadProse::with(&stems, &page.document, facts.language);
-                Ok(Some((facts, page.document, prose)))
+                Ok(Some((facts, page.document, known, prose)))
             });
             read.collect()
         };
@@ -132,10 +136,10 @@ impl Corpus {
         while !ready.is_empty() {
             let next = places.by_ref().take(AT_ONCE).collect();
             let put = || {
-                for (mut facts, document, prose) in ready.into_iter().flatten() {
+                for (mut facts, document, known, prose) in ready.into_iter().flatten() {
                     facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
                     corpus.put(&first.pages, facts, &document, prose);
-                    kept.push(keep(document));
+                    kept.push(keep(document, known));
                 }
             };
             let ((), read) = rayon::join(put, || read_some(next));

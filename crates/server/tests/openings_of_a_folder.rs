@@ -1,0 +1,161 @@
+//! `strelm openings` as a program: its rows stand where they say in the files, and its errors.
+
+#![allow(clippy::unwrap_used)]
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::Path;
+use std::process::{Command, Output};
+
+use serde_json::Value;
+
+fn openings(folder: &Path, more: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_strelm")).arg("openings").arg(folder).args(more).output().unwrap()
+}
+
+fn rows(folder: &Path, more: &[&str]) -> Vec<Value> {
+    let output = openings(folder, &[&["--jsonl"], more].concat());
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let lines = std::str::from_utf8(&output.stdout).unwrap().lines();
+    lines.map(|line| serde_json::from_str(line).unwrap()).collect()
+}
+
+fn folder(files: &[(&str, &str)]) -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    for (path, text) in files {
+        let file = folder.path().join(path);
+        std::fs::create_dir_all(file.parent().unwrap()).unwrap();
+        std::fs::write(file, text).unwrap();
+    }
+    folder
+}
+
+/// Pages with all that moves bytes about: entities, code, line ends, marks inside of words, paths with spaces.
+const SITE: [(&str, &str); 7] = [
+    (
+        "index.html",
+        "\u{feff}<html lang=en><title>Home</title><body>\r\n<p>Caf\u{e9} &amp; stars:\r\n<b>aver</b>ted   vision, a \
+         Barlow&nbsp;lens and <code>&lt;depth&gt;</code>.</p><p>Before you go out in the night, read <a href='eyes/averted.html'>how to look</a>.</p>",
+    ),
+    (
+        "eyes/averted.html",
+        "<html lang=en><title>Averted vision</title><h1>Averted vision</h1><p>Look beside. A Barlow lens does not help.",
+    ),
+    (
+        "eyes/barlow lens.html",
+        "<html lang=en><title>Barlow lens</title><p>It doubles; averted vision may help, too.</p>",
+    ),
+    ("depth task.html", "<html lang=en><title>Depth</title><p>Measure the <!-- not --> exit &#112;upil first.</p>"),
+    ("pupil.html", "<html lang=en><title>Exit pupil</title><p>Each eye has its own. Use averted&shy; vision.</p>"),
+    ("\u{fc}ber.html", "<html lang=de><title>Dunkeladaption</title><p>Ohne Barlow lens geht es auch.</p>"),
+    ("frame.html", "<frameset><frame src=index.html></frameset>"),
+];
+
+/// What a reader sees of a stretch of a file.
+fn shown(html: &str) -> String {
+    let mut text = String::new();
+    let mut rest = html;
+    while let Some(open) = rest.find('<') {
+        text.push_str(&rest[..open]);
+        rest = rest[open..].split_once('>').map_or("", |(_, rest)| rest);
+    }
+    text.push_str(rest);
+    let entities =
+        [("&amp;", "&"), ("&nbsp;", " "), ("&lt;", "<"), ("&gt;", ">"), ("&#112;", "p"), ("&shy;", "\u{ad}")];
+    for (entity, letter) in entities {
+        text = text.replace(entity, letter);
+    }
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn each_row_stands_in_its_file_where_it_says() {
+    let folder = folder(&SITE);
+    let rows = rows(folder.path(), &["--limit", "50"]);
+    let mut found = BTreeSet::new();
+    for row in &rows {
+        let text = |name: &str| row[name].as_str().unwrap().to_owned();
+        let bytes = std::fs::read(folder.path().join(text("source"))).unwrap();
+        let place = |name: &str| usize::try_from(row[name].as_u64().unwrap()).unwrap();
+        let there = std::str::from_utf8(&bytes[place("start")..place("end")]).unwrap();
+        let anchor = text("anchor").split_whitespace().collect::<Vec<_>>().join(" ");
+        assert_eq!(shown(there), anchor, "{row}");
+        assert!(folder.path().join(text("target")).is_file(), "{row}");
+        assert_ne!(text("source"), text("target"));
+        found.insert((text("source"), text("target"), anchor));
+        let parts: BTreeMap<String, f64> = serde_json::from_value(row["parts"].clone()).unwrap();
+        assert_eq!(
+            parts.keys().map(String::as_str).collect::<Vec<_>>(),
+            ["need", "place", "topic", "variety", "wording"]
+        );
+        let (score, fit) = (row["score"].as_f64().unwrap(), row["fit"].as_f64().unwrap());
+        assert!((0.0..=1.0).contains(&score) && (score * 100.0 - fit).abs() < 1e-6, "{row}");
+    }
+    let has = |source: &str, target: &str, anchor: &str| {
+        found.contains(&(source.to_owned(), target.to_owned(), anchor.to_owned()))
+    };
+    assert!(has("index.html", "eyes/barlow lens.html", "Barlow lens"), "{found:#?}");
+    assert!(has("index.html", "depth task.html", "<depth>"), "{found:#?}");
+    assert!(has("depth task.html", "pupil.html", "exit pupil"), "{found:#?}");
+    assert!(has("eyes/barlow lens.html", "eyes/averted.html", "averted vision"), "{found:#?}");
+    assert!(has("\u{fc}ber.html", "eyes/barlow lens.html", "Barlow lens"), "{found:#?}");
+    let to_linked = found.iter().any(|(source, target, _)| source == "index.html" && target == "eyes/averted.html");
+    assert!(!to_linked, "the page leads there already");
+}
+
+#[test]
+fn in_files_of_other_encodings_too() {
+    let folder = folder(&[("eyes.html", "<html lang=fr><title>Pupille de sortie</title><p>x</p>")]);
+    let html = "<html lang=fr><meta charset=latin1><title>Début</title><p>Été à la mer, pupille de sortie à cinq.</p>";
+    let bytes: Vec<u8> = html.chars().map(|letter| u8::try_from(u32::from(letter)).unwrap()).collect();
+    std::fs::write(folder.path().join("index.html"), &bytes).unwrap();
+    let wide: Vec<u8> = "\u{feff}<p>Ici pupille de sortie.</p>".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    std::fs::write(folder.path().join("wide.html"), &wide).unwrap();
+    let found = rows(folder.path(), &[]);
+    let place = |source: &str| {
+        let row = found.iter().find(|row| row["source"] == source).unwrap();
+        let at = |name: &str| usize::try_from(row[name].as_u64().unwrap()).unwrap();
+        at("start")..at("end")
+    };
+    assert_eq!(&bytes[place("index.html")], b"pupille de sortie");
+    let units: Vec<u8> = "pupille de sortie".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    assert_eq!(&wide[place("wide.html")], units);
+}
+
+#[test]
+fn limits_hold_and_the_best_come_first() {
+    let titles = ["Collimation", "Planisphere", "Earthshine", "Declination", "Finderscope"];
+    let mut files: Vec<(String, String)> = titles
+        .iter()
+        .map(|title| (format!("{title}.html"), format!("<html lang=en><title>{title}</title><p>About it.</p>")))
+        .collect();
+    let all = format!("<html lang=en><title>Start</title><p>{}.</p>", titles.join(" and "));
+    files.push(("index.html".to_owned(), all));
+    let files: Vec<_> = files.iter().map(|(path, html)| (path.as_str(), html.as_str())).collect();
+    let folder = folder(&files);
+    for limit in ["1", "3", "50"] {
+        let rows = rows(folder.path(), &["--limit", limit]);
+        let fits: Vec<f64> = rows.iter().map(|row| row["fit"].as_f64().unwrap()).collect();
+        assert_eq!(rows.len(), limit.parse::<usize>().unwrap().min(titles.len()));
+        assert!(fits.is_sorted_by(|a, b| a >= b), "{fits:?}");
+    }
+    assert_eq!(rows(folder.path(), &["--least-fit", "100"]).len(), 0);
+    let again = rows(folder.path(), &["--limit", "50"]);
+    assert_eq!(again, rows(folder.path(), &["--limit", "50"]), "the same each time, whichever thread is first");
+    let printed = openings(folder.path(), &["--least-fit", "0"]);
+    let printed = String::from_utf8(printed.stdout).unwrap();
+    assert!(printed.contains("index.html -> Planisphere.html  [Planisphere]  "), "{printed}");
+}
+
+#[test]
+fn what_cannot_be_read_is_said() {
+    let folder = folder(&[("index.html", "<p>x</p>"), ("weights.txt", "features 3\n")]);
+    let says = |output: Output| {
+        assert!(!output.status.success());
+        String::from_utf8(output.stderr).unwrap()
+    };
+    assert!(says(openings(&folder.path().join("nowhere"), &[])).contains("nowhere"));
+    let weights = folder.path().join("weights.txt");
+    let message = says(openings(folder.path(), &["--weights", weights.to_str().unwrap()]));
+    assert!(message.contains("the weights cannot be understood"), "{message}");
+    assert!(rows(folder.path(), &[]).is_empty(), "a page alone has nowhere to lead");
+}
