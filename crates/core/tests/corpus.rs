@@ -139,4 +139,11 @@ fn a_word_is_as_common_as_in_the_language_of_the_site_in_which_it_is_most_common
     assert!(common("en", english, "people").unwrap() > rare + 1.0, "German pages speak of “people” there, too");
     assert!(common("de", german, "Menschen").unwrap() > rare + 1.0);
     assert_eq!(common("de", german, "Rotlichtlampe"), Some(rare.min(3.5)));
+    // Of a language without a list nothing is known, but for what stands there of others.
+    let mut pages = vec![page(0, "ja", "丘の上で星を見た。空気は静かだった。")];
+    pages.extend((1..6).map(|at| page(at, "en", english)));
+    let book = Corpus::of(address(0), pages).book;
+    assert_eq!(book.commonness(PageId(1), "星"), None);
+    assert!(book.commonness(PageId(1), "people").is_some());
+    assert_eq!(book.commonness(PageId(2), "planisphere"), Some(3.5));
 }

@@ -93,11 +93,11 @@ proptest! {
             prop_assert_eq!(has(&now), said.unwrap_or(has(&before)), "{} in {}", token, &after);
         }
         prop_assert_eq!(rel(&now).contains(&"me"), rel(&before).contains(&"me"), "what nobody spoke of stays");
-        let titles = says.iter().filter_map(|says| match says {
+        let mut titles = says.iter().filter_map(|says| match says {
             LinkSays::Attribute(_, value) => Some(value.clone()),
             _ => None,
         });
-        let title = titles.last().unwrap_or(before.get("title").cloned());
+        let title = titles.next_back().unwrap_or(before.get("title").cloned());
         prop_assert_eq!(now.get("title"), title.as_ref());
         prop_assert_eq!(now.contains_key("download"), before.contains_key("download"));
         // Said again it changes nothing, and it can be undone.

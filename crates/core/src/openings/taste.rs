@@ -25,8 +25,8 @@ pub struct Taste {
     pub scales: [f32; 5],
     /// What a target without any link adds. Authors link to what is well known; an editor wants links to what lacks them.
     most_need: f32,
-    /// What is taken off for words that may as well not mean the page. Of what authors leave without a link, that is not a
-    /// place that deserves one.
+    /// What is taken off where nothing says that the words mean the page: then authors left no link because none belongs
+    /// there.
     doubt: f32,
 }
 

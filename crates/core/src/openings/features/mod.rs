@@ -303,3 +303,21 @@ fn covered(terms: &[(TermId, f32)], is_there: impl Fn(TermId) -> bool) -> f32 {
 fn number(count: usize) -> u32 {
     u32::try_from(count).unwrap_or(u32::MAX)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::openings::fit::Part;
+
+    #[test]
+    fn numbers_that_are_asked_for_by_place_stand_there() {
+        assert_eq!(NAMES[LINKED].0, "how often linked where it stands");
+        assert_eq!(NAMES[LEAST_COMMON].0, "how common the least common word is in the language");
+        assert_eq!(NAMES[16 + CAPITAL].0, "capital");
+        assert_eq!(NAMES[16 + CODE].0, "written as code");
+        let of = |part: Part| NAMES.iter().filter(|(_, of)| *of == part).count();
+        assert_eq!((of(Part::Topic), of(Part::Wording), of(Part::Place)), (16, WORDING, PLACE));
+        assert!(NEED.clone().all(|at| NAMES[at].1 == Part::Need) && of(Part::Need) == NEED.len());
+        assert!(NAMES.is_sorted_by_key(|(_, part)| *part), "parts stand together");
+    }
+}

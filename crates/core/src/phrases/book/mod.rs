@@ -231,14 +231,14 @@ impl PhraseBook {
 
     /// How common a word of a page is in its language or, where it is more common there, in another one of the site, on the
     /// scale of [`CommonWords::grade`]; a little less than any listed word for others. `None` where nothing is known of
-    /// the language.
+    /// the word, as of any that stands in a language without a list alone.
     pub fn commonness(&self, page: PageId, word: &str) -> Option<f32> {
-        let of_page = self.facts.get(&page).map(|facts| facts.language);
-        let languages = of_page.iter().chain(self.languages.iter().filter(|language| Some(**language) != of_page));
-        let mut lists = languages.filter_map(|language| CommonWords::of(*language)).peekable();
-        lists.peek()?;
+        let of_page = self.facts.get(&page).map_or(Language::Other, |facts| facts.language);
+        let others = self.languages.iter().copied().filter(|language| *language != of_page);
+        let (own, others) = (CommonWords::of(of_page), others.filter_map(CommonWords::of));
         let folded = fold(word);
-        Some(lists.filter_map(|list| list.grade(&folded)).fold(UNLISTED, f32::max))
+        let grades = own.into_iter().chain(others).filter_map(|list| list.grade(&folded));
+        grades.reduce(f32::max).or_else(|| own.map(|_| UNLISTED))
     }
 
     /// The words of any text that the site knows and that say something, as the language of a page has them. O(n).
