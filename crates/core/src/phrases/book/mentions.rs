@@ -16,6 +16,9 @@ use crate::site::PageId;
 /// Words that are as common in their language, as “course” or “market”, name no page by the way.
 const MOST_SPECIAL: f32 = 4.5;
 
+/// Words that stand on more pages are special to none of them.
+const MOST_RARE: usize = 50;
+
 impl PhraseBook {
     /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
     pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
@@ -68,9 +71,11 @@ impl PhraseBook {
         without_parts(found, &wholes)
     }
 
-    /// Whether a phrase stands on no more than one page in ten: what everybody speaks of names no page by the way.
+    /// Whether a phrase stands on no more than one page in ten, and on few: what everybody speaks of names no page by the
+    /// way. It bounds what is judged for such names, too.
     fn is_rare(&self, phrase: PhraseId) -> bool {
-        10 * self.standing(phrase).pages as usize <= self.prose.len()
+        let pages = self.standing(phrase).pages as usize;
+        10 * pages <= self.prose.len() && pages <= MOST_RARE
     }
 
     /// Whether a word is special to a few pages: neither spoken of everywhere on the site nor common in the language. Where
