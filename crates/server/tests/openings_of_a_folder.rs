@@ -2,11 +2,15 @@
 
 #![allow(clippy::unwrap_used)]
 
+mod support;
+
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 use std::process::{Command, Output};
 
 use serde_json::Value;
+
+use self::support::folder;
 
 fn openings(folder: &Path, more: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_strelm")).arg("openings").arg(folder).args(more).output().unwrap()
@@ -17,16 +21,6 @@ fn rows(folder: &Path, more: &[&str]) -> Vec<Value> {
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     let lines = std::str::from_utf8(&output.stdout).unwrap().lines();
     lines.map(|line| serde_json::from_str(line).unwrap()).collect()
-}
-
-fn folder(files: &[(&str, &str)]) -> tempfile::TempDir {
-    let folder = tempfile::tempdir().unwrap();
-    for (path, text) in files {
-        let file = folder.path().join(path);
-        std::fs::create_dir_all(file.parent().unwrap()).unwrap();
-        std::fs::write(file, text).unwrap();
-    }
-    folder
 }
 
 /// Pages with all that moves bytes about: entities, code, line ends, marks inside of words, paths with spaces.

@@ -2,23 +2,17 @@
 
 #![allow(clippy::unwrap_used)]
 
+mod support;
+
 use std::path::Path;
 use std::process::{Command, Output};
 
 use serde_json::{Value, json};
 
+use self::support::folder;
+
 fn survey(folder: &Path, more: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_strelm")).arg("survey").arg(folder).args(more).output().unwrap()
-}
-
-fn folder(files: &[(&str, &str)]) -> tempfile::TempDir {
-    let folder = tempfile::tempdir().unwrap();
-    for (path, text) in files {
-        let file = folder.path().join(path);
-        std::fs::create_dir_all(file.parent().unwrap()).unwrap();
-        std::fs::write(file, text).unwrap();
-    }
-    folder
 }
 
 const SITE: [(&str, &str); 7] = [
