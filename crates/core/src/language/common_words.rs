@@ -14,6 +14,9 @@ impl CommonWords {
     /// The most common word that is in no list is less common than this, on the Zipf scale.
     pub const LEAST: f32 = 4.0;
 
+    /// From here on, as “course” or “market”, a word by itself says what everybody means by it.
+    pub const EVERYDAY: f32 = 4.5;
+
     /// The list is read the first time, O(its words), and kept. `None` for a language without one.
     pub fn of(language: Language) -> Option<&'static Self> {
         static LISTS: [OnceLock<CommonWords>; Language::ALL.len()] = [const { OnceLock::new() }; Language::ALL.len()];

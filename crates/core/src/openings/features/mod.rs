@@ -8,6 +8,7 @@ use self::forms::{form, shape};
 use self::page::{Page, Pair, Place, Target};
 use super::portrait::Portraits;
 use crate::document::BlockKind;
+use crate::language::CommonWords;
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, TermId, TokenMarks};
 use crate::site::{Figures, PageId, Site};
 
@@ -34,14 +35,14 @@ impl Judged {
     /// heading on it, say; but it does where the site makes a link of it now and then.
     pub fn sureness(&self) -> f32 {
         let is_own = self.mention.naming.source.is_some_and(NameSource::is_own);
-        let by_itself = (EVERYDAY - self.features[LEAST_COMMON]).clamp(0.0, 1.0) * if is_own { 1.0 } else { 0.5 };
+        let by_itself = (MOST_USED - self.features[LEAST_COMMON]).clamp(0.0, 1.0) * if is_own { 1.0 } else { 0.5 };
         let by_links = (NOW_AND_THEN * self.features[LINKED].exp()).min(1.0);
         if self.mention.len > 1 { 1.0 } else { by_itself.max(by_links) }
     }
 
     /// Whether it is a single word that is common in its language.
     pub fn is_everyday(&self) -> bool {
-        self.mention.len == 1 && self.features[LEAST_COMMON] > EVERYDAY - 1.0
+        self.mention.len == 1 && self.features[LEAST_COMMON] > CommonWords::EVERYDAY
     }
 }
 
@@ -92,7 +93,7 @@ const NO_LIST: f32 = 4.4;
 const MOST_COMMON: f32 = 8.0;
 
 /// From words that are so common on, nothing tells that they mean a page.
-const EVERYDAY: f32 = 5.5;
+const MOST_USED: f32 = 5.5;
 
 /// Words of which one in so many places is a link mean the page.
 const NOW_AND_THEN: f32 = 3.0;

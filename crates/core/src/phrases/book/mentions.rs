@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::PhraseBook;
 use super::naming::MOST_NAMED;
-use crate::language::{Language, fold, words};
+use crate::language::{CommonWords, Language, fold, words};
 use crate::phrases::meaning::{is_mere_word, is_near, is_once_used, is_ordinary, stands_out, without_parts};
 use crate::phrases::mention::{Mention, Naming};
 use crate::phrases::names::is_shouted;
@@ -12,9 +12,6 @@ use crate::phrases::places::{each_phrase, may_carry};
 use crate::phrases::prose::{Prose, Token};
 use crate::phrases::trie::PhraseId;
 use crate::site::PageId;
-
-/// Words that are as common in their language, as “course” or “market”, name no page by the way.
-const MOST_SPECIAL: f32 = 4.5;
 
 /// Words that stand on more pages are special to none of them.
 const MOST_RARE: usize = 50;
@@ -81,7 +78,7 @@ impl PhraseBook {
     /// Whether a word is special to a few pages: neither spoken of everywhere on the site nor common in the language. Where
     /// nothing is known of that, what is written as a name is.
     fn is_special(&self, page: PageId, phrase: PhraseId, word: &str, is_as_a_name: bool) -> bool {
-        self.is_rare(phrase) && self.commonness(page, word).map_or(is_as_a_name, |grade| grade < MOST_SPECIAL)
+        self.is_rare(phrase) && self.commonness(page, word).map_or(is_as_a_name, |grade| grade < CommonWords::EVERYDAY)
     }
 
     /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
