@@ -116,7 +116,7 @@ fn the_name_of_the_site_is_no_word_of_its_titles() {
         .collect();
     let (_, book) = site_in(Language::English, &pages);
     let words: Vec<_> = book.names(PageId(2)).iter().filter(|name| name.source == NameSource::Word).collect();
-    assert_eq!(words.iter().map(|name| name.text.as_str()).collect::<Vec<_>>(), ["Moon"]);
+    assert_eq!(words.iter().map(|name| name.text.as_ref()).collect::<Vec<_>>(), ["Moon"]);
 }
 
 #[test]

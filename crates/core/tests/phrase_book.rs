@@ -149,7 +149,7 @@ fn title_and_heading_name_a_page_and_sentences_do_not() {
     book.put_page(&facts(4, "Seeing", Some("seeing")));
     let names = |page| -> Vec<_> {
         let said = book.names(PageId(page)).iter().filter(|name| !name.source.is_guess());
-        said.map(|name| (name.text.as_str(), name.source)).collect()
+        said.map(|name| (name.text.as_ref(), name.source)).collect()
     };
     assert_eq!(names(1), [("Choosing eyepieces", NameSource::Title), ("Eyepieces", NameSource::Heading)]);
     assert_eq!(names(2), []);
@@ -166,7 +166,7 @@ fn names_of_code_are_taken_whole_and_from_ids() {
                 <table><tr><td><code>split</code> (text)<td>Parts.</table><h2 id=sect.intro>How it began</h2>";
     book.put_prose(PageId(2), Some(&Document::from_html(html)), follow);
     let names = |page| -> Vec<(&str, NameSource)> {
-        book.names(PageId(page)).iter().map(|name| (name.text.as_str(), name.source)).collect()
+        book.names(PageId(page)).iter().map(|name| (name.text.as_ref(), name.source)).collect()
     };
     let (of_page, of_paths) = (names(1), names(2));
     assert!(of_page.contains(&("git-rev-list", NameSource::Title)), "{of_page:?}");

@@ -18,7 +18,7 @@ use strelm_sources::folder::{self, FolderError, FolderFile};
 const BASE: &str = "http://folder.invalid/";
 
 /// Pages that are looked at between two times that lines are printed.
-const AT_ONCE: usize = 128;
+const AT_ONCE: usize = 32;
 
 #[derive(Debug, clap::Args)]
 pub struct Openings {

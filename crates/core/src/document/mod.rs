@@ -20,6 +20,7 @@ pub mod picture;
 pub mod put_link;
 pub mod rebase;
 pub mod region;
+mod source_places;
 pub mod span;
 pub mod take_out_link;
 pub mod text;
@@ -41,9 +42,10 @@ pub use picture::Picture;
 pub use put_link::{LinkTarget, Refusal};
 pub use rebase::NoPlace;
 pub use region::Region;
+pub use source_places::SourcePlaces;
 pub use span::{SourceSpan, TextSpan};
 pub use take_out_link::FoundLink;
-pub use text::{SourcePlaces, TextLayer};
+pub use text::TextLayer;
 pub use wording::Wording;
 
 use elements::Element;
@@ -101,9 +103,9 @@ pub struct Document {
 const LONGEST_NAME: usize = 60;
 
 impl Document {
-    /// Where the characters of the text stand in the source; all else is let go.
+    /// Where the characters of the text stand in the source; all else is let go. O(stretches of text).
     pub fn into_places(self) -> SourcePlaces {
-        self.text.into_places()
+        self.text.places()
     }
 
     /// Reads a source that is written in `format`; see [`Document::from_html`] and [`Document::from_markdown`].

@@ -1,5 +1,6 @@
 //! The text layer: what a reader sees, where every character knows its source bytes.
 
+use super::source_places::SourcePlaces;
 use super::span::{SourceSpan, TextSpan};
 
 /// How the bytes of a run stand to the bytes of its source.
@@ -32,40 +33,23 @@ pub(crate) struct Around {
     pub mended: bool,
 }
 
-/// Where the characters of a text stand in its source, without the text.
-#[derive(Debug, Clone, Default)]
-pub struct SourcePlaces {
-    runs: Vec<Run>,
-}
-
-impl SourcePlaces {
-    /// The source byte at which the character at text offset `at` begins.
-    ///
-    /// `None` inside separators and opaque text. O(log runs).
-    pub fn source_start(&self, at: usize) -> Option<usize> {
-        let run = self.run_at(at)?;
-        match run.kind {
-            RunKind::Verbatim => Some(run.source.start + (at - run.text.start)),
-            RunKind::Unit => (at == run.text.start).then_some(run.source.start),
+impl Run {
+    /// The source byte at which the character at text offset `at` begins, which is in this run.
+    pub(super) fn source_start(&self, at: usize) -> Option<usize> {
+        match self.kind {
+            RunKind::Verbatim => Some(self.source.start + (at - self.text.start)),
+            RunKind::Unit => (at == self.text.start).then_some(self.source.start),
             RunKind::Opaque => None,
         }
     }
 
-    /// The source byte just after the character that ends at text offset `at`.
-    ///
-    /// `None` after separators and opaque text. O(log runs).
-    pub fn source_end(&self, at: usize) -> Option<usize> {
-        let run = self.run_at(at.checked_sub(1)?)?;
-        match run.kind {
-            RunKind::Verbatim => Some(run.source.start + (at - run.text.start)),
-            RunKind::Unit => (at == run.text.end).then_some(run.source.end),
+    /// The source byte just after the character that ends at text offset `at`, which is in this run.
+    pub(super) fn source_end(&self, at: usize) -> Option<usize> {
+        match self.kind {
+            RunKind::Verbatim => Some(self.source.start + (at - self.text.start)),
+            RunKind::Unit => (at == self.text.end).then_some(self.source.end),
             RunKind::Opaque => None,
         }
-    }
-
-    fn run_at(&self, at: usize) -> Option<&Run> {
-        let after = self.runs.partition_point(|run| run.text.end <= at);
-        self.runs.get(after).filter(|run| run.text.start <= at)
     }
 }
 
@@ -73,18 +57,17 @@ impl SourcePlaces {
 #[derive(Debug, Clone, Default)]
 pub struct TextLayer {
     text: String,
-    places: SourcePlaces,
+    runs: Vec<Run>,
 }
 
 impl TextLayer {
     /// Room for so many bytes of text and so many runs.
     pub(crate) fn with_capacity(text: usize, runs: usize) -> Self {
-        Self { text: String::with_capacity(text), places: SourcePlaces { runs: Vec::with_capacity(runs) } }
+        Self { text: String::with_capacity(text), runs: Vec::with_capacity(runs) }
     }
 
-    pub(crate) fn into_places(mut self) -> SourcePlaces {
-        self.places.runs.shrink_to_fit();
-        self.places
+    pub(super) fn places(&self) -> SourcePlaces {
+        SourcePlaces::of(&self.runs)
     }
 
     pub fn as_str(&self) -> &str {
@@ -97,29 +80,38 @@ impl TextLayer {
     }
 
     pub fn runs(&self) -> &[Run] {
-        &self.places.runs
+        &self.runs
     }
 
     /// The runs that share a byte with `span`, in order. O(log runs).
     pub fn runs_in(&self, span: TextSpan) -> &[Run] {
-        let first = self.places.runs.partition_point(|run| run.text.end <= span.start);
-        let last = self.places.runs.partition_point(|run| run.text.start < span.end);
-        self.places.runs.get(first..last).unwrap_or_default()
+        let first = self.runs.partition_point(|run| run.text.end <= span.start);
+        let last = self.runs.partition_point(|run| run.text.start < span.end);
+        self.runs.get(first..last).unwrap_or_default()
     }
 
-    /// As [`SourcePlaces::source_start`].
+    /// The source byte at which the character at text offset `at` begins.
+    ///
+    /// `None` inside separators and opaque text. O(log runs).
     pub fn source_start(&self, at: usize) -> Option<usize> {
-        self.places.source_start(at)
+        self.run_at(at)?.source_start(at)
     }
 
-    /// As [`SourcePlaces::source_end`].
+    /// The source byte just after the character that ends at text offset `at`.
+    ///
+    /// `None` after separators and opaque text. O(log runs).
     pub fn source_end(&self, at: usize) -> Option<usize> {
-        self.places.source_end(at)
+        self.run_at(at.checked_sub(1)?)?.source_end(at)
+    }
+
+    fn run_at(&self, at: usize) -> Option<&Run> {
+        let after = self.runs.partition_point(|run| run.text.end <= at);
+        self.runs.get(after).filter(|run| run.text.start <= at)
     }
 
     /// The stretch of text around `span` that stands in the source as it is, without a tag in it. O(log runs).
     pub fn plain_around(&self, span: TextSpan) -> Option<TextSpan> {
-        let run = self.places.run_at(span.start).filter(|run| run.kind == RunKind::Verbatim)?;
+        let run = self.run_at(span.start).filter(|run| run.kind == RunKind::Verbatim)?;
         run.text.contains(span).then_some(run.text)
     }
 
@@ -129,7 +121,7 @@ impl TextLayer {
 
     /// Takes back what was pushed last, from a place where a run begins, and gives it.
     pub(crate) fn cut_from(&mut self, start: usize) -> String {
-        self.places.runs.retain(|run| run.text.start < start);
+        self.runs.retain(|run| run.text.start < start);
         self.text.split_off(start)
     }
 
@@ -146,7 +138,7 @@ impl TextLayer {
         let start = self.text.len();
         self.text.push_str(text);
         let span = TextSpan::new(start, self.text.len());
-        self.places.runs.push(Run { text: span, source, kind, node: around.node, mended: around.mended });
+        self.runs.push(Run { text: span, source, kind, node: around.node, mended: around.mended });
     }
 }
 

@@ -153,12 +153,12 @@ impl Stemmer {
 }
 
 /// Words of one language whose stems are remembered, at most.
-const MOST_KNOWN: usize = 50_000;
+const MOST_KNOWN: usize = 16_000;
 
 type StemOf = FxHashMap<Box<str>, Box<str>>;
 
 /// Stems of words in any language, each found once: pages of a site share most of their words. It may be asked from several
-/// threads. Memory: some megabytes for each language.
+/// threads. Memory: about a megabyte for each language.
 #[derive(Default)]
 pub struct Stems {
     known: RwLock<FxHashMap<Language, StemOf>>,

@@ -118,7 +118,7 @@ impl<'j> Judge<'j> {
                 let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
                 let likeness = shares.words * of_words + shares.block * like(&paragraph) + shares.page * like(&page);
                 let has_all = name.is_some_and(|name| wanted.keys().all(|term| name.terms.contains(term)));
-                let name = name.map(|name| (name.source, name.text.clone()));
+                let name = name.map(|name| (name.source, name.text.to_string()));
                 Proposal { target, likeness, name, has_all, opening: None }
             })
             .collect();

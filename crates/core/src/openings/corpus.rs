@@ -13,7 +13,7 @@ use crate::site::{
 };
 
 /// Pages whose prose is read at a time.
-const AT_ONCE: usize = 64;
+const AT_ONCE: usize = 24;
 
 /// A page with its number; numbers are given in order, from 1.
 pub struct CorpusPage {
@@ -69,7 +69,7 @@ impl Corpus {
         let glances: Vec<_> = pages.par_iter().map(Glance::at).collect();
         glances.into_iter().zip(&pages).for_each(|(glance, page)| first.add(&page.address, &glance));
         let read = |page| Ok::<_, Infallible>(Some((page, ())));
-        let Ok((corpus, _)) = Self::build(entry, &first, pages.into_iter(), read, |_, ()| ());
+        let Ok((corpus, _)) = Self::build(entry, first, pages.into_iter(), read, |_, ()| ());
         corpus
     }
 
@@ -98,12 +98,12 @@ impl Corpus {
             let pages: Vec<_> = pages.collect::<Result<_, E>>()?;
             pages.into_iter().flatten().for_each(|(glance, address)| first.add(&address, &glance));
         }
-        Self::build(entry, &first, places.iter(), read, keep)
+        Self::build(entry, first, places.iter(), read, keep)
     }
 
     fn build<P, X, T, E>(
         entry: Address,
-        first: &First,
+        first: First,
         mut places: impl Iterator<Item = P>,
         read: impl Fn(P) -> Result<Option<(CorpusPage, X)>, E> + Sync,
         keep: impl Fn(Document, X) -> T + Sync,
@@ -114,9 +114,12 @@ impl Corpus {
         T: Send,
         E: Send,
     {
-        let furniture = first.repetition.furniture();
         let most_spoken = first.most_spoken();
-        let language_of = |address: &Address| first.pages.get(address).copied().flatten().unwrap_or(most_spoken);
+        let First { pages, repetition } = first;
+        let furniture = repetition.furniture();
+        // It knows every block of the site.
+        drop(repetition);
+        let language_of = |address: &Address| pages.get(address).copied().flatten().unwrap_or(most_spoken);
         let stems = Stems::default();
         let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
             let read = some.into_par_iter().map(|place| {
@@ -138,7 +141,7 @@ impl Corpus {
             let put = || {
                 for (mut facts, document, known, prose) in ready.into_iter().flatten() {
                     facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
-                    corpus.put(&first.pages, facts, &document, prose);
+                    corpus.put(&pages, facts, &document, prose);
                     kept.push(keep(document, known));
                 }
             };

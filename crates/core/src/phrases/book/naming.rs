@@ -91,7 +91,7 @@ impl PhraseBook {
             }
             let known = &mut self.phrases[name.phrase.0 as usize];
             if known.terms.is_empty() {
-                known.terms = name.terms.as_slice().into();
+                known.terms = name.terms.clone();
                 known.is_shouted = name.telling == 0;
                 fresh.push(name.phrase);
             }

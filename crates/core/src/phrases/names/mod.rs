@@ -76,9 +76,9 @@ impl NameSource {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Name {
     pub phrase: PhraseId,
-    pub terms: Vec<TermId>,
+    pub terms: Box<[TermId]>,
     /// As it is written where it comes from.
-    pub text: String,
+    pub text: Box<str>,
     pub source: NameSource,
     /// How many of the words say something by themselves, and not in capitals alone.
     pub telling: usize,
@@ -149,6 +149,8 @@ impl Namer<'_> {
         outline.telling.iter().for_each(|phrase| names.add(phrase, NameSource::Telling));
         let mut found = names.found;
         found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
+        // They stay for as long as the site is in memory.
+        found.shrink_to_fit();
         found
     }
 
@@ -191,8 +193,8 @@ impl Names<'_, '_> {
             let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&stemmer.stem(word))).collect();
             let (phrase, _) = self.namer.trie.intern(&terms);
             if self.known.insert(phrase) {
-                let place = self.place.clone();
-                self.found.push(Name { phrase, terms, text: text.to_owned(), source, telling, place });
+                let (terms, text, place) = (terms.into(), text.into(), self.place.clone());
+                self.found.push(Name { phrase, terms, text, source, telling, place });
             }
         }
     }

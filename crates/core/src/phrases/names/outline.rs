@@ -28,13 +28,13 @@ pub struct Outline {
 pub struct Place {
     pub id: Box<str>,
     /// What stands there.
-    pub text: Box<str>,
+    pub text: Arc<str>,
 }
 
 /// A heading or a term, and the place that it is when it has an id.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct Spot {
-    pub text: String,
+    pub text: Arc<str>,
     pub place: Option<Arc<Place>>,
 }
 
@@ -72,8 +72,8 @@ impl Outline {
 /// Takes note of a heading or a term of a block.
 fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
     if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
-        let text = fold_heading(document.text().slice(text));
-        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.as_str().into() });
+        let text: Arc<str> = fold_heading(document.text().slice(text)).into();
+        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.clone() });
         list.push(Spot { place: document.id_of(block).map(place), text });
     }
 }
