@@ -13,7 +13,7 @@ use strelm_core::document::{Document, SourcePlaces, TextSpan};
 use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
 use strelm_core::phrases::Prose;
 use strelm_core::site::{Address, PageFacts, PageId};
-use strelm_sources::folder::{self, FolderError, FolderFile};
+use strelm_sources::folder::{self, FolderFile};
 
 const BASE: &str = "http://folder.invalid/";
 
@@ -111,9 +111,21 @@ struct InFile {
     bytes: BytePlaces,
 }
 
+/// What is known of the bytes of a page's file.
+enum FileBytes {
+    /// Those of its text in this encoding.
+    Sound(PageEncoding),
+    /// Some of them have no text.
+    Torn(BytePlaces),
+}
+
 impl InFile {
-    fn of(document: Document, encoding: PageEncoding) -> Self {
-        Self { bytes: BytePlaces::of(encoding, document.source()), text: document.into_places() }
+    fn of(document: Document, bytes: FileBytes) -> Self {
+        let bytes = match bytes {
+            FileBytes::Sound(encoding) => BytePlaces::of(encoding, document.source()),
+            FileBytes::Torn(places) => places,
+        };
+        Self { bytes, text: document.into_places() }
     }
 }
 
@@ -137,11 +149,17 @@ fn row(
     Some(serde_json::to_string(&row).ok()? + "\n")
 }
 
-/// A file of the folder, when it is a page, and its encoding.
-fn read(folder: &Path, path: &Path, base: &Address) -> Result<Option<(CorpusPage, PageEncoding)>, FolderError> {
-    let FolderFile::Page { path, format, text, encoding, .. } = folder::file(folder, path)? else { return Ok(None) };
-    let page = |address| (CorpusPage { address, document: Document::read(text, format) }, encoding);
-    Ok(address_of(base, &path).map(page))
+/// A file of the folder, when it is a page, and what its bytes are.
+fn read(folder: &Path, file: &Path, base: &Address) -> anyhow::Result<Option<(CorpusPage, FileBytes)>> {
+    let FolderFile::Page { path, format, text, encoding, is_faithful } = folder::file(folder, file)? else {
+        return Ok(None);
+    };
+    let Some(address) = address_of(base, &path) else { return Ok(None) };
+    let bytes = match is_faithful {
+        true => FileBytes::Sound(encoding),
+        false => FileBytes::Torn(BytePlaces::of_torn(encoding, &std::fs::read(file)?)),
+    };
+    Ok(Some((CorpusPage { address, document: Document::read(text, format) }, bytes)))
 }
 
 /// The path of a page relative to the folder.

@@ -116,6 +116,25 @@ fn in_files_of_other_encodings_too() {
 }
 
 #[test]
+fn in_files_with_bytes_that_mean_nothing_too() {
+    let folder = folder(&[("eyes.html", "<html lang=fr><title>Pupille de sortie</title><p>x</p>")]);
+    let torn: [(&str, &[u8]); 3] = [
+        // An old text in a page that says it is UTF-8; a cut character; bytes that no Japanese text has.
+        ("old.html", b"<html lang=fr><meta charset=utf-8><p>\xc9t\xe9 \xc3\xa0 la mer, pupille de sortie.</p>"),
+        ("cut.html", b"<html lang=fr><meta charset=utf-8><p>\xe2\x82 \xf0\x9f\x98 \xc3\xa0 pupille de sortie.</p>"),
+        ("far.html", b"<html lang=fr><meta charset=shift_jis><p>\x93\xfa\xff \x81 pupille de sortie.</p>"),
+    ];
+    torn.iter().for_each(|(path, bytes)| std::fs::write(folder.path().join(path), bytes).unwrap());
+    std::fs::write(folder.path().join("index.html"), "<p>x</p>").unwrap();
+    let found = rows(folder.path(), &[]);
+    for (path, bytes) in torn {
+        let row = found.iter().find(|row| row["source"] == path).unwrap();
+        let at = |name: &str| usize::try_from(row[name].as_u64().unwrap()).unwrap();
+        assert_eq!(&bytes[at("start")..at("end")], b"pupille de sortie", "{path}");
+    }
+}
+
+#[test]
 fn limits_hold_and_the_best_come_first() {
     let titles = ["Collimation", "Planisphere", "Earthshine", "Declination", "Finderscope"];
     let mut files: Vec<(String, String)> = titles

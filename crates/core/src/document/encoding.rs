@@ -1,6 +1,6 @@
 //! From the bytes of a page to text and back, in whatever encoding the page has.
 
-use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
+use encoding_rs::{DecoderResult, Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
 
 use super::elements::Element;
 use super::html::facts::TagFacts;
@@ -47,6 +47,20 @@ impl PageEncoding {
         self.encoding.name()
     }
 
+    /// Whether characters are of two bytes and more.
+    fn is_wide(self) -> bool {
+        self.encoding == UTF_16LE || self.encoding == UTF_16BE
+    }
+
+    /// How many bytes its mark has.
+    fn mark(self) -> usize {
+        match self.has_mark {
+            true if self.is_wide() => 2,
+            true => 3,
+            false => 0,
+        }
+    }
+
     /// Text as bytes of this encoding; what it cannot say becomes a character reference. O(n).
     pub fn encode(self, text: &str) -> Vec<u8> {
         let units = |to_bytes: fn(u16) -> [u8; 2]| {
@@ -70,36 +84,64 @@ pub struct BytePlaces {
     /// Bytes before the first character.
     mark: usize,
     /// Offsets in the text, rising, and how many bytes fewer than in UTF-8 stand before each, or more where negative. A
-    /// text in UTF-8 has none.
+    /// sound text in UTF-8 has none.
     fewer: Vec<(usize, isize)>,
 }
 
 impl BytePlaces {
     /// Of a text that can be had from its bytes again. O(n).
     pub fn of(encoding: PageEncoding, text: &str) -> Self {
-        let is_wide = encoding.encoding == UTF_16LE || encoding.encoding == UTF_16BE;
-        let mark = match encoding.has_mark {
-            true if is_wide => 2,
-            true => 3,
-            false => 0,
-        };
-        let mut fewer = Vec::new();
+        let mut places = Self { mark: encoding.mark(), fewer: Vec::new() };
         if encoding.encoding == UTF_8 {
-            return Self { mark, fewer };
+            return places;
         }
-        let (mut encoder, mut buffer, mut sum) = (encoding.encoding.new_encoder(), [0; 16], 0);
+        let (mut encoder, mut buffer, mut read) = (encoding.encoding.new_encoder(), [0; 16], 0);
         for (at, letter) in text.char_indices() {
-            let (width, end) = (letter.len_utf8(), at + letter.len_utf8());
-            let bytes = match is_wide {
+            let end = at + letter.len_utf8();
+            read += match encoding.is_wide() {
                 true => 2 * letter.len_utf16(),
                 false => encoder.encode_from_utf8_without_replacement(&text[at..end], &mut buffer, false).2,
             };
-            if bytes != width {
-                sum += width.cast_signed() - bytes.cast_signed();
-                fewer.push((end, sum));
+            places.note(end, read);
+        }
+        places
+    }
+
+    /// Of a text that cannot, since some of the bytes mean nothing in the encoding, or what others mean, too; `bytes` are
+    /// all of its. In GB 18030 the character beside such bytes may be found a few bytes too late. O(n), byte by byte.
+    pub fn of_torn(encoding: PageEncoding, bytes: &[u8]) -> Self {
+        let mut places = Self { mark: encoding.mark(), fewer: Vec::new() };
+        let bytes = bytes.get(places.mark..).unwrap_or_default();
+        let mut decoder = encoding.encoding.new_decoder_without_bom_handling();
+        let (mut buffer, mut read, mut length) = ([0; 16], 0, 0);
+        loop {
+            let next = (read + 1).min(bytes.len());
+            let is_last = next == bytes.len();
+            let (result, taken, written) =
+                decoder.decode_to_utf8_without_replacement(&bytes[read..next], &mut buffer, is_last);
+            read += taken;
+            length += written;
+            if written > 0 {
+                places.note(length, read);
+            }
+            match result {
+                DecoderResult::InputEmpty if is_last => return places,
+                // Bytes that were read after those without sense come with the next text.
+                DecoderResult::Malformed(_, after) => {
+                    length += char::REPLACEMENT_CHARACTER.len_utf8();
+                    places.note(length, read - usize::from(after));
+                }
+                DecoderResult::InputEmpty | DecoderResult::OutputFull => {}
             }
         }
-        Self { mark, fewer }
+    }
+
+    /// That the character at an offset of the text begins at this byte beside the mark. They rise.
+    fn note(&mut self, at: usize, byte: usize) {
+        let fewer = at.cast_signed() - byte.cast_signed();
+        if self.fewer.last().map_or(0, |(_, known)| *known) != fewer {
+            self.fewer.push((at, fewer));
+        }
     }
 
     /// The byte at which the character at an offset of the text begins. O(log n).
@@ -171,6 +213,8 @@ pub fn label_in(media_type: &str) -> Option<&str> {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn of(bytes: &[u8], label: Option<&str>) -> &'static str {
@@ -239,6 +283,41 @@ mod tests {
                 assert_eq!(places.byte(at), before, "{letter} of {text} in {label}");
             }
             assert_eq!(places.byte(text.len()), encoding.encode(&text).len(), "{label}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn what_stands_between_senseless_bytes_is_found_among_them(
+            bytes in prop::collection::vec(
+                prop_oneof![
+                    3 => prop::sample::select(b"abc <>&".to_vec()),
+                    2 => any::<u8>(),
+                    1 => prop::sample::select(vec![0xC3, 0xA9, 0xE2, 0x80, 0x93, 0xF0, 0x81, 0x40, 0xFF, 0x00]),
+                ],
+                0..60,
+            ),
+            label in prop::sample::select(vec!["utf-8", "windows-1252", "iso-8859-3", "shift_jis", "euc-jp", "euc-kr", "big5", "koi8-r"]),
+            has_mark in any::<bool>(),
+        ) {
+            let marked = has_mark && label == "utf-8";
+            let bytes = if marked { [b"\xEF\xBB\xBF", &*bytes].concat() } else { bytes };
+            // A mark makes UTF-8 of what is called otherwise.
+            prop_assume!(marked || Encoding::for_bom(&bytes).is_none());
+            let Decoded { text, encoding, is_faithful } = decode(bytes.clone(), Some(label));
+            let places = BytePlaces::of_torn(encoding, &bytes);
+            if is_faithful {
+                prop_assert_eq!(&places, &BytePlaces::of(encoding, &text));
+            }
+            prop_assert_eq!(places.byte(text.len()), bytes.len());
+            let mut start = 0;
+            for piece in text.split_inclusive(char::REPLACEMENT_CHARACTER) {
+                let sound = piece.trim_end_matches(char::REPLACEMENT_CHARACTER);
+                let of_piece = &bytes[places.byte(start)..places.byte(start + sound.len())];
+                let (read, had_errors) = encoding.encoding.decode_without_bom_handling(of_piece);
+                prop_assert!(!had_errors && read == sound, "{:?} at {} is {:?}", sound, start, of_piece);
+                start += piece.len();
+            }
         }
     }
 }
