@@ -228,6 +228,12 @@ impl Element {
         self.is(FORMATTING)
     }
 
+    /// Whether formatting elements that are left open around it are not opened again in it, nor those in it behind it.
+    pub const fn keeps_formatting(self) -> bool {
+        use Element::{Applet, Caption, Marquee, Object, Td, Template, Th};
+        matches!(self, Applet | Caption | Marquee | Object | Td | Template | Th)
+    }
+
     pub const fn may_stand_in_head(self) -> bool {
         self.is(IN_HEAD)
     }
@@ -269,7 +275,6 @@ impl Element {
                 matches!(open, Self::Html | Self::Template)
                     || (matches!(open, Self::Table) && !matches!(self, Self::Table))
             }
-            Self::Body | Self::Html => false,
             _ if self.is_special() || self.is_formatting() => open.is(SCOPE),
             // Any other end tag.
             _ => open.is_special(),

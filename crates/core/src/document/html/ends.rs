@@ -1,13 +1,18 @@
 //! How elements end: by their own end tags, by those of others, and by what begins after them.
 
-use super::Reader;
 use super::tokenizer::TagToken;
+use super::{Open, Reader};
 use crate::document::elements::{Element, Meeting};
 use crate::document::span::{SourceSpan, TextSpan};
+
+/// A page that leaves so many formatting elements open is past help.
+const MOST_DANGLING: usize = 200;
 
 impl Reader<'_> {
     /// HTML elements end SVG and MathML, but for the places there that hold HTML.
     pub(super) fn break_out(&mut self, at: usize) {
+        // In the source the element that does so still stands inside.
+        self.tree.push_stray(at);
         while self.is_foreign() {
             self.pop(at, None);
         }
@@ -26,7 +31,9 @@ impl Reader<'_> {
                 self.is_lost |= self.stack[depth..].iter().any(|open| open.element.is_special());
                 self.pop_to(depth, at, None);
             }
-            self.dangling_total -= std::mem::take(&mut self.dangling[Element::A as usize]);
+            let mut here = self.dangling.split_off(self.first_dangling);
+            here.retain(|element| *element != Element::A);
+            self.dangling.append(&mut here);
             return;
         }
         let mut closed = None;
@@ -73,6 +80,14 @@ impl Reader<'_> {
         None
     }
 
+    /// The open cell of the innermost table.
+    fn cell_in_table(&self) -> Option<usize> {
+        let is_edge = |open: &Open| matches!(open.element, Element::Table | Element::Template | Element::Html);
+        let is_cell = |open: &Open| matches!(open.element, Element::Td | Element::Th);
+        let depth = self.stack.iter().rposition(|open| is_cell(open) || is_edge(open))?;
+        is_cell(&self.stack[depth]).then_some(depth)
+    }
+
     pub(super) fn end_tag(&mut self, tag: TagToken) {
         let name = self.name(tag.name);
         let element = Element::of(name);
@@ -90,6 +105,7 @@ impl Reader<'_> {
             let own = self.stack[depth].element == element;
             if element.is_formatting() && self.stack[depth..].iter().any(|open| open.element.is_special()) {
                 self.tree.note_crossing(tag.source.start);
+                self.tree.push_stray(tag.source.start);
             }
             self.pop_to(depth, tag.source.start, own.then_some(tag.source));
             if !own {
@@ -98,9 +114,20 @@ impl Reader<'_> {
             return;
         }
         self.tree.push_stray(tag.source.start);
-        if element.is_formatting() && self.dangling[element as usize] > 0 {
-            self.dangling[element as usize] -= 1;
-            self.dangling_total -= 1;
+        if matches!(element, Element::Tr | Element::Tbody)
+            && let Some(depth) = self.cell_in_table()
+        {
+            // A cell without a row of its own was given one, and a row without a body.
+            self.pop_to(depth, tag.source.start, None);
+        }
+        // What was opened again before a table, or a drawing, is not ended in it.
+        let is_kept = self.stack.last().is_some_and(|open| open.astray)
+            || self.is_open(Element::Svg)
+            || self.is_open(Element::Math);
+        if let Some(at) = self.dangling_here().iter().rposition(|dangling| *dangling == element)
+            && !is_kept
+        {
+            self.dangling.remove(self.first_dangling + at);
         }
     }
 
@@ -121,8 +148,16 @@ impl Reader<'_> {
         self.boxes.extend(open.boxed.map(|start| TextSpan::new(start, self.text.len())));
         self.tree.node_mut(open.node).end_tag = end_tag;
         if end_tag.is_none() && open.element.is_formatting() {
-            self.dangling[open.element as usize] += 1;
-            self.dangling_total += 1;
+            self.dangling.push(open.element);
+            self.is_lost |= self.dangling.len() > MOST_DANGLING;
+            self.dangling.truncate(MOST_DANGLING);
+        }
+        // What such an element kept to itself, a browser may mix up with what is around it.
+        let is_cell = matches!(open.element, Element::Td | Element::Th | Element::Caption);
+        self.is_lost |= end_tag.is_none() && open.first_dangling.is_some() && !is_cell;
+        if let Some(around) = open.first_dangling {
+            self.dangling.truncate(self.first_dangling);
+            self.first_dangling = around;
         }
         if let Some(link) = open.link {
             self.end_link(link as usize, at, end_tag);

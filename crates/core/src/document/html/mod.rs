@@ -75,6 +75,8 @@ struct Open {
     language: Option<u8>,
     /// Where its text begins, when it is an aside by its name alone.
     boxed: Option<usize>,
+    /// Of a cell and its like, which of the dangling elements was the first to be opened again around it.
+    first_dangling: Option<usize>,
 }
 
 /// Elements of SVG and MathML that hold HTML.
@@ -107,11 +109,15 @@ struct Reader<'s> {
     /// The text of the block being read begins here.
     block_start: usize,
     has_heading: bool,
+    has_html: bool,
+    has_head: bool,
+    has_body: bool,
     title: Option<String>,
     category: Option<usize>,
-    /// Formatting elements that were closed without an end tag of their own.
-    dangling: [u32; Element::COUNT],
-    dangling_total: u32,
+    /// Formatting elements that were closed without an end tag of their own: a browser opens them again.
+    dangling: Vec<Element>,
+    /// Those before this one are not opened again within the cell that is read.
+    first_dangling: usize,
     /// The rest of the page may stand elsewhere in a browser's tree: it is read and never edited.
     is_lost: bool,
 }
@@ -138,10 +144,13 @@ impl<'s> Reader<'s> {
             open: [0; Element::COUNT],
             block_start: 0,
             has_heading: false,
+            has_html: false,
+            has_head: false,
+            has_body: false,
             title: None,
             category: None,
-            dangling: [0; Element::COUNT],
-            dangling_total: 0,
+            dangling: Vec::new(),
+            first_dangling: 0,
             is_lost: false,
         }
     }
@@ -207,7 +216,14 @@ impl<'s> Reader<'s> {
             self.tree.push_stray(at);
             return;
         }
-        let replaces_a_link = element == Element::A && (self.is_open(element) || self.dangling[element as usize] > 0);
+        if !foreign && !self.begins(element) {
+            // Of a second `html` or `body` a browser takes the attributes alone.
+            self.note_facts(element, &TagFacts::of(self.source, tokens.attributes()));
+            self.tree.push_stray(at);
+            return;
+        }
+        let replaces_a_link =
+            element == Element::A && (self.is_open(element) || self.dangling_here().contains(&element));
         if !foreign {
             self.close_implied(element, at);
         }
@@ -276,6 +292,8 @@ impl<'s> Reader<'s> {
         };
         self.has_heading |= element.is_heading() && !hidden;
         self.open[element as usize] += 1;
+        let keeps_to_itself = !foreign && element.keeps_formatting();
+        let first_dangling = keeps_to_itself.then(|| std::mem::replace(&mut self.first_dangling, self.dangling.len()));
         let name = tag.name;
         self.stack.push(Open {
             node,
@@ -293,7 +311,26 @@ impl<'s> Reader<'s> {
             place,
             language,
             boxed,
+            first_dangling,
         });
+    }
+
+    /// Whether an element begins here: a page has one `html`, one `head` and one `body`, each before all that stands in it.
+    fn begins(&mut self, element: Element) -> bool {
+        let only = match element {
+            Element::Html => &mut self.has_html,
+            Element::Head => &mut self.has_head,
+            Element::Body => &mut self.has_body,
+            _ => return true,
+        };
+        let is_first = !std::mem::replace(only, true);
+        // After its time it is there already, though nothing says so.
+        let is_early = match element {
+            Element::Html => self.stack.is_empty(),
+            Element::Head => !self.has_body && self.stack.iter().all(|open| open.element == Element::Html),
+            _ => self.stack.iter().all(|open| matches!(open.element, Element::Html | Element::Head)),
+        };
+        is_first && is_early && self.text.as_str().trim_ascii().is_empty()
     }
 
     /// The number of a language in which an element says to be. That of the page has none.
@@ -319,8 +356,13 @@ impl<'s> Reader<'s> {
         })
     }
 
+    /// What a browser opens again where text comes next.
+    fn dangling_here(&self) -> &[Element] {
+        self.dangling.get(self.first_dangling..).unwrap_or_default()
+    }
+
     fn is_mended(&self, around: Option<&Open>) -> bool {
-        self.dangling_total > 0 || self.is_lost || around.is_some_and(|open| open.astray)
+        !self.dangling_here().is_empty() || self.is_lost || around.is_some_and(|open| open.astray)
     }
 
     fn characters(&mut self, span: SourceSpan, mode: TextMode) {
@@ -331,9 +373,15 @@ impl<'s> Reader<'s> {
             let title = self.title.get_or_insert_default();
             references::each_piece(raw, mode, |piece| title.push_str(&piece.text));
         }
-        if inner.is_some_and(|open| open.element == Element::Head) && !raw.trim().is_empty() {
-            let depth = self.stack.len() - 1;
-            self.pop_to(depth, span.start, None);
+        if inner.is_some_and(|open| open.element == Element::Head) {
+            // What is more than white space begins the body, without the space before it.
+            let body = raw.trim_ascii_start();
+            if body.is_empty() {
+                return;
+            }
+            let start = span.end - body.len();
+            self.pop_to(self.stack.len() - 1, start, None);
+            return self.characters(SourceSpan::new(start, span.end), mode);
         }
         let inner = self.stack.last();
         if inner.is_some_and(|open| open.hidden) {
