@@ -9,3 +9,4 @@ pub mod outline;
 pub mod report;
 pub mod sample;
 pub mod site;
+pub mod torn;

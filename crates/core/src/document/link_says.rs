@@ -118,7 +118,7 @@ impl Document {
         if rel_wanted != rel.split_ascii_whitespace().collect::<Vec<_>>().join(" ") {
             wanted.push(("rel".to_owned(), (!rel_wanted.is_empty()).then_some(rel_wanted)));
         }
-        splices.extend(wanted.iter().filter_map(|(name, value)| self.attribute_splice(raw, name, value.as_deref())));
+        splices.extend(wanted.iter().flat_map(|(name, value)| self.attribute_splices(raw, name, value.as_deref())));
         let edit = Edit::new(self.hash(), splices).map_err(|_| Refusal::CrossesMarkup)?;
         Ok(edit.claiming(link.start_tag))
     }
@@ -127,28 +127,27 @@ impl Document {
         self.source().get(attribute.name.range()).unwrap_or_default()
     }
 
-    /// `None` when there is nothing to change.
-    fn attribute_splice(&self, raw: &[RawAttribute], name: &str, value: Option<&str>) -> Option<Splice> {
-        let known = raw.iter().find(|attribute| self.name_of(attribute).eq_ignore_ascii_case(name));
-        match (known, value) {
-            (None, None) => None,
-            (None, Some(value)) => {
-                // After the last attribute: a new one at the end moves nothing else.
-                let last = raw.last()?.source.end;
-                let at = SourceSpan::new(last, last);
-                Some(Splice { at, with: format!(" {name}=\"{}\"", escape_attribute(value)) })
-            }
-            (Some(known), None) => {
-                let before = self.source().get(..known.source.start).unwrap_or_default();
-                let space = before.len() - before.trim_end_matches(|c: char| c.is_ascii_whitespace()).len();
-                let at = SourceSpan::new(known.source.start - space, known.source.end);
-                // A space stays only where it parts what is around.
-                let next = self.source().as_bytes().get(at.end).copied().unwrap_or(b'>');
-                let parts = next != b'>' && !next.is_ascii_whitespace();
-                Some(Splice { at, with: if parts { " ".to_owned() } else { String::new() } })
-            }
-            (Some(known), Some(value)) => Some(value_splice(known, value)),
-        }
+    /// None when there is nothing to change. Of several of the same name the first counts, so it is changed, but all go.
+    fn attribute_splices(&self, raw: &[RawAttribute], name: &str, value: Option<&str>) -> Vec<Splice> {
+        let mut known = raw.iter().filter(|attribute| self.name_of(attribute).eq_ignore_ascii_case(name));
+        let Some(value) = value else { return known.map(|attribute| self.without_attribute(attribute)).collect() };
+        // After the last attribute: a new one at the end moves nothing else.
+        let after_last = || {
+            let last = raw.last()?.source.end;
+            let with = format!(" {name}=\"{}\"", escape_attribute(value));
+            Some(Splice { at: SourceSpan::new(last, last), with })
+        };
+        known.next().map(|known| value_splice(known, value)).or_else(after_last).into_iter().collect()
+    }
+
+    fn without_attribute(&self, attribute: &RawAttribute) -> Splice {
+        let before = self.source().get(..attribute.source.start).unwrap_or_default();
+        let space = before.len() - before.trim_end_matches(|c: char| c.is_ascii_whitespace()).len();
+        let at = SourceSpan::new(attribute.source.start - space, attribute.source.end);
+        // A space stays only where it parts what is around.
+        let next = self.source().as_bytes().get(at.end).copied().unwrap_or(b'>');
+        let parts = next != b'>' && !next.is_ascii_whitespace();
+        Splice { at, with: if parts { " ".to_owned() } else { String::new() } }
     }
 }
 

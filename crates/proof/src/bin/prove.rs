@@ -3,11 +3,13 @@
 use std::path::PathBuf;
 
 use anyhow::bail;
-use strelm_proof::documents::{generated, prove_all, prove_folder, tree_construction};
+use strelm_proof::documents::{generated, prove_all, prove_folder, prove_torn, tree_construction};
 use strelm_proof::html::Effort;
 
 const EFFORT: Effort = Effort { spans: 16, others: 3 };
 const GENERATED: u64 = 4000;
+/// Torn versions of each page.
+const TORN: u64 = 2;
 
 fn main() -> anyhow::Result<()> {
     let folders: Vec<PathBuf> = std::env::args_os().skip(1).map(PathBuf::from).collect();
@@ -18,6 +20,10 @@ fn main() -> anyhow::Result<()> {
     for folder in folders {
         println!("{}", folder.display());
         let report = prove_folder(&folder, EFFORT, usize::MAX)?;
+        report.print();
+        violations += report.violations;
+        println!("{}, torn", folder.display());
+        let report = prove_torn(&folder, EFFORT, TORN, usize::MAX)?;
         report.print();
         violations += report.violations;
     }

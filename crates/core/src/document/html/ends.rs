@@ -97,6 +97,12 @@ impl Reader<'_> {
         if element.is_inside_table() && !self.is_open(Element::Table) {
             return self.tree.push_stray(tag.source.start);
         }
+        if matches!(element, Element::Body | Element::Html) {
+            // What follows goes on where it would have without.
+            let ended = self.ended_by(element, name).map(|depth| self.stack[depth].node);
+            ended.into_iter().for_each(|node| self.tree.node_mut(node).end_tag = Some(tag.source));
+            return self.tree.push_stray(tag.source.start);
+        }
         if element.is_block() {
             self.end_block();
         }
@@ -146,7 +152,9 @@ impl Reader<'_> {
         let Some(open) = self.stack.pop() else { return };
         self.open[open.element as usize] -= 1;
         self.boxes.extend(open.boxed.map(|start| TextSpan::new(start, self.text.len())));
-        self.tree.node_mut(open.node).end_tag = end_tag;
+        if end_tag.is_some() {
+            self.tree.node_mut(open.node).end_tag = end_tag;
+        }
         if end_tag.is_none() && open.element.is_formatting() {
             self.dangling.push(open.element);
             self.is_lost |= self.dangling.len() > MOST_DANGLING;
