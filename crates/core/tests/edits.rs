@@ -144,3 +144,22 @@ fn an_address_is_written_so_that_it_is_read_the_same() {
         assert_eq!(Document::from_html(after).links()[0].href, href);
     }
 }
+
+#[test]
+fn an_edit_is_not_moved_to_the_other_of_two_places_that_were_alike() {
+    let passage =
+        "<p>Before you look, let the mirror cool down; the tube of a large telescope takes an hour and more.</p>\n";
+    let other = "<p>Whoever sees the moon in daylight sees it pale.</p>".repeat(9);
+    let old = format!("{other}<h1>One</h1>{passage}<h2>Two</h2>{passage}");
+    let document = Document::from_html(old.as_str());
+    let start = document.text().as_str().find("mirror cool").unwrap();
+    let edit = document.put_link(TextSpan::new(start, start + 6), &LinkTarget::to("/mirrors")).unwrap();
+    let same = format!("<p>New.</p>{old}");
+    let moved = edit.rebase(&old, &same).unwrap().apply(&same).unwrap();
+    assert_eq!(moved, format!("<p>New.</p>{}", edit.apply(&old).unwrap()));
+    let gone = old.replacen(passage, "", 1);
+    assert!(edit.rebase(&old, &gone).is_err(), "what is left is the other passage");
+    let changed = old.replacen("an hour", "two hours", 1);
+    let moved = edit.rebase(&old, &changed).unwrap().apply(&changed).unwrap();
+    assert_eq!(moved, edit.apply(&old).unwrap().replacen("an hour", "two hours", 1));
+}

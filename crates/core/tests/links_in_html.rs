@@ -318,3 +318,15 @@ fn what_a_cell_leaves_open_does_not_keep_links_from_the_rest_of_the_page() {
     };
     assert!(linkable("plain words") && linkable("More words"));
 }
+
+#[test]
+fn a_link_that_keeps_markup_apart_stays() {
+    for source in
+        ["<p>a <<a href=/x>b</a>", "<p>a &<a href=/x>amp;</a>", "<p><a href=/x>a &am</a>p;", "<p>a <<a href=/x></a>b"]
+    {
+        let document = Document::from_html(source);
+        assert!(document.take_out_link(0).is_err(), "{source}");
+    }
+    let document = Document::from_html("<p>R&amp;D &<a href=/x> more</a>, 1 < <a href=/y>two</a>");
+    assert!((0..2).all(|ordinal| document.take_out_link(ordinal).is_ok()));
+}

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use strelm_core::document::Document;
-use strelm_proof::documents::{generated, prove_all, prove_folder, tree_construction};
+use strelm_proof::documents::{generated, prove_all, prove_folder, prove_torn, tree_construction};
 use strelm_proof::hostile::Hostile;
 use strelm_proof::html::{self, Effort};
 use strelm_proof::markdown;
@@ -40,6 +40,11 @@ fn edits_of_broken_pages_do_what_they_say() {
     assert!(pages.len() > 1500);
     let some: Vec<_> = pages.into_iter().step_by(3).collect();
     holds(&prove_all("tree construction", &some, EFFORT), 1000);
+}
+
+#[test]
+fn edits_of_torn_pages_do_what_they_say() {
+    holds(&prove_torn(&here("../../demo"), EFFORT, 3, 100).unwrap(), 1000);
 }
 
 #[test]

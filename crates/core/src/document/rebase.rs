@@ -81,11 +81,13 @@ fn find(old: &str, new: &str, stretch: SourceSpan) -> Result<usize, NoPlace> {
         // At the ends of the old version the new one must begin or end too.
         let fits = |at: &usize| (start > 0 || *at == 0) && (end < old.len() || at + needle.len() == new.len());
         let mut found = memmem::find_iter(new.as_bytes(), needle).filter(fits);
+        // Of two that were alike the other may be all that is left.
+        let was_alone = (start == 0 && end == old.len()) || memmem::find_iter(old.as_bytes(), needle).nth(1).is_none();
         match (found.next(), found.next()) {
             (None, _) if around == LEAST_AROUND => return Err(NoPlace::Changed),
             // Wider surroundings that changed tell nothing apart.
             (None, _) => return Err(NoPlace::Ambiguous),
-            (Some(at), None) => return Ok(at + stretch.start - start),
+            (Some(at), None) if was_alone => return Ok(at + stretch.start - start),
             _ if around >= MOST_AROUND || (start == 0 && end == old.len()) => return Err(NoPlace::Ambiguous),
             _ => around *= 2,
         }

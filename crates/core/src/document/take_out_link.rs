@@ -35,6 +35,9 @@ impl Document {
         if link.mended || self.tree().has_stray_in(inner) || self.tree().has_unended_in(inner) {
             return Err(Refusal::CrossesMarkup);
         }
+        if self.format() == Format::Html && self.would_join(link.start_tag, end) {
+            return Err(Refusal::CrossesMarkup);
+        }
         let nothing = |at| Splice { at, with: String::new() };
         let mut splices = vec![nothing(link.start_tag), nothing(end)];
         splices.extend(self.lone_definition(ordinal).map(nothing));
@@ -45,6 +48,17 @@ impl Document {
         let after = edit.apply(self.source()).map(Document::from_markdown).map_err(|_| Refusal::Untraceable)?;
         let same = after.text().as_str() == self.text().as_str() && after.links().len() + 1 == self.links().len();
         same.then_some(edit).ok_or(Refusal::ChangesMore)
+    }
+
+    /// Whether what two tags keep apart would become markup without them, as `<` and `b` would.
+    fn would_join(&self, start_tag: SourceSpan, end_tag: SourceSpan) -> bool {
+        let piece = |start: usize, end: usize| self.source().get(start..end).unwrap_or_default();
+        let near =
+            |at: usize| (at.saturating_sub(LONGEST_REFERENCE)..=at).find(|at| self.source().is_char_boundary(*at));
+        let before = piece(near(start_tag.start).unwrap_or_default(), start_tag.start);
+        let inner = piece(start_tag.end, end_tag.start);
+        let after = self.source().get(end_tag.end..).unwrap_or_default().chars().next();
+        joins(before, inner.chars().next().or(after)) || joins(&[before, inner].concat(), after)
     }
 
     /// The link to `href` on the words of a quote. Where several are alike, one in the very sentence of the quote counts
@@ -63,4 +77,15 @@ impl Document {
         found.sort_by_key(|(ordinal, link)| (!in_sentence(link), *ordinal));
         found.first().map(|(ordinal, link)| FoundLink { ordinal: *ordinal, in_sentence: in_sentence(link) })
     }
+}
+
+/// No name of a character reference is longer, with its marks.
+const LONGEST_REFERENCE: usize = 40;
+
+/// Whether the end of some text and what follows it make a tag or a character reference together.
+fn joins(text: &str, next: Option<char>) -> bool {
+    let Some(next) = next else { return false };
+    let begins_tag = text.ends_with('<') && (next.is_ascii_alphabetic() || matches!(next, '/' | '!' | '?'));
+    let name = text.trim_end_matches(|c: char| c.is_ascii_alphanumeric() || c == '#');
+    begins_tag || name.ends_with('&') && (next.is_ascii_alphanumeric() || matches!(next, '#' | ';'))
 }
