@@ -4,7 +4,7 @@
 
 use proptest::prelude::*;
 use strelm_core::document::{
-    ContentHash, Document, Edit, EditError, LinkTarget, Refusal, SourceSpan, Splice, TextSpan,
+    BlockId, ContentHash, Document, Edit, EditError, LinkTarget, Refusal, SourceSpan, Splice, TextSpan, Wording,
 };
 
 fn splice(start: usize, end: usize, with: &str) -> Splice {
@@ -162,4 +162,17 @@ fn an_edit_is_not_moved_to_the_other_of_two_places_that_were_alike() {
     let changed = old.replacen("an hour", "two hours", 1);
     let moved = edit.rebase(&old, &changed).unwrap().apply(&changed).unwrap();
     assert_eq!(moved, edit.apply(&old).unwrap().replacen("an hour", "two hours", 1));
+}
+
+#[test]
+fn a_paragraph_after_a_heading_of_markdown_does_not_join_the_line_below() {
+    let wording = [Wording::Text("Keep it dry.".to_owned())];
+    for (source, wanted) in [
+        ("## Mirrors\n![A mirror](m.png)\n", "## Mirrors\n\nKeep it dry.\n\n![A mirror](m.png)\n"),
+        ("## Mirrors\n\nThey age.\n", "## Mirrors\n\nKeep it dry.\n\nThey age.\n"),
+        ("## Mirrors", "## Mirrors\n\nKeep it dry."),
+    ] {
+        let edit = Document::from_markdown(source).insert_block(BlockId(0), &wording).unwrap();
+        assert_eq!(edit.apply(source).unwrap(), wanted);
+    }
 }

@@ -8,7 +8,7 @@ use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use crate::html::{self, Effort};
 use crate::markdown;
 use crate::report::Report;
-use crate::torn::torn;
+use crate::torn::{torn, torn_markdown};
 
 /// Larger files are left out: real pages are smaller, and each edit reads the page several times.
 const LARGEST: u64 = 2_000_000;
@@ -33,21 +33,24 @@ pub fn prove_folder(folder: &Path, effort: Effort, most: usize) -> anyhow::Resul
     Ok(proved.reduce(Report::default, Report::and))
 }
 
-/// Tries edits on torn versions of the HTML pages of a folder, so many of each, on all cores. `most` pages are taken,
+/// Tries edits on torn versions of the pages of a folder, so many of each, on all cores. `most` pages are taken,
 /// spread over the folder.
 ///
 /// # Errors
 /// When the folder cannot be read.
 pub fn prove_torn(folder: &Path, effort: Effort, versions: u64, most: usize) -> anyhow::Result<Report> {
-    let files = files(folder, is_html)?;
+    let files = files(folder, |path| is_html(path) || is_markdown(path))?;
     let step = files.len().div_ceil(most.max(1)).max(1);
     let picked: Vec<_> = files.into_iter().step_by(step).collect();
     let proved = picked.par_iter().filter_map(|path| {
         let text = String::from_utf8_lossy(&std::fs::read(path).ok()?).into_owned();
-        let name = path.strip_prefix(folder).unwrap_or(path).display().to_string();
+        let name = path.strip_prefix(folder).unwrap_or(path).display();
         let of_version = |seed: u64| {
-            let page = torn(&text, &mut Rng::with_seed(seed));
-            html::prove(&format!("{name} torn {seed}"), &page, effort, seed)
+            let (name, mut random) = (format!("{name} torn {seed}"), Rng::with_seed(seed));
+            match is_markdown(path) {
+                true => markdown::prove(&name, &torn_markdown(&text, &mut random), effort, seed),
+                false => html::prove(&name, &torn(&text, &mut random), effort, seed),
+            }
         };
         Some((0..versions).map(of_version).fold(Report::default(), Report::and))
     });

@@ -3,7 +3,7 @@
 use comrak::nodes::{AstNode, NodeValue};
 use comrak::{Arena, Options, parse_document};
 use fastrand::Rng;
-use pulldown_cmark::{Event, Parser, Tag};
+use pulldown_cmark::{Event, Parser, Tag, TagEnd};
 use strelm_core::document::{BlockId, Document, Edit, LinkTarget, MARKDOWN_OPTIONS, TextSpan, Wording};
 
 use crate::html::Effort;
@@ -20,7 +20,8 @@ pub fn prove(name: &str, source: &str, effort: Effort, seed: u64) -> Report {
     let before = outline(source);
     // Where the two readers do not see the same elements and links, each is right in its own dialect.
     let same_links = hrefs(&before) == document.links().iter().map(|link| link.href.clone()).collect::<Vec<_>>();
-    if !same_links || names(&before) != names_by_our_reader(source) {
+    let same_text = letters(&text(&before)) == letters(&text_by_our_reader(source));
+    if !same_links || !same_text || names(&before) != names_by_our_reader(source) {
         report.left_out = 1;
         return report;
     }
@@ -106,6 +107,25 @@ fn names_by_our_reader(source: &str) -> Vec<String> {
         _ => None,
     });
     names.collect()
+}
+
+fn letters(text: &str) -> String {
+    text.chars().filter(|c| !c.is_whitespace()).collect()
+}
+
+/// But for what stands for pictures.
+fn text_by_our_reader(source: &str) -> String {
+    let mut text = String::new();
+    let mut pictures = 0;
+    for event in Parser::new_ext(source, MARKDOWN_OPTIONS) {
+        match event {
+            Event::Start(Tag::Image { .. }) => pictures += 1,
+            Event::End(TagEnd::Image) => pictures -= 1,
+            Event::Text(piece) | Event::Code(piece) if pictures == 0 => text.push_str(&piece),
+            _ => {}
+        }
+    }
+    text
 }
 
 fn hrefs(items: &[Item]) -> Vec<String> {

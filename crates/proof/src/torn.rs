@@ -105,13 +105,66 @@ const PIECES: [&str; 96] = [
     "<br>",
 ];
 
+/// The same for Markdown.
+const MARKDOWN: [&str; 40] = [
+    "[",
+    "]",
+    "(",
+    ")",
+    "](",
+    "[x]: /x\n",
+    "[x]",
+    "![",
+    "*",
+    "**",
+    "_",
+    "~~",
+    "`",
+    "``",
+    "```\n",
+    "~~~\n",
+    "# ",
+    "> ",
+    "- ",
+    "1. ",
+    "    ",
+    "\t",
+    "\n",
+    "\n\n",
+    "\r\n",
+    "  \n",
+    "\\",
+    "|",
+    "|a|b|\n|-|-|\n",
+    "---\n",
+    "===\n",
+    "<",
+    "<https://x.example>",
+    "https://x.example ",
+    "&amp;",
+    "<a href=/x>",
+    "</a>",
+    "<div>\n",
+    "<!--",
+    "[^1]",
+];
+
 /// A page as it is after some accidents, none at times.
 pub fn torn(page: &str, random: &mut Rng) -> String {
+    torn_with(page, &PIECES, random)
+}
+
+/// The same for Markdown.
+pub fn torn_markdown(page: &str, random: &mut Rng) -> String {
+    torn_with(page, &MARKDOWN, random)
+}
+
+fn torn_with(page: &str, pieces: &[&str], random: &mut Rng) -> String {
     let mut page = page[..floor(page, LONGEST)].to_owned();
     for _ in 0..random.choice([0, 1, 3, 8, 25]).unwrap_or_default() {
         let at = place(&page, random);
         match random.u8(0..4) {
-            0 | 1 => page.insert_str(at, random.choice(PIECES).unwrap_or_default()),
+            0 | 1 => page.insert_str(at, random.choice(pieces.iter().copied()).unwrap_or_default()),
             2 => {
                 let lost = random.choice([1, 6, 150]).unwrap_or_default();
                 page.replace_range(at..floor(&page, at + lost), "");

@@ -124,7 +124,11 @@ impl Document {
                 let alone = matches!(block.kind, BlockKind::Paragraph | BlockKind::Heading(_)) && node.parent == ROOT;
                 let end = node.end_tag.filter(|_| alone && block.node != ROOT).ok_or(Refusal::CrossesMarkup)?.end;
                 let before = self.source().get(..end).unwrap_or_default();
-                (before.trim_end_matches('\n').len(), format!("\n\n{written}"))
+                let at = before.trim_end_matches('\n').len();
+                // A line that follows at once would go on with the new paragraph.
+                let next = self.source().get(at..).and_then(|rest| rest.lines().nth(1)).unwrap_or_default();
+                let gap = if next.trim().is_empty() { "" } else { "\n" };
+                (at, format!("\n\n{written}{gap}"))
             }
         };
         let edit = Edit::new(self.hash(), vec![Splice { at: SourceSpan::new(at, at), with }]);
