@@ -169,6 +169,11 @@ impl Folder {
         Address::parse(url.as_str()).ok()
     }
 
+    /// Whether there is a file behind an address, of whatever kind and with whatever text.
+    pub fn has(&self, address: &Address) -> bool {
+        self.real_file(address).is_some()
+    }
+
     /// The page's file behind an address.
     fn file_of(&self, page: &Address) -> Option<PathBuf> {
         self.real_file(page).filter(|file| format_of(file).is_some())

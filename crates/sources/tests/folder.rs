@@ -166,3 +166,15 @@ fn nothing_outside_of_the_folder_is_read_or_written() {
     assert!(matches!(folder.source(&foreign), Err(EditError::NotEditable)));
     assert!(folder.read().pages.iter().all(|page| !page.document.source().contains("secret")));
 }
+
+#[test]
+fn links_may_lead_to_whatever_is_there() {
+    let (_keep, folder) = notes();
+    let address = |path: &str| Address::parse(&format!("https://notes.example{path}")).unwrap();
+    assert!(folder.source(&address("/odd.html")).is_err(), "its bytes could not be written again");
+    assert!(["/odd.html", "/picture.svg"].iter().all(|path| folder.has(&address(path))));
+    for gone in ["/gone.html", "/.git/config", "/guides/../../etc/passwd"] {
+        assert!(!folder.has(&address(gone)), "{gone}");
+    }
+    assert!(!folder.has(&Address::parse("https://elsewhere.example/odd.html").unwrap()));
+}

@@ -59,6 +59,32 @@ pub enum Breach {
     Phrase { most: usize },
 }
 
+/// What a release brings so far, by target and by words.
+#[derive(Debug, Clone, Default)]
+pub struct ReleaseLoad {
+    by_target: HashMap<PageId, usize>,
+    by_phrase: HashMap<(PageId, String), usize>,
+}
+
+impl ReleaseLoad {
+    /// One link more, where it keeps within the limits. O(1).
+    ///
+    /// # Errors
+    /// The [`Breach`]; then nothing is added.
+    pub fn add(&mut self, limits: LinkLimits, target: PageId, anchor: &str) -> Result<(), Breach> {
+        let to_target = self.by_target.entry(target).or_default();
+        let on_phrase = self.by_phrase.entry((target, anchor.to_lowercase())).or_default();
+        if *to_target >= limits.per_target {
+            return Err(Breach::Target { most: limits.per_target });
+        }
+        if *on_phrase >= limits.per_phrase {
+            return Err(Breach::Phrase { most: limits.per_phrase });
+        }
+        (*to_target, *on_phrase) = (*to_target + 1, *on_phrase + 1);
+        Ok(())
+    }
+}
+
 impl LinkLimits {
     /// How many links the content of a page of so many words may carry.
     pub fn of_page(&self, words: usize) -> usize {
@@ -104,21 +130,8 @@ impl LinkLimits {
 
     /// The same for a whole release: target and anchor text of each of its links, in order. O(links).
     pub fn check_release<'a>(&self, links: impl IntoIterator<Item = (PageId, &'a str)>) -> Vec<Option<Breach>> {
-        let mut by_target: HashMap<PageId, usize> = HashMap::new();
-        let mut by_phrase: HashMap<(PageId, String), usize> = HashMap::new();
-        let breach = |(target, anchor): (PageId, &str)| {
-            let to_target = by_target.entry(target).or_default();
-            let on_phrase = by_phrase.entry((target, anchor.to_lowercase())).or_default();
-            if *to_target >= self.per_target {
-                return Some(Breach::Target { most: self.per_target });
-            }
-            if *on_phrase >= self.per_phrase {
-                return Some(Breach::Phrase { most: self.per_phrase });
-            }
-            (*to_target, *on_phrase) = (*to_target + 1, *on_phrase + 1);
-            None
-        };
-        links.into_iter().map(breach).collect()
+        let mut load = ReleaseLoad::default();
+        links.into_iter().map(|(target, anchor)| load.add(*self, target, anchor).err()).collect()
     }
 
     fn is_too_early(&self, document: &Document, words: TextSpan) -> bool {

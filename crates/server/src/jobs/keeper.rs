@@ -18,7 +18,7 @@ use strelm_store::redirect::{self, Absence};
 use tokio::sync::mpsc;
 
 use super::place_anew::place_anew;
-use super::read_page::{read_file, read_page};
+use super::read_page::{LONGEST_ADDRESS, is_short_enough, read_file, read_page};
 use super::{JobError, Tools};
 
 /// Pages kept at once, and the longest time that read pages wait to be kept.
@@ -169,7 +169,7 @@ impl<'t> Keeper<'t> {
 
     pub fn find(&mut self, address: Address) {
         self.progress.known += 1;
-        self.found.push(address);
+        self.found.extend(Some(address).filter(is_short_enough));
     }
 
     pub fn take_page(&mut self, page: CrawledPage) {
@@ -201,6 +201,9 @@ impl<'t> Keeper<'t> {
             return;
         }
         self.progress.others += 1;
+        if !is_short_enough(&from) || !is_short_enough(&to) {
+            return self.warn_of_length();
+        }
         let was_page = self.known.get(&from).filter(|version| version.gone != Some(Gone::Moved));
         match was_page.map(|version| version.number) {
             Some(number) => {
@@ -215,6 +218,10 @@ impl<'t> Keeper<'t> {
 
     /// There is nothing at an address.
     pub fn take_dead(&mut self, address: Address, status: i16) {
+        if !is_short_enough(&address) {
+            self.progress.failures += 1;
+            return self.warn_of_length();
+        }
         self.dead.push((address.clone(), Absence::Status(status)));
         match self.known.get(&address).map(|version| (version.number, version.gone)) {
             Some((_, Some(Gone::Vanished))) => {
@@ -236,7 +243,7 @@ impl<'t> Keeper<'t> {
 
     /// A page that is not published yet. One that was is gone.
     pub fn take_draft(&mut self, address: Address) {
-        self.dead.push((address.clone(), Absence::Draft));
+        self.dead.extend(is_short_enough(&address).then(|| (address.clone(), Absence::Draft)));
         self.progress.known += 1;
         let was = self.known.get(&address).filter(|version| version.gone != Some(Gone::Vanished));
         self.gone.extend(was.map(|version| (version.number, Gone::Vanished)));
@@ -250,7 +257,15 @@ impl<'t> Keeper<'t> {
     }
 
     fn note(&mut self, address: Address, outcome: Outcome, note: Option<String>) {
-        self.outcomes.push(ReadAddress { address, outcome, note });
+        match is_short_enough(&address) {
+            true => self.outcomes.push(ReadAddress { address, outcome, note }),
+            false => self.warn_of_length(),
+        }
+    }
+
+    fn warn_of_length(&mut self) {
+        let warning = || format!("Addresses of more than {LONGEST_ADDRESS} bytes were left out.");
+        self.warning.get_or_insert_with(warning);
     }
 
     /// Keeps what came since the last time.
@@ -311,7 +326,7 @@ impl<'t> Keeper<'t> {
         for (page, address) in pages.await.map_err(|error| JobError::BrokeOff(error.to_string()))? {
             match page {
                 Some(page) => read.push(page),
-                None => self.note(address, Outcome::Failed, Some("its address is too long".to_owned())),
+                None => self.note(address, Outcome::Failed, None),
             }
         }
         self.outcomes.extend(same.into_iter().map(|address| ReadAddress {

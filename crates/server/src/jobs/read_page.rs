@@ -8,7 +8,7 @@ use strelm_sources::editing::PageSource;
 use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 
 /// Longer addresses are not kept; no browser is sure to follow them.
-const LONGEST_ADDRESS: usize = 2000;
+pub const LONGEST_ADDRESS: usize = 2000;
 
 /// Furniture is not looked for beyond these.
 const MOST_BLOCKS: usize = 10_000;
@@ -16,11 +16,16 @@ const MOST_BLOCKS: usize = 10_000;
 /// Further places on a page cannot be pointed at.
 const MOST_IDS: usize = 20_000;
 
+/// Whether the database keeps an address. A quote that is not closed makes one of half a page.
+pub fn is_short_enough(address: &Address) -> bool {
+    address.as_str().len() <= LONGEST_ADDRESS
+}
+
 /// A page that can be kept; `None` when its address is too long. `ignored` are parameters that change nothing on a page.
 pub fn read_page(page: &CrawledPage, source: Option<PageSource>, ignored: &[String]) -> Option<ReadPage> {
     let document = &page.document;
     let (head, front) = (document.head(), &page.front);
-    if page.address.as_str().len() > LONGEST_ADDRESS {
+    if !is_short_enough(&page.address) {
         return None;
     }
     // PostgreSQL keeps no NUL in text; a source with one could not be given back byte for byte.
@@ -75,9 +80,8 @@ fn language(page: &CrawledPage) -> String {
 /// What a page says of its standing; addresses that could not be kept are left out, for a page may say anything.
 fn standing(page: &CrawledPage) -> Standing {
     let mut standing = Standing::of(page.document.head(), &page.address);
-    let is_kept = |address: &Address| address.as_str().len() <= LONGEST_ADDRESS;
-    standing.canonical = standing.canonical.filter(is_kept);
-    standing.versions.retain(|version| is_kept(&version.address));
+    standing.canonical = standing.canonical.filter(is_short_enough);
+    standing.versions.retain(|version| is_short_enough(&version.address));
     standing
 }
 
@@ -92,7 +96,7 @@ fn main_html(document: &Document) -> String {
 /// A file as a page without text.
 pub fn read_file(address: &Address, media_type: &str) -> Option<ReadPage> {
     let name = address.as_url().path_segments().and_then(|mut parts| parts.next_back().map(str::to_owned));
-    (address.as_str().len() <= LONGEST_ADDRESS).then(|| ReadPage {
+    is_short_enough(address).then(|| ReadPage {
         address: address.clone(),
         kind: PageKind::File,
         title: name.filter(|name| !name.is_empty()).unwrap_or_else(|| address.from_root()),
@@ -142,7 +146,7 @@ fn links(page: &CrawledPage, ignored: &[String]) -> Vec<ReadLink> {
         let Destination::Page { address, fragment } = destination else { return None };
         let address = address.without_parameters(ignored);
         let anchor = document.anchor(link);
-        (address.as_str().len() <= LONGEST_ADDRESS).then(|| ReadLink {
+        is_short_enough(&address).then(|| ReadLink {
             href: plain(link.href.clone()),
             to: address,
             fragment: fragment.map(plain),

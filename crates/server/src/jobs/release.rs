@@ -231,8 +231,8 @@ impl Round<'_> {
 
     async fn look_at(&self, address: &Address) -> Result<Option<String>, String> {
         if let Editor::Folder(folder) = self.editor {
-            let is_there = folder.source(address).is_ok();
-            return Ok((!is_there).then(|| "The file that it leads to is no longer there. Drop the link.".to_owned()));
+            return Ok((!folder.has(address))
+                .then(|| "The file that it leads to is no longer there. Drop the link.".to_owned()));
         }
         let mut tried = 0;
         let error = loop {

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use serde::{Deserialize, Serialize};
 use strelm_core::document::{Document, TextSpan};
-use strelm_core::limits::Breach;
+use strelm_core::limits::{Breach, ReleaseLoad};
 use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use strelm_sources::folder::Folder;
@@ -104,9 +104,15 @@ impl ToTake {
             let put = planned.filter(|taken| taken.link.change.brings_link());
             on_page.added = put.filter_map(|taken| Some((taken.link.words, taken.link.target?))).collect();
         }
+        let mut load = ReleaseLoad::default();
+        let in_tray = model.planned.all().filter(|taken| taken.link.change.brings_link());
+        for taken in in_tray {
+            // What is beyond them is in the tray already.
+            let _ = taken.link.target.map(|target| load.add(model.rules().limits, target, taken.link.shown_anchor()));
+        }
         let mut to_take = Self::default();
         for wish in wishes {
-            match to_take.add(&model, wish, &mut pages, is_folder) {
+            match to_take.add(&model, wish, &mut pages, &mut load, is_folder) {
                 Ok(()) => {}
                 Err(refusal) if wishes.len() == 1 => return Err(refusal),
                 Err(refusal) => to_take.refused.push(Refused {
@@ -125,6 +131,7 @@ impl ToTake {
         model: &Model,
         wish: &TakeWish,
         pages: &mut HashMap<PageId, OnPage>,
+        load: &mut ReleaseLoad,
         is_folder: bool,
     ) -> Result<(), ApiError> {
         let Planned { mut link, lesson, fragment } = planned(model, wish, pages)?;
@@ -154,10 +161,9 @@ impl ToTake {
                 breach => too_much(&breach),
             });
         }
-        let planned = model.planned.all().filter(|taken| taken.link.change.brings_link()).map(|taken| &taken.link);
-        let all = planned.chain(&self.links).chain([&link]);
-        let all = all.filter_map(|link| Some((link.target?, link.shown_anchor())));
-        if let Some(breach) = model.rules().limits.check_release(all).pop().flatten() {
+        let anchor = link.target.map(|target| (target, link.shown_anchor()));
+        let load = anchor.map_or(Ok(()), |(target, words)| load.add(model.rules().limits, target, words));
+        if let Err(breach) = load {
             on_page.added.pop();
             return Err(too_much(&breach));
         }
