@@ -12,6 +12,19 @@ async fn post(stage: &Stage, path: &str, body: Value) -> (u16, Value) {
     (answer.status().as_u16(), answer.json().await.unwrap_or(Value::Null))
 }
 
+/// The latest release once it has come so far, or as it is after ten seconds.
+async fn released(stage: &Stage, site: i32, phase: &str) -> Value {
+    let mut release = Value::Null;
+    for _ in 0..400 {
+        release = stage.call_site(site, "GET", "/releases", None).await.unwrap().1[0].clone();
+        if release["phase"] == phase {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+    release
+}
+
 #[sqlx::test(migrations = false)]
 async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::set(options).await.unwrap();
@@ -52,14 +65,7 @@ async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions,
     assert_eq!(night["published"], "2026-03-04");
 
     stage.call_site(site, "POST", "/releases", None).await.unwrap();
-    let mut release = Value::Null;
-    for _ in 0..400 {
-        release = stage.call_site(site, "GET", "/releases", None).await.unwrap().1[0].clone();
-        if release["phase"] == "out" {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
-    }
+    let release = released(&stage, site, "out").await;
     assert_eq!(release["pages"][0]["phase"], "out", "{release}");
     let after = std::fs::read_to_string(&file).unwrap();
     assert_eq!(after.replace("[star atlas](../kit/star-atlas.md)", "star atlas"), before, "nothing else is touched");
@@ -70,13 +76,43 @@ async fn links_between_files_are_found_released_and_taken_back(_: PgPoolOptions,
     std::fs::write(&file, after.replace("What went wrong", "What else went wrong")).unwrap();
     let back = format!("/releases/{}/take-back", release["release"]);
     stage.call_site(site, "POST", &back, None).await.unwrap();
-    for _ in 0..400 {
-        release = stage.call_site(site, "GET", "/releases", None).await.unwrap().1[0].clone();
-        if release["phase"] == "taken_back" {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
-    }
+    released(&stage, site, "taken_back").await;
     assert_eq!(std::fs::read_to_string(&file).unwrap(), before.replace("What went wrong", "What else went wrong"));
+    stage.strike().await;
+}
+
+/// A quote that is not closed makes an address of half a page; a file in two encodings is read and never written.
+#[sqlx::test(migrations = false)]
+async fn torn_files_are_read_and_can_be_linked_to(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let folder = stage.folder("torn").unwrap();
+    let half_a_page = "words ".repeat(600);
+    let home = format!("<title>Home</title><p>Our star atlas shows it. <a href='/gone {half_a_page}'>gone</a></p>");
+    std::fs::create_dir_all(&folder).unwrap();
+    std::fs::write(folder.join("index.html"), &home).unwrap();
+    std::fs::write(folder.join("atlas.html"), b"<meta charset=utf-8><title>Star atlas</title><p>caf\xe9 \xc3\xa9</p>")
+        .unwrap();
+    let source = json!({"kind": "folder", "path": folder, "address": "torn.example"});
+    let (status, added) = post(&stage, "api/sites", json!({"name": "Torn", "source": source})).await;
+    assert_eq!(status, 200, "{added}");
+    let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
+    stage.wait_until_read(site).await.unwrap();
+    let (_, readings) = stage.call_site(site, "GET", "/readings", None).await.unwrap();
+    assert_eq!((&readings[0]["phase"], &readings[0]["pages"]), (&json!("done"), &json!(2)), "{readings}");
+    assert!(readings[0]["message"].to_string().contains("2000 bytes"), "{readings}");
+
+    let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
+    let rows = pages["rows"].as_array().unwrap();
+    let index = rows.iter().find(|row| row["path"] != "/atlas.html").unwrap();
+    let (_, desk) = stage.call_site(site, "GET", &format!("/pages/{}/desk", index["number"]), None).await.unwrap();
+    let opening = &desk["openings_out"][0];
+    let body = json!({"hand": strelm_e2e::calls::HAND, "key": uuid::Uuid::new_v4(), "what": take_of(opening)});
+    let (status, taken) = stage.call_site(site, "POST", "/decisions", Some(body)).await.unwrap();
+    assert_eq!(status, 200, "{taken}");
+    stage.call_site(site, "POST", "/releases", None).await.unwrap();
+    let release = released(&stage, site, "out").await;
+    assert_eq!(release["pages"][0]["phase"], "out", "{release}");
+    let after = std::fs::read_to_string(folder.join("index.html")).unwrap();
+    assert_eq!(after, home.replace("star atlas", "<a href=\"atlas.html\">star atlas</a>"));
     stage.strike().await;
 }
