@@ -262,3 +262,11 @@ fn deep_nesting_and_many_attributes_cost_no_more_than_their_bytes() {
         assert_eq!(document.source().len(), source.len());
     }
 }
+
+#[test]
+fn a_complaint_before_the_page_does_not_hide_its_body() {
+    let source = "Warning: out of ink<br><html><head><title>Moon</title></head><body><p>Pale by day.</p></body></html>";
+    let document = Document::from_html(source);
+    assert_eq!(&source[document.main_span().range()], "<p>Pale by day.</p>");
+    assert_eq!(document.head().title.as_deref(), Some("Moon"));
+}

@@ -324,13 +324,17 @@ impl<'s> Reader<'s> {
             _ => return true,
         };
         let is_first = !std::mem::replace(only, true);
-        // After its time it is there already, though nothing says so.
-        let is_early = match element {
-            Element::Html => self.stack.is_empty(),
-            Element::Head => !self.has_body && self.stack.iter().all(|open| open.element == Element::Html),
-            _ => self.stack.iter().all(|open| matches!(open.element, Element::Html | Element::Head)),
-        };
-        is_first && is_early && self.text.as_str().trim_ascii().is_empty()
+        // After its time it is there already, though nothing says so. Text before the body, such as the complaint of a
+        // program, does not keep a page from having one.
+        let nothing_said = |reader: &Self| reader.text.as_str().trim_ascii().is_empty();
+        is_first
+            && match element {
+                Element::Html => self.stack.is_empty() && nothing_said(self),
+                Element::Head => {
+                    !self.has_body && self.stack.iter().all(|open| open.element == Element::Html) && nothing_said(self)
+                }
+                _ => self.stack.iter().all(|open| matches!(open.element, Element::Html | Element::Head)),
+            }
     }
 
     /// The number of a language in which an element says to be. That of the page has none.
