@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use fastrand::Rng;
-use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
+use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
 use crate::html::{self, Effort};
 use crate::markdown;
@@ -18,9 +18,7 @@ const LARGEST: u64 = 2_000_000;
 /// # Errors
 /// When the folder cannot be read.
 pub fn prove_folder(folder: &Path, effort: Effort, most: usize) -> anyhow::Result<Report> {
-    let files = files(folder, |path| is_html(path) || is_markdown(path))?;
-    let step = files.len().div_ceil(most.max(1)).max(1);
-    let picked: Vec<_> = files.into_iter().step_by(step).enumerate().collect();
+    let picked: Vec<_> = spread(folder, most)?.into_iter().enumerate().collect();
     let proved = picked.par_iter().filter_map(|(number, path)| {
         let text = String::from_utf8(std::fs::read(path).ok()?).ok()?;
         let name = path.strip_prefix(folder).unwrap_or(path).display().to_string();
@@ -39,15 +37,12 @@ pub fn prove_folder(folder: &Path, effort: Effort, most: usize) -> anyhow::Resul
 /// # Errors
 /// When the folder cannot be read.
 pub fn prove_torn(folder: &Path, effort: Effort, versions: u64, most: usize) -> anyhow::Result<Report> {
-    let files = files(folder, |path| is_html(path) || is_markdown(path))?;
-    let step = files.len().div_ceil(most.max(1)).max(1);
-    let picked: Vec<_> = files.into_iter().step_by(step).collect();
-    let proved = picked.par_iter().filter_map(|path| {
-        let text = String::from_utf8_lossy(&std::fs::read(path).ok()?).into_owned();
-        let name = path.strip_prefix(folder).unwrap_or(path).display();
+    let proved = spread(folder, most)?.into_par_iter().filter_map(|path| {
+        let text = String::from_utf8_lossy(&std::fs::read(&path).ok()?).into_owned();
+        let name = path.strip_prefix(folder).unwrap_or(&path).display();
         let of_version = |seed: u64| {
             let (name, mut random) = (format!("{name} torn {seed}"), Rng::with_seed(seed));
-            match is_markdown(path) {
+            match is_markdown(&path) {
                 true => markdown::prove(&name, &torn_markdown(&text, &mut random), effort, seed),
                 false => html::prove(&name, &torn(&text, &mut random), effort, seed),
             }
@@ -65,6 +60,13 @@ pub fn read_folder(folder: &Path) -> anyhow::Result<Vec<String>> {
     let files = files(folder, is_html)?;
     let pages = files.iter().map(|path| Ok(String::from_utf8_lossy(&std::fs::read(path)?).into_owned()));
     pages.collect()
+}
+
+/// At most so many pages of a folder, from all over it.
+fn spread(folder: &Path, most: usize) -> anyhow::Result<Vec<PathBuf>> {
+    let files = files(folder, |path| is_html(path) || is_markdown(path))?;
+    let step = files.len().div_ceil(most.max(1)).max(1);
+    Ok(files.into_iter().step_by(step).collect())
 }
 
 fn files(folder: &Path, is_wanted: impl Fn(&Path) -> bool) -> anyhow::Result<Vec<PathBuf>> {

@@ -160,19 +160,19 @@ pub fn torn_markdown(page: &str, random: &mut Rng) -> String {
 }
 
 fn torn_with(page: &str, pieces: &[&str], random: &mut Rng) -> String {
-    let mut page = page[..floor(page, LONGEST)].to_owned();
+    let mut page = page[..page.floor_char_boundary(LONGEST)].to_owned();
     for _ in 0..random.choice([0, 1, 3, 8, 25]).unwrap_or_default() {
         let at = place(&page, random);
         match random.u8(0..4) {
             0 | 1 => page.insert_str(at, random.choice(pieces.iter().copied()).unwrap_or_default()),
             2 => {
                 let lost = random.choice([1, 6, 150]).unwrap_or_default();
-                page.replace_range(at..floor(&page, at + lost), "");
+                page.replace_range(at..page.floor_char_boundary(at + lost), "");
             }
             _ => {
                 let start = place(&page, random);
                 let doubled = random.choice([10, 80, 600]).unwrap_or_default();
-                let piece = page[start..floor(&page, start + doubled)].to_owned();
+                let piece = page[start..page.floor_char_boundary(start + doubled)].to_owned();
                 page.insert_str(at, &piece);
             }
         }
@@ -181,10 +181,5 @@ fn torn_with(page: &str, pieces: &[&str], random: &mut Rng) -> String {
 }
 
 fn place(page: &str, random: &mut Rng) -> usize {
-    floor(page, random.usize(0..=page.len()))
-}
-
-/// The last place for a piece that is not after `at`.
-fn floor(page: &str, at: usize) -> usize {
-    (0..=at.min(page.len())).rev().find(|at| page.is_char_boundary(*at)).unwrap_or_default()
+    page.floor_char_boundary(random.usize(0..=page.len()))
 }

@@ -53,9 +53,8 @@ impl Document {
     /// Whether what two tags keep apart would become markup without them, as `<` and `b` would.
     fn would_join(&self, start_tag: SourceSpan, end_tag: SourceSpan) -> bool {
         let piece = |start: usize, end: usize| self.source().get(start..end).unwrap_or_default();
-        let near =
-            |at: usize| (at.saturating_sub(LONGEST_REFERENCE)..=at).find(|at| self.source().is_char_boundary(*at));
-        let before = piece(near(start_tag.start).unwrap_or_default(), start_tag.start);
+        let near = self.source().floor_char_boundary(start_tag.start.saturating_sub(LONGEST_REFERENCE));
+        let before = piece(near, start_tag.start);
         let inner = piece(start_tag.end, end_tag.start);
         let after = self.source().get(end_tag.end..).unwrap_or_default().chars().next();
         joins(before, inner.chars().next().or(after)) || joins(&[before, inner].concat(), after)

@@ -5,9 +5,6 @@ use super::{Open, Reader};
 use crate::document::elements::{Element, Meeting};
 use crate::document::span::{SourceSpan, TextSpan};
 
-/// A page that leaves so many formatting elements open is past help.
-const MOST_DANGLING: usize = 200;
-
 impl Reader<'_> {
     /// HTML elements end SVG and MathML, but for the places there that hold HTML.
     pub(super) fn break_out(&mut self, at: usize) {
@@ -31,9 +28,7 @@ impl Reader<'_> {
                 self.is_lost |= self.stack[depth..].iter().any(|open| open.element.is_special());
                 self.pop_to(depth, at, None);
             }
-            let mut here = self.dangling.split_off(self.first_dangling);
-            here.retain(|element| *element != Element::A);
-            self.dangling.append(&mut here);
+            self.dangling.end_all(Element::A);
             return;
         }
         let mut closed = None;
@@ -130,10 +125,8 @@ impl Reader<'_> {
         let is_kept = self.stack.last().is_some_and(|open| open.astray)
             || self.is_open(Element::Svg)
             || self.is_open(Element::Math);
-        if let Some(at) = self.dangling_here().iter().rposition(|dangling| *dangling == element)
-            && !is_kept
-        {
-            self.dangling.remove(self.first_dangling + at);
+        if !is_kept {
+            self.dangling.end(element);
         }
     }
 
@@ -156,16 +149,13 @@ impl Reader<'_> {
             self.tree.node_mut(open.node).end_tag = end_tag;
         }
         if end_tag.is_none() && open.element.is_formatting() {
-            self.dangling.push(open.element);
-            self.is_lost |= self.dangling.len() > MOST_DANGLING;
-            self.dangling.truncate(MOST_DANGLING);
+            self.is_lost |= !self.dangling.push(open.element);
         }
         // What such an element kept to itself, a browser may mix up with what is around it.
         let is_cell = matches!(open.element, Element::Td | Element::Th | Element::Caption);
-        self.is_lost |= end_tag.is_none() && open.first_dangling.is_some() && !is_cell;
-        if let Some(around) = open.first_dangling {
-            self.dangling.truncate(self.first_dangling);
-            self.first_dangling = around;
+        self.is_lost |= end_tag.is_none() && open.dangling.is_some() && !is_cell;
+        if let Some(around) = open.dangling {
+            self.dangling.leave(around);
         }
         if let Some(link) = open.link {
             self.end_link(link as usize, at, end_tag);

@@ -2,6 +2,7 @@
 //! blocks, regions, links and what encloses what. Where a browser would build a tree that differs from the source, the
 //! text there is marked and never edited.
 
+mod dangling;
 mod ends;
 pub(crate) mod facts;
 mod head;
@@ -23,6 +24,7 @@ use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
 use super::{Document, Format, Head};
+use dangling::Dangling;
 use facts::TagFacts;
 use links::LinkTag;
 use tokenizer::{Content, RawAttribute, TagToken, TextMode, Token, Tokenizer};
@@ -75,8 +77,8 @@ struct Open {
     language: Option<u8>,
     /// Where its text begins, when it is an aside by its name alone.
     boxed: Option<usize>,
-    /// Of a cell and its like, which of the dangling elements was the first to be opened again around it.
-    first_dangling: Option<usize>,
+    /// Of a cell and its like, which formatting elements are opened again around it.
+    dangling: Option<dangling::Around>,
 }
 
 /// Elements of SVG and MathML that hold HTML.
@@ -114,10 +116,7 @@ struct Reader<'s> {
     has_body: bool,
     title: Option<String>,
     category: Option<usize>,
-    /// Formatting elements that were closed without an end tag of their own: a browser opens them again.
-    dangling: Vec<Element>,
-    /// Those before this one are not opened again within the cell that is read.
-    first_dangling: usize,
+    dangling: Dangling,
     /// The rest of the page may stand elsewhere in a browser's tree: it is read and never edited.
     is_lost: bool,
 }
@@ -149,8 +148,7 @@ impl<'s> Reader<'s> {
             has_body: false,
             title: None,
             category: None,
-            dangling: Vec::new(),
-            first_dangling: 0,
+            dangling: Dangling::default(),
             is_lost: false,
         }
     }
@@ -223,7 +221,7 @@ impl<'s> Reader<'s> {
             return;
         }
         let replaces_a_link =
-            element == Element::A && (self.is_open(element) || self.dangling_here().contains(&element));
+            element == Element::A && (self.is_open(element) || self.dangling.here().contains(&element));
         if !foreign {
             self.close_implied(element, at);
         }
@@ -293,7 +291,7 @@ impl<'s> Reader<'s> {
         self.has_heading |= element.is_heading() && !hidden;
         self.open[element as usize] += 1;
         let keeps_to_itself = !foreign && element.keeps_formatting();
-        let first_dangling = keeps_to_itself.then(|| std::mem::replace(&mut self.first_dangling, self.dangling.len()));
+        let dangling = keeps_to_itself.then(|| self.dangling.enter());
         let name = tag.name;
         self.stack.push(Open {
             node,
@@ -311,7 +309,7 @@ impl<'s> Reader<'s> {
             place,
             language,
             boxed,
-            first_dangling,
+            dangling,
         });
     }
 
@@ -360,13 +358,8 @@ impl<'s> Reader<'s> {
         })
     }
 
-    /// What a browser opens again where text comes next.
-    fn dangling_here(&self) -> &[Element] {
-        self.dangling.get(self.first_dangling..).unwrap_or_default()
-    }
-
     fn is_mended(&self, around: Option<&Open>) -> bool {
-        !self.dangling_here().is_empty() || self.is_lost || around.is_some_and(|open| open.astray)
+        !self.dangling.here().is_empty() || self.is_lost || around.is_some_and(|open| open.astray)
     }
 
     fn characters(&mut self, span: SourceSpan, mode: TextMode) {

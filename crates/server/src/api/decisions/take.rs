@@ -108,7 +108,9 @@ impl ToTake {
         let in_tray = model.planned.all().filter(|taken| taken.link.change.brings_link());
         for taken in in_tray {
             // What is beyond them is in the tray already.
-            let _ = taken.link.target.map(|target| load.add(model.rules().limits, target, taken.link.shown_anchor()));
+            if let Some(target) = taken.link.target {
+                let _ = load.add(model.rules().limits, target, taken.link.shown_anchor());
+            }
         }
         let mut to_take = Self::default();
         for wish in wishes {
