@@ -11,7 +11,7 @@ use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
-    Board, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted, kept,
+    AllWanted, Board, BothWays, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted, kept,
 };
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, Changes, OutLink, PageFacts, PageId, Site};
@@ -302,6 +302,46 @@ fn settle_with(
     board.follow_needs(site, changes);
     let manners = Manners { limits: Some(LinkLimits::default()), ..Manners::default() };
     board.settle(judge, unwanted, manners, ALL, usize::MAX);
+}
+
+#[test]
+fn a_page_that_names_very_many_leads_to_each_of_them() {
+    let (mut site, mut book, mut world) = (Site::new(address(1)), PhraseBook::default(), World::default());
+    let named: Vec<u32> = (2..150).collect();
+    let title = |number: u32| format!("Star cluster K{number}");
+    let line = |number: &u32| format!("<p>Then we saw the {} at last. It was bright.</p>", title(*number));
+    let hub: String = named.iter().map(line).collect::<String>().repeat(3);
+    for number in std::iter::once(&1).chain(&named) {
+        let html = if *number == 1 { hub.as_str() } else { "<p>About it.</p>" };
+        let (facts, document) = (page(*number, &title(*number)), Document::from_html(html));
+        book.put_page(&facts);
+        book.put_prose(facts.id, Some(&document), follow);
+        site.put_page(facts.clone(), &[]);
+        world.documents.insert(facts.id, document);
+    }
+    site.settle();
+    book.settle();
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let mut index = OpeningIndex::default();
+    site.pages().for_each(|page| index.put(page.id, judge.candidates(page.id, OpeningIndex::MOST)));
+    let limits = Limits::default();
+    let of_hub = judge.outbound(Some(&index), PageId(1), &AllWanted, Manners::default(), limits);
+    assert_eq!(of_hub.len(), limits.most);
+    for target in named.iter().map(|number| PageId(*number)) {
+        let told = |index| {
+            let found = judge.inbound(index, target, &AllWanted, limits);
+            found.iter().map(|opening| (opening.source, opening.words)).collect::<Vec<_>>()
+        };
+        assert_eq!(told(Some(&index)), told(None), "what is kept tells what looking at the page does");
+        assert_eq!(told(None).len(), 1, "{target:?}");
+    }
+    // The same from one look at the page: what is chosen for it, and the rest beside that.
+    let BothWays { chosen, beside } = judge.sit().both_ways(PageId(1), &AllWanted, Manners::default(), limits);
+    let mut targets: Vec<_> = chosen.iter().chain(&beside).map(|(found, _)| found.target.0).collect();
+    targets.sort_unstable();
+    assert_eq!((chosen.len(), targets), (limits.most, named));
+    assert!(beside.is_sorted_by(|(_, a), (_, b)| a.log_odds >= b.log_odds));
 }
 
 #[test]

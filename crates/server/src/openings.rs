@@ -1,18 +1,19 @@
 //! `strelm openings`: a folder of HTML read without a database, and the openings of all its pages, one a line.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use percent_encoding::percent_decode_str;
-use rayon::iter::{IndexedParallelIterator, IntoParallelRefIterator, ParallelIterator};
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, SourcePlaces, TextSpan};
-use strelm_core::openings::{AllWanted, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste};
-use strelm_core::phrases::Prose;
-use strelm_core::site::{Address, PageFacts, PageId};
+use strelm_core::openings::{
+    AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste, Weighed,
+};
+use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
 const BASE: &str = "http://folder.invalid/";
@@ -30,7 +31,7 @@ pub struct Openings {
     /// Print one JSON object a line, with places in the files as bytes
     #[arg(long)]
     jsonl: bool,
-    /// Openings of each page, at most
+    /// Openings of each page, at most; with --jsonl also as many to each page beside these
     #[arg(long, default_value_t = 10)]
     limit: usize,
     /// Openings of a smaller fit are left out
@@ -54,40 +55,90 @@ impl Openings {
         let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(&self.folder, path, &base);
         let (corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
-        let pages: Vec<&PageFacts> = corpus.site.pages().collect();
-        let sources: HashMap<PageId, String> = pages.iter().map(|page| (page.id, path_of(&page.address))).collect();
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
+        let pages: Vec<PageId> = corpus.site.pages().map(|page| page.id).collect();
         // A program that asks wants what is weak, too, and every target for the same words.
         let default = if self.jsonl { 0.0 } else { Limits::default().least_fit };
         let limits = Limits { most: self.limit, least_fit: self.least_fit.unwrap_or(default), ..Limits::default() };
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let sitting = judge.sit();
-        let lines = |(page, places): (&&PageFacts, &InFile)| -> String {
-            let page = page.id;
-            let text = corpus.book.prose(page).map_or("", Prose::text);
-            let chosen = sitting.chosen(page, &AllWanted, manners, limits);
-            let lines = chosen.iter().filter_map(|(candidate, weighed)| {
-                let fit = Fit::of(&ensemble, weighed, judge.taste);
-                let words = judge.words_of(page, candidate);
-                let between = (sources.get(&page)?, sources.get(&candidate.target)?);
-                if self.jsonl {
-                    return row(between, (words, text.get(words.range())?), &fit, places);
-                }
-                let sentence = text.get(judge.sentence_of(page, words).range())?.replace('\n', " ");
-                let (anchor, (source, target)) = (text.get(words.range())?, between);
-                Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
-            });
-            lines.collect()
+        let print = Print { judge, is_for_programs: self.jsonl, places: &places };
+        let look = |page: &PageId| {
+            let BothWays { chosen, beside } = sitting.both_ways(*page, &AllWanted, manners, limits);
+            let lines: String = chosen.iter().filter_map(|(found, worth)| print.line(*page, found, worth)).collect();
+            (*page, lines, beside)
         };
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-        // Pages are numbered in the order of their places.
-        for (pages, places) in pages.chunks(AT_ONCE).zip(places.chunks(AT_ONCE)) {
-            let lines: Vec<String> = pages.par_iter().zip(places).map(lines).collect();
-            for line in lines {
-                out.write_all(line.as_bytes())?;
+        let mut further = Further { most: self.limit, to: BTreeMap::new() };
+        for pages in pages.chunks(AT_ONCE) {
+            let looked: Vec<_> = pages.par_iter().map(look).collect();
+            for (page, lines, beside) in looked {
+                out.write_all(lines.as_bytes())?;
+                // Who reads by eye reads page by page.
+                if self.jsonl {
+                    further.add(page, &beside);
+                }
             }
         }
+        for lead in further.to.values().flatten() {
+            let line = print.line(lead.source, &lead.candidate, &judge.weigh(&lead.candidate));
+            out.write_all(line.unwrap_or_default().as_bytes())?;
+        }
         Ok(out.flush()?)
+    }
+}
+
+/// The best that lead to each page beside what was chosen for the pages on which they stand.
+struct Further {
+    /// For each page.
+    most: usize,
+    /// The best first.
+    to: BTreeMap<PageId, Vec<Lead>>,
+}
+
+struct Lead {
+    log_odds: f32,
+    source: PageId,
+    candidate: Candidate,
+}
+
+impl Further {
+    /// Takes note of what stands on a page; pages come in order. O(found × log most).
+    fn add(&mut self, source: PageId, found: &[(Candidate, Weighed)]) {
+        for (candidate, Weighed { log_odds, .. }) in found {
+            let leads = self.to.entry(candidate.target).or_default();
+            let at = leads.partition_point(|lead| lead.log_odds >= *log_odds);
+            if at < self.most {
+                leads.truncate(self.most - 1);
+                leads.insert(at, Lead { log_odds: *log_odds, source, candidate: *candidate });
+            }
+        }
+    }
+}
+
+/// How openings are printed.
+struct Print<'p> {
+    judge: Judge<'p>,
+    is_for_programs: bool,
+    /// By the numbers of the pages, which are numbered in this order from 1.
+    places: &'p [InFile],
+}
+
+impl Print<'_> {
+    /// An opening as a line; `None` where the page is not known.
+    fn line(&self, page: PageId, candidate: &Candidate, weighed: &Weighed) -> Option<String> {
+        let Judge { site, book, ensemble, taste } = self.judge;
+        let text = book.prose(page)?.text();
+        let fit = Fit::of(ensemble, weighed, taste);
+        let words = self.judge.words_of(page, candidate);
+        let (source, target) = (path_of(&site.page(page)?.address), path_of(&site.page(candidate.target)?.address));
+        let anchor = text.get(words.range())?;
+        if self.is_for_programs {
+            let places = self.places.get((page.0 as usize).checked_sub(1)?)?;
+            return row((&source, &target), (words, anchor), &fit, places);
+        }
+        let sentence = text.get(self.judge.sentence_of(page, words).range())?.replace('\n', " ");
+        Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
     }
 }
 
@@ -131,7 +182,7 @@ impl InFile {
 
 /// What an opening is as one line of JSON.
 fn row(
-    (source, target): (&String, &String),
+    (source, target): (&str, &str),
     (words, anchor): (TextSpan, &str),
     fit: &Fit,
     places: &InFile,

@@ -145,11 +145,17 @@ fn limits_hold_and_the_best_come_first() {
     files.push(("index.html".to_owned(), all));
     let files: Vec<_> = files.iter().map(|(path, html)| (path.as_str(), html.as_str())).collect();
     let folder = folder(&files);
-    for limit in ["1", "3", "50"] {
-        let rows = rows(folder.path(), &["--limit", limit]);
+    for limit in [1, 3, 50] {
+        let rows = rows(folder.path(), &["--limit", &limit.to_string()]);
         let fits: Vec<f64> = rows.iter().map(|row| row["fit"].as_f64().unwrap()).collect();
-        assert_eq!(rows.len(), limit.parse::<usize>().unwrap().min(titles.len()));
-        assert!(fits.is_sorted_by(|a, b| a >= b), "{fits:?}");
+        let chosen = &fits[..limit.min(titles.len())];
+        assert!(chosen.is_sorted_by(|a, b| a >= b) && fits.iter().all(|fit| *fit <= chosen[0]), "{fits:?}");
+        // No other page leads there, so that the rest of what this page says is the best for its targets.
+        let targets: BTreeSet<&str> = rows.iter().map(|row| row["target"].as_str().unwrap()).collect();
+        assert_eq!((rows.len(), targets.len()), (titles.len(), titles.len()));
+        let printed = openings(folder.path(), &["--least-fit", "0", "--limit", &limit.to_string()]);
+        let lines = String::from_utf8(printed.stdout).unwrap().lines().count();
+        assert_eq!(lines, limit.min(titles.len()), "page by page for who reads");
     }
     assert_eq!(rows(folder.path(), &["--least-fit", "100"]).len(), 0);
     let again = rows(folder.path(), &["--limit", "50"]);
@@ -157,6 +163,43 @@ fn limits_hold_and_the_best_come_first() {
     let printed = openings(folder.path(), &["--least-fit", "0"]);
     let printed = String::from_utf8(printed.stdout).unwrap();
     assert!(printed.contains("index.html -> Planisphere.html  [Planisphere]  "), "{printed}");
+}
+
+#[test]
+fn to_each_page_lead_the_best_of_all_pages() {
+    // Every page names the two targets after a better one of its own, in more and more words.
+    let mut files = vec![("index.html".to_owned(), "<p>Home</p>".to_owned())];
+    for title in ["Collimation", "Planisphere"] {
+        files.push((format!("{title}.html"), format!("<html lang=en><title>{title}</title><p>About it.</p>")));
+    }
+    for number in 0..6 {
+        let filler = "Nothing is here to see at all. ".repeat(number * number);
+        let all = format!("<html lang=en><title>Night {number}</title><p>{filler}Collimation, then Planisphere.</p>");
+        files.push((format!("night{number}.html"), all));
+    }
+    let files: Vec<_> = files.iter().map(|(path, html)| (path.as_str(), html.as_str())).collect();
+    let folder = folder(&files);
+    let pairs = |limit: &str| -> Vec<(String, String, f64)> {
+        let text = |row: &Value, name: &str| row[name].as_str().unwrap().to_owned();
+        let rows = rows(folder.path(), &["--limit", limit]);
+        rows.iter().map(|row| (text(row, "source"), text(row, "target"), row["fit"].as_f64().unwrap())).collect()
+    };
+    let all = pairs("50");
+    for limit in [1, 2, 4] {
+        let found = pairs(&limit.to_string());
+        let unique: BTreeSet<_> = found.iter().map(|(source, target, _)| (source, target)).collect();
+        assert_eq!(unique.len(), found.len(), "each opening once");
+        for (_, target, fit) in &all {
+            let better = all.iter().filter(|(_, to, other)| to == target && other > fit).count();
+            let known = found.iter().any(|(_, to, other)| to == target && other == fit);
+            assert!(known || better >= limit, "one of the best {limit} to {target} is missing");
+        }
+        let further = found.iter().filter(|(source, target, fit)| {
+            let better = all.iter().filter(|(from, to, other)| from == source && to != target && other > fit);
+            better.count() >= limit
+        });
+        assert!(further.count() <= limit * 9, "no more than so many to each of nine pages");
+    }
 }
 
 #[test]

@@ -36,7 +36,7 @@ fn finds() -> Vec<Find> {
     let sitting = judge.sit();
     let of_page = |source: &PageId| {
         let text = corpus.book.prose(*source).map_or("", Prose::text);
-        let chosen = sitting.chosen(*source, &AllWanted, Manners::default(), Limits::default());
+        let chosen = sitting.both_ways(*source, &AllWanted, Manners::default(), Limits::default()).chosen;
         let find = |(candidate, weighed): &(_, _)| {
             let words = judge.words_of(*source, candidate);
             Find {

@@ -1,6 +1,8 @@
 //! Places that could carry a link, judged once and small enough to be kept for a whole site.
 
-use rustc_hash::FxHashMap;
+use std::cmp::Ordering;
+
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Manners;
 use super::features::{FEATURES, Features, Judged, judge_with, need_features};
@@ -12,6 +14,13 @@ use crate::site::{Figures, PageId};
 
 /// Places on one page that are kept for the same target, for when the better ones are passed or used.
 const MOST_PLACES: usize = 3;
+
+/// Further targets of which the best place is kept, however much better others of the page are: they may have few other
+/// pages that could lead to them.
+const MOST_FURTHER: usize = 240;
+
+/// What is less likely for an author than this, in log-odds, no editor will see as a further one.
+const LEAST_FURTHER: f32 = -5.5;
 
 /// A place at which words name a page.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -38,6 +47,20 @@ pub struct Weighed {
     /// The same without what the target lacks: a find does not become better by it, nor goes from sight when it got a
     /// link.
     pub without_need: f32,
+}
+
+/// What is worth more stands first.
+pub(super) fn better_first(a: &(Candidate, Weighed), b: &(Candidate, Weighed)) -> Ordering {
+    b.1.log_odds.total_cmp(&a.1.log_odds).then_with(|| a.0.place().cmp(&b.0.place()))
+}
+
+/// What was found on one page for both directions, the best first.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BothWays {
+    /// The best set for the page.
+    pub chosen: Vec<(Candidate, Weighed)>,
+    /// What would lead to other pages.
+    pub beside: Vec<(Candidate, Weighed)>,
 }
 
 /// What a page's figures say of its lack of links.
@@ -81,14 +104,18 @@ impl Candidate {
 
     /// Whether both stand on the same words and lead to the same page.
     fn is_place_of(&self, other: &Self) -> bool {
-        (self.target, self.first, self.len) == (other.target, other.first, other.len)
+        self.place() == other.place()
+    }
+
+    fn place(&self) -> (PageId, u32, u16) {
+        (self.target, self.first, self.len)
     }
 
     /// Whether some candidates are the same places as others, in any order. O(n log n).
     pub fn are_places_of(some: &[Self], others: &[Self]) -> bool {
         let ordered = |row: &[Self]| {
             let mut row = row.to_vec();
-            row.sort_by_key(|place| (place.target, place.first, place.len));
+            row.sort_by_key(Self::place);
             row
         };
         let (some, others) = (ordered(some), ordered(others));
@@ -116,17 +143,23 @@ impl Sitting<'_> {
         self.judge.ranked(&self.portraits, source, most, |target| !anchors.is_linked_in_prose(source, target))
     }
 
-    /// As [`Judge::chosen`].
-    pub fn chosen(
+    /// As [`Judge::chosen`], and beside these the best place for each other target. O(candidates²).
+    pub fn both_ways(
         &self,
         source: PageId,
         unwanted: &impl Unwanted,
         manners: Manners<'_>,
         limits: Limits,
-    ) -> Vec<(Candidate, Weighed)> {
+    ) -> BothWays {
         let row = self.candidates(source, limits.most_candidates());
         let need = |target| self.needs.of(target, || self.judge.need(target));
-        self.judge.chosen_of(&row, need, source, unwanted, manners, limits)
+        let wanted = self.judge.wanted_of(&row, need, source, unwanted, limits);
+        let chosen = self.judge.choose(source, wanted.clone(), &unwanted.planned(source), manners, limits.most);
+        let mut reached: FxHashSet<PageId> = chosen.iter().map(|(candidate, _)| candidate.target).collect();
+        let mut beside = wanted;
+        beside.sort_by(better_first);
+        beside.retain(|(candidate, _)| reached.insert(candidate.target));
+        BothWays { chosen, beside }
     }
 }
 
@@ -137,7 +170,8 @@ impl<'j> Judge<'j> {
     }
 
     /// The best places of a page for each target that its running text does not lead to, at most `most` places, the
-    /// best first. They hang on texts and names, not on decisions. O(words of the page and of the pages it mentions).
+    /// best first, and then the best one for each target that has none among these, so that nothing is missed in the other
+    /// direction. They hang on texts and names, not on decisions. O(words of the page and of the pages it mentions).
     pub fn candidates(self, source: PageId, most: usize) -> Vec<Candidate> {
         self.sit().candidates(source, most)
     }
@@ -165,17 +199,18 @@ impl<'j> Judge<'j> {
         let parts = self.ensemble.parts_of(&rows);
         let mut all: Vec<_> =
             judged.iter().zip(parts).filter_map(|(judged, parts)| Candidate::of(judged, parts)).collect();
-        all.sort_by(|a, b| {
-            let place = |c: &Candidate| (c.target, c.first, c.len);
-            b.rest().total_cmp(&a.rest()).then_with(|| place(a).cmp(&place(b)))
-        });
+        all.sort_by(|a, b| b.rest().total_cmp(&a.rest()).then_with(|| a.place().cmp(&b.place())));
         let mut places: FxHashMap<PageId, usize> = FxHashMap::default();
         all.retain(|candidate| {
             let places = places.entry(candidate.target).or_default();
             *places += 1;
             *places <= per_target
         });
-        all.truncate(most);
+        let further = all.split_off(most.min(all.len()));
+        let mut reached: FxHashSet<PageId> = all.iter().map(|candidate| candidate.target).collect();
+        let is_likely = |candidate: &Candidate| self.ensemble.promise(candidate.rest()).0 >= LEAST_FURTHER;
+        let further = further.into_iter().take_while(is_likely).filter(|candidate| reached.insert(candidate.target));
+        all.extend(further.take(MOST_FURTHER));
         all
     }
 

@@ -2,7 +2,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::candidate::{Candidate, Weighed};
+use super::candidate::{Candidate, Weighed, better_first};
 use super::find::Judge;
 use crate::document::TextSpan;
 use crate::language::{fold, sentence_around};
@@ -50,10 +50,7 @@ impl Judge<'_> {
     ) -> Vec<(Candidate, Weighed)> {
         let Some(prose) = self.book.prose(source) else { return Vec::new() };
         let mut carried = Carried::of(prose, planned);
-        left.sort_by(|a, b| {
-            let place = |c: &Candidate| (c.target, c.first, c.len);
-            b.1.log_odds.total_cmp(&a.1.log_odds).then_with(|| place(&a.0).cmp(&place(&b.0)))
-        });
+        left.sort_by(better_first);
         let mut targets: FxHashSet<PageId> = FxHashSet::default();
         let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
         while chosen.len() < most {

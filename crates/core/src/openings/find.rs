@@ -42,7 +42,7 @@ pub struct Limits {
 }
 
 impl Limits {
-    /// Places to look for on a page, from which the openings are chosen.
+    /// Places to look for on a page, from which the openings are chosen; see [`Judge::candidates`].
     pub(super) fn most_candidates(self) -> usize {
         OpeningIndex::MOST.max(self.most * 6)
     }
@@ -192,10 +192,23 @@ impl Judge<'_> {
     pub(super) fn chosen_of(
         self,
         row: &[Candidate],
-        mut need: impl FnMut(PageId) -> Need,
+        need: impl FnMut(PageId) -> Need,
         source: PageId,
         unwanted: &impl Unwanted,
         manners: Manners<'_>,
+        limits: Limits,
+    ) -> Vec<(Candidate, Weighed)> {
+        let wanted = self.wanted_of(row, need, source, unwanted, limits);
+        self.choose(source, wanted, &unwanted.planned(source), manners, limits.most)
+    }
+
+    /// Those of some candidates of the page that are wanted and fit enough.
+    pub(super) fn wanted_of(
+        self,
+        row: &[Candidate],
+        mut need: impl FnMut(PageId) -> Need,
+        source: PageId,
+        unwanted: &impl Unwanted,
         limits: Limits,
     ) -> Vec<(Candidate, Weighed)> {
         let wanted = row.iter().filter_map(|candidate| {
@@ -208,8 +221,7 @@ impl Judge<'_> {
                 self.is_fit(&weighed, limits) && !unwanted.words(source, target, self.words_of(source, candidate));
             is_wanted.then_some((*candidate, weighed))
         });
-        let wanted = wanted.collect();
-        self.choose(source, wanted, &unwanted.planned(source), manners, limits.most)
+        wanted.collect()
     }
 
     /// The opening on just these words, however weak.

@@ -29,7 +29,7 @@ struct Row {
 }
 
 impl OpeningIndex {
-    /// Candidates kept for one page, at most.
+    /// Candidates kept for one page, at most, beside the best one for each further target.
     pub const MOST: usize = 60;
 
     /// Takes note of what was found on a page. O(candidates × log pages).

@@ -24,7 +24,7 @@ mod theme;
 pub use board::{Board, Tally};
 pub use bridge::Bridge;
 pub use by_words::Proposal;
-pub use candidate::{Candidate, Sitting, Weighed};
+pub use candidate::{BothWays, Candidate, Sitting, Weighed};
 pub use choice::Manners;
 pub use corpus::{Corpus, CorpusPage};
 pub use ensemble::{Ensemble, EnsembleError, Promise, Range, Tree};
