@@ -9,7 +9,7 @@ use percent_encoding::percent_decode_str;
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
-use strelm_core::document::{Document, SourcePlaces, TextSpan};
+use strelm_core::document::{Document, PackedPlaces};
 use strelm_core::openings::{
     AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste, Weighed,
 };
@@ -63,14 +63,13 @@ impl Openings {
         let manners = Manners { words_twice: self.jsonl, ..Manners::default() };
         let sitting = judge.sit();
         let print = Print { judge, is_for_programs: self.jsonl, places: &places };
-        let look = |page: &PageId| {
-            let BothWays { chosen, beside } = sitting.both_ways(*page, &AllWanted, manners, limits);
-            let lines: String = chosen.iter().filter_map(|(found, worth)| print.line(*page, found, worth)).collect();
-            (*page, lines, beside)
-        };
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         let mut further = Further { most: self.limit, to: BTreeMap::new() };
         for pages in pages.chunks(AT_ONCE) {
+            let look = |page: &PageId| {
+                let BothWays { chosen, beside } = sitting.both_ways(*page, &AllWanted, manners, limits);
+                (*page, print.lines(*page, &chosen), beside)
+            };
             let looked: Vec<_> = pages.par_iter().map(look).collect();
             for (page, lines, beside) in looked {
                 out.write_all(lines.as_bytes())?;
@@ -80,9 +79,12 @@ impl Openings {
                 }
             }
         }
-        for lead in further.to.values().flatten() {
-            let line = print.line(lead.source, &lead.candidate, &judge.weigh(&lead.candidate));
-            out.write_all(line.unwrap_or_default().as_bytes())?;
+        let further: Vec<_> = further.by_source().into_iter().collect();
+        for pages in further.chunks(AT_ONCE) {
+            let worth = |candidate: &Candidate| (*candidate, judge.weigh(candidate));
+            let lines = |(page, found): &(_, Vec<_>)| print.lines(*page, &found.iter().map(worth).collect::<Vec<_>>());
+            let lines: Vec<_> = pages.par_iter().map(lines).collect();
+            out.write_all(lines.concat().as_bytes())?;
         }
         Ok(out.flush()?)
     }
@@ -114,6 +116,14 @@ impl Further {
             }
         }
     }
+
+    fn by_source(self) -> BTreeMap<PageId, Vec<Candidate>> {
+        let mut by_source: BTreeMap<PageId, Vec<_>> = BTreeMap::new();
+        for Lead { source, candidate, .. } in self.to.into_values().flatten() {
+            by_source.entry(source).or_default().push(candidate);
+        }
+        by_source
+    }
 }
 
 /// How openings are printed.
@@ -125,20 +135,28 @@ struct Print<'p> {
 }
 
 impl Print<'_> {
-    /// An opening as a line; `None` where the page is not known.
-    fn line(&self, page: PageId, candidate: &Candidate, weighed: &Weighed) -> Option<String> {
+    /// Openings of a page as lines; without what has no place in its file.
+    fn lines(&self, page: PageId, found: &[(Candidate, Weighed)]) -> String {
         let Judge { site, book, ensemble, taste } = self.judge;
-        let text = book.prose(page)?.text();
-        let fit = Fit::of(ensemble, weighed, taste);
-        let words = self.judge.words_of(page, candidate);
-        let (source, target) = (path_of(&site.page(page)?.address), path_of(&site.page(candidate.target)?.address));
-        let anchor = text.get(words.range())?;
-        if self.is_for_programs {
-            let places = self.places.get((page.0 as usize).checked_sub(1)?)?;
-            return row((&source, &target), (words, anchor), &fit, places);
-        }
-        let sentence = text.get(self.judge.sentence_of(page, words).range())?.replace('\n', " ");
-        Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
+        let in_file = (page.0 as usize).checked_sub(1).and_then(|at| self.places.get(at));
+        let of_page = site.page(page).zip(book.prose(page)).zip(in_file);
+        let Some(((facts, prose), in_file)) = of_page else { return String::new() };
+        let (source, text) = (path_of(&facts.address), prose.text());
+        let places = in_file.text.unpack();
+        let line = |(candidate, weighed): &(Candidate, Weighed)| {
+            let fit = Fit::of(ensemble, weighed, taste);
+            let words = self.judge.words_of(page, candidate);
+            let target = path_of(&site.page(candidate.target)?.address);
+            let anchor = text.get(words.range())?;
+            if self.is_for_programs {
+                let start = in_file.bytes.byte(places.source_start(words.start)?);
+                let end = in_file.bytes.byte(places.source_end(words.end)?);
+                return row((&source, &target), (anchor, start, end), &fit);
+            }
+            let sentence = text.get(self.judge.sentence_of(page, words).range())?.replace('\n', " ");
+            Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
+        };
+        found.iter().filter_map(line).collect()
     }
 }
 
@@ -158,7 +176,7 @@ struct Row<'o> {
 
 /// Where a page's text stands in its file.
 struct InFile {
-    text: SourcePlaces,
+    text: PackedPlaces,
     bytes: BytePlaces,
 }
 
@@ -180,19 +198,14 @@ impl InFile {
     }
 }
 
-/// What an opening is as one line of JSON.
-fn row(
-    (source, target): (&str, &str),
-    (words, anchor): (TextSpan, &str),
-    fit: &Fit,
-    places: &InFile,
-) -> Option<String> {
+/// What an opening is as one line of JSON. `start` and `end` are bytes of the file.
+fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize), fit: &Fit) -> Option<String> {
     let row = Row {
         source,
         target,
         anchor,
-        start: places.bytes.byte(places.text.source_start(words.start)?),
-        end: places.bytes.byte(places.text.source_end(words.end)?),
+        start,
+        end,
         score: fit.total() / 100.0,
         fit: fit.total(),
         parts: fit.parts.iter().map(|part| (part.part.as_str(), part.adds)).collect(),

@@ -42,7 +42,7 @@ pub use picture::Picture;
 pub use put_link::{LinkTarget, Refusal};
 pub use rebase::NoPlace;
 pub use region::Region;
-pub use source_places::SourcePlaces;
+pub use source_places::{PackedPlaces, SourcePlaces};
 pub use span::{SourceSpan, TextSpan};
 pub use take_out_link::FoundLink;
 pub use text::TextLayer;
@@ -104,7 +104,7 @@ const LONGEST_NAME: usize = 60;
 
 impl Document {
     /// Where the characters of the text stand in the source; all else is let go. O(stretches of text).
-    pub fn into_places(self) -> SourcePlaces {
+    pub fn into_places(self) -> PackedPlaces {
         self.text.places()
     }
 

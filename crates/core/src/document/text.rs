@@ -1,6 +1,6 @@
 //! The text layer: what a reader sees, where every character knows its source bytes.
 
-use super::source_places::SourcePlaces;
+use super::source_places::PackedPlaces;
 use super::span::{SourceSpan, TextSpan};
 
 /// How the bytes of a run stand to the bytes of its source.
@@ -66,8 +66,8 @@ impl TextLayer {
         Self { text: String::with_capacity(text), runs: Vec::with_capacity(runs) }
     }
 
-    pub(super) fn places(&self) -> SourcePlaces {
-        SourcePlaces::of(&self.runs)
+    pub(super) fn places(&self) -> PackedPlaces {
+        PackedPlaces::of(&self.runs)
     }
 
     pub fn as_str(&self) -> &str {

@@ -117,7 +117,10 @@ impl<'j> Judge<'j> {
                 let subject = Subject::of(self.book, target);
                 let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
                 let likeness = shares.words * of_words + shares.block * like(&paragraph) + shares.page * like(&page);
-                let has_all = name.is_some_and(|name| wanted.keys().all(|term| name.terms.contains(term)));
+                let has_all = name.is_some_and(|name| {
+                    let terms = self.book.terms_of(name.phrase);
+                    wanted.keys().all(|term| terms.contains(term))
+                });
                 let name = name.map(|name| (name.source, name.text.to_string()));
                 Proposal { target, likeness, name, has_all, opening: None }
             })
@@ -166,8 +169,9 @@ impl<'j> Judge<'j> {
         let mut best: (f64, Option<&Name>) = (0.0, None);
         // A title that has the words says more than each of its words does.
         for name in self.book.names(target).iter().filter(|name| name.source != NameSource::Word) {
-            let length: f64 = name.terms.iter().map(|term| weight(*term)).sum();
-            let shared: f64 = name.terms.iter().filter_map(|term| wanted.get(term)).sum();
+            let terms = self.book.terms_of(name.phrase);
+            let length: f64 = terms.iter().map(|term| weight(*term)).sum();
+            let shared: f64 = terms.iter().filter_map(|term| wanted.get(term)).sum();
             let own = if name.source.is_own() { 1.0 } else { 0.8 };
             let score = own * shared.min(all) / (all * length).sqrt().max(1e-9);
             if score > best.0 {

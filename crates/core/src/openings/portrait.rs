@@ -31,6 +31,7 @@ impl<'b> Portrait<'b> {
         let mut need = [0.0; NEED.end - NEED.start];
         need.copy_from_slice(&features[NEED]);
         let title = book.names(page).iter().find(|name| name.source == NameSource::Title);
+        let title = title.map(|name| book.terms_of(name.phrase));
         let pages = book.prose_count() as f32;
         let weight = |term: &TermId| (1.0 + pages / book.document_frequency(*term).max(1) as f32).ln();
         let own_names = book.names(page).iter().filter(|name| name.source.is_own());
@@ -38,8 +39,8 @@ impl<'b> Portrait<'b> {
             subject: Subject::of(book, page),
             to_page: book.anchors().to_page(page),
             need,
-            title_words: title.map_or(8, |name| name.terms.len()),
-            title: title.map(|name| name.terms.iter().map(|term| (*term, weight(term))).collect()).unwrap_or_default(),
+            title_words: title.map_or(8, <[TermId]>::len),
+            title: title.unwrap_or_default().iter().map(|term| (*term, weight(term))).collect(),
             named_on: own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default(),
         }
     }

@@ -193,7 +193,7 @@ fn frequency(count: usize) -> f32 {
 /// The terms of a page's own names, in order, and how often each counts beside the text.
 fn words_of_names(book: &PhraseBook, page: PageId) -> Vec<(TermId, usize)> {
     let own = book.names(page).iter().filter(|name| name.source.is_own());
-    let mut terms: Vec<TermId> = own.flat_map(|name| name.terms.iter().copied()).collect();
+    let mut terms: Vec<TermId> = own.flat_map(|name| book.terms_of(name.phrase).iter().copied()).collect();
     terms.sort_unstable();
     terms.chunk_by(|a, b| a == b).map(|same| (same[0], IN_NAME * same.len())).collect()
 }

@@ -8,6 +8,7 @@ mod meaning;
 mod mention;
 mod names;
 mod places;
+mod postings;
 mod prose;
 mod telling;
 mod title_ends;

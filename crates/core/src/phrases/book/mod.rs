@@ -9,6 +9,7 @@ mod tongues;
 use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
 
 use crate::document::Document;
 use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
@@ -16,6 +17,7 @@ use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
 use crate::phrases::names::{Name, NameSource, Outline};
+use crate::phrases::postings::Postings;
 use crate::phrases::prose::{Prose, ReadProse};
 use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
@@ -29,7 +31,8 @@ const UNLISTED: f32 = CommonWords::LEAST - 0.5;
 #[derive(Debug, Default)]
 struct Phrase {
     terms: Box<[TermId]>,
-    named: Vec<(PageId, NameSource)>,
+    /// Most phrases name one page.
+    named: SmallVec<[(PageId, NameSource); 2]>,
     /// Whether the words name something only when they are written in capitals.
     is_shouted: bool,
     stands: u32,
@@ -56,12 +59,12 @@ pub struct PhraseBook {
     /// Phrases by which pages want to be found, beyond what stands on them.
     listed: FxHashMap<PageId, Vec<String>>,
     anchors: Anchors,
-    /// Pages in whose prose a term stands, ascending; by the number of the term.
-    pages_with: Vec<Vec<PageId>>,
+    /// Pages in whose prose a term stands.
+    pages_with: Postings,
     /// Logarithms of how many these are.
     pages_with_ln: Vec<f32>,
-    /// Pages with a name in which a term stands, ascending; by the number of the term.
-    named_with: Vec<Vec<PageId>>,
+    /// Pages with a name in which a term stands.
+    named_with: Postings,
     prose: FxHashMap<PageId, Prose>,
     /// Whether the counts of phrases are those of the prose.
     is_counted: bool,
@@ -118,12 +121,8 @@ impl PhraseBook {
         self.count(page, -1);
         if let Some(old) = self.prose.remove(&page) {
             for (term, _) in old.bag() {
-                if let Some(pages) = self.pages_with.get_mut(term.0 as usize)
-                    && let Ok(at) = pages.binary_search(&page)
-                {
-                    pages.remove(at);
-                    self.pages_with_ln[term.0 as usize] = ln(pages.len());
-                }
+                self.pages_with.remove(*term, page);
+                self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
             }
         }
         self.anchors.remove_page(page);
@@ -139,14 +138,10 @@ impl PhraseBook {
         self.outlines
             .insert(page, Outline::of(document, read.telling(stop_words), read.languages().iter().copied().collect()));
         let prose = read.number(&mut self.lexicon);
-        self.pages_with.resize_with(self.lexicon.len(), Vec::new);
         self.pages_with_ln.resize(self.lexicon.len(), 0.0);
         for (term, _) in prose.bag() {
-            let pages = &mut self.pages_with[term.0 as usize];
-            if let Err(at) = pages.binary_search(&page) {
-                pages.insert(at, page);
-            }
-            self.pages_with_ln[term.0 as usize] = ln(pages.len());
+            self.pages_with.add(*term, page);
+            self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
         }
         let short_forms = Abbreviation::all_of(document, stop_words);
         abbreviated.extend(self.abbreviations.count(&short_forms, true));
@@ -208,7 +203,7 @@ impl PhraseBook {
 
     /// In how many pages' prose a term stands.
     pub fn document_frequency(&self, term: TermId) -> usize {
-        self.pages_with.get(term.0 as usize).map_or(0, Vec::len)
+        self.pages_with.of(term).len()
     }
 
     /// How telling a term is: the logarithm of pages with prose over pages with the term. What stands on every page
@@ -251,12 +246,12 @@ impl PhraseBook {
 
     /// Pages in whose prose a term stands, ascending.
     pub fn pages_with_term(&self, term: TermId) -> &[PageId] {
-        self.pages_with.get(term.0 as usize).map_or(&[], Vec::as_slice)
+        self.pages_with.of(term)
     }
 
     /// Pages with a name in which a term stands, ascending.
     pub fn pages_named_with(&self, term: TermId) -> &[PageId] {
-        self.named_with.get(term.0 as usize).map_or(&[], Vec::as_slice)
+        self.named_with.of(term)
     }
 
     /// How many pages have prose.
@@ -300,8 +295,7 @@ impl PhraseBook {
     }
 
     fn pages_with_all(&self, terms: &[TermId]) -> Vec<PageId> {
-        let mut postings: Vec<&[PageId]> =
-            terms.iter().map(|term| self.pages_with.get(term.0 as usize).map_or(&[][..], Vec::as_slice)).collect();
+        let mut postings: Vec<&[PageId]> = terms.iter().map(|term| self.pages_with.of(*term)).collect();
         postings.sort_by_key(|pages| pages.len());
         let Some((rarest, others)) = postings.split_first() else { return Vec::new() };
         rarest.iter().filter(|page| others.iter().all(|o| o.binary_search(page).is_ok())).copied().collect()

@@ -48,14 +48,9 @@ impl PhraseBook {
 
     pub(super) fn put_names(&mut self, page: PageId) {
         for name in self.names.remove(&page).unwrap_or_default() {
-            self.phrases[name.phrase.0 as usize].named.retain(|(named, _)| *named != page);
-            for term in &name.terms {
-                if let Some(pages) = self.named_with.get_mut(term.0 as usize)
-                    && let Ok(at) = pages.binary_search(&page)
-                {
-                    pages.remove(at);
-                }
-            }
+            let known = &mut self.phrases[name.phrase.0 as usize];
+            known.named.retain(|(named, _)| *named != page);
+            known.terms.iter().for_each(|term| self.named_with.remove(*term, page));
         }
         let Some(facts) = self.facts.get(&page) else { return };
         let mut languages = vec![facts.language];
@@ -76,28 +71,22 @@ impl PhraseBook {
         };
         let listed = self.listed.get(&page).map_or(&[][..], Vec::as_slice);
         let names = namer.names_of(facts, listed, self.outlines.get(&page).unwrap_or(&none));
-        self.named_with.resize_with(self.lexicon.len(), Vec::new);
         let mut fresh = Vec::new();
-        for name in &names {
-            for term in &name.terms {
-                let pages = &mut self.named_with[term.0 as usize];
-                if let Err(at) = pages.binary_search(&page) {
-                    pages.insert(at, page);
-                }
-            }
+        for (name, terms) in &names {
+            terms.iter().for_each(|term| self.named_with.add(*term, page));
             // Numbers are given in the order in which phrases are met.
             if name.phrase.0 as usize >= self.phrases.len() {
                 self.phrases.resize_with(name.phrase.0 as usize + 1, Phrase::default);
             }
             let known = &mut self.phrases[name.phrase.0 as usize];
             if known.terms.is_empty() {
-                known.terms = name.terms.clone();
+                known.terms = terms.as_slice().into();
                 known.is_shouted = name.telling == 0;
                 fresh.push(name.phrase);
             }
             known.named.push((page, name.source));
         }
-        self.names.insert(page, names);
+        self.names.insert(page, names.into_iter().map(|(name, _)| name).collect());
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
     }
 

@@ -76,12 +76,11 @@ impl NameSource {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Name {
     pub phrase: PhraseId,
-    pub terms: Box<[TermId]>,
     /// As it is written where it comes from.
     pub text: Box<str>,
     pub source: NameSource,
     /// How many of the words say something by themselves, and not in capitals alone.
-    pub telling: usize,
+    pub telling: u8,
     /// The place on the page that has the name, when it is not the page as a whole.
     pub place: Option<Arc<Place>>,
 }
@@ -105,11 +104,11 @@ pub(super) struct Namer<'n> {
 }
 
 impl Namer<'_> {
-    /// The names of a page, longest first, no phrase twice: of two sources the more telling one counts.
+    /// The names of a page with their terms, longest first, no phrase twice: of two sources the more telling one counts.
     ///
     /// A name of nothing but stop words and numbers, of a single character, or of more than eight words names nothing. Each
     /// is known as its words are in all of the languages.
-    pub fn names_of(&mut self, page: &PageFacts, listed: &[String], outline: &Outline) -> Vec<Name> {
+    pub fn names_of(&mut self, page: &PageFacts, listed: &[String], outline: &Outline) -> Vec<(Name, Vec<TermId>)> {
         let stemmers = self.tongues.iter().map(|tongue| Stemmer::new(tongue.language)).collect();
         let title = own_title(&page.title, self.site_name);
         let heading = page.heading.as_deref();
@@ -127,10 +126,9 @@ impl Namer<'_> {
             names.add_stretches(whole);
             names.add_version(whole);
         }
-        for name in names.found.clone() {
-            let other = names.namer.abbreviations.other_form(&name.text);
-            other.into_iter().for_each(|other| names.add(&other, NameSource::Part));
-        }
+        let other = |(name, _): &(Name, _)| names.namer.abbreviations.other_form(&name.text);
+        let others: Vec<String> = names.found.iter().filter_map(other).collect();
+        others.iter().for_each(|other| names.add(other, NameSource::Part));
         for section in &outline.sections {
             names.place.clone_from(&section.place);
             names.add(without_number(&section.text), NameSource::Section);
@@ -148,9 +146,7 @@ impl Namer<'_> {
         wholes.into_iter().flatten().for_each(|(whole, _)| names.add_words(without_number(whole)));
         outline.telling.iter().for_each(|phrase| names.add(phrase, NameSource::Telling));
         let mut found = names.found;
-        found.sort_by_key(|name| std::cmp::Reverse(name.terms.len()));
-        // They stay for as long as the site is in memory.
-        found.shrink_to_fit();
+        found.sort_by_key(|(_, terms)| std::cmp::Reverse(terms.len()));
         found
     }
 
@@ -170,7 +166,7 @@ struct Names<'n, 'l> {
     namer: &'n mut Namer<'l>,
     /// Of the languages, in their order.
     stemmers: Vec<Stemmer>,
-    found: Vec<Name>,
+    found: Vec<(Name, Vec<TermId>)>,
     known: FxHashSet<PhraseId>,
     /// Of the place whose names are added.
     place: Option<Arc<Place>>,
@@ -193,8 +189,8 @@ impl Names<'_, '_> {
             let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&stemmer.stem(word))).collect();
             let (phrase, _) = self.namer.trie.intern(&terms);
             if self.known.insert(phrase) {
-                let (terms, text, place) = (terms.into(), text.into(), self.place.clone());
-                self.found.push(Name { phrase, terms, text, source, telling, place });
+                let (text, place, telling) = (text.into(), self.place.clone(), telling.try_into().unwrap_or(u8::MAX));
+                self.found.push((Name { phrase, text, source, telling, place }, terms));
             }
         }
     }
