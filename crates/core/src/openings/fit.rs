@@ -53,7 +53,7 @@ impl Fit {
             f64::from((adds - range.low) / (range.high - range.low).max(1e-3)).clamp(0.0, 1.0)
         };
         let mut ranges = ensemble.ranges();
-        ranges[Part::Need as usize].high += taste.most_need();
+        ranges[Part::Need as usize] = taste.range_of_need(ranges[Part::Need as usize]);
         let parts = Part::ALL.into_iter().zip(weighed.untaught).zip(weighed.adds).zip(ranges).map(
             |(((part, untaught), adds), range)| PartScore { part, untaught, adds, strength: strength(untaught, range) },
         );

@@ -1,6 +1,6 @@
 //! What an editor keeps, beyond what authors of other sites did: an assumption at first, then learnt from takes and passes.
 
-use super::ensemble::Ensemble;
+use super::ensemble::{Ensemble, Range};
 use super::fit::Part;
 use crate::site::Figures;
 
@@ -23,11 +23,20 @@ pub struct Taste {
     pub keeps: f32,
     /// How much each part counts beside what it counts with authors, in the order of [`Part::ALL`].
     pub scales: [f32; 5],
-    /// What a target without any link adds. Authors link to what is well known; an editor wants links to what lacks them.
-    most_need: f32,
+    /// Who wants links, of all targets.
+    need: Wish,
     /// What is taken off where nothing says that the words mean the page: then authors left no link because none belongs
     /// there.
     doubt: f32,
+}
+
+/// For which targets somebody wants links.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Wish {
+    /// For what others link to, too, as the trees tell of authors.
+    WellKnown,
+    /// For what lacks links, and for nothing else: this is added for a target without any, and ever less with each link.
+    Lacking(f32),
 }
 
 /// A decision to learn from.
@@ -40,23 +49,18 @@ pub struct Lesson {
 
 impl Taste {
     /// How likely an author is to have made the link.
-    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], most_need: 0.0, doubt: 0.0 };
+    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], need: Wish::WellKnown, doubt: 0.0 };
 
     /// An editor of whom nothing is known yet.
-    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], most_need: 1.6, doubt: 2.4 };
+    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], need: Wish::Lacking(1.6), doubt: 2.4 };
 
     /// What the parts add before any learning: the trees' sums, doubts about the words, and a wish for targets that lack
     /// links, as far as it is they that are meant. `sureness` is that of [`Judged::sureness`](super::Judged::sureness).
     pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, target: &Figures) -> [f32; 5] {
         parts[Part::Wording as usize] -= self.doubt * (1.0 - sureness);
-        parts[Part::Need as usize] += self.most_need
-            * sureness
-            * match target {
-                Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
-                Figures { links_in: 1, .. } | Figures { content_links_in: 0, .. } => 0.5,
-                Figures { content_links_in: 1, .. } => 0.25,
-                _ => 0.0,
-            };
+        if let Wish::Lacking(most) = self.need {
+            parts[Part::Need as usize] = most * sureness * lack(target);
+        }
         parts
     }
 
@@ -65,9 +69,12 @@ impl Taste {
         std::array::from_fn(|part| untaught[part] * self.scales[part])
     }
 
-    /// The most that a target's need can add to what the trees say.
-    pub fn most_need(&self) -> f32 {
-        self.most_need
+    /// From little to much for a target's need; `learnt` is what the trees say.
+    pub(super) fn range_of_need(&self, learnt: Range) -> Range {
+        match self.need {
+            Wish::WellKnown => learnt,
+            Wish::Lacking(most) => Range { low: 0.0, high: most },
+        }
     }
 
     /// An editor's taste after some decisions: the most likely one, when it was likely to be [`Taste::EDITOR`] before,
@@ -108,9 +115,31 @@ impl Taste {
     }
 }
 
+/// How much a page lacks links, from 0 to 1. Links of menus, which are on every page, count as one.
+fn lack(target: &Figures) -> f32 {
+    match target {
+        Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
+        Figures { content_links_in, .. } => 1.0 / (2 + content_links_in) as f32,
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn an_editor_wishes_less_for_a_target_with_each_link_that_it_has() {
+        let need = |links_in: u32, content_links_in: u32, depth: Option<u32>| {
+            let figures = Figures { links_in, content_links_in, depth, ..Figures::default() };
+            // What the trees say of authors, who link to what is well known.
+            Taste::EDITOR.untaught([0.0, 0.0, 0.0, links_in as f32, 0.0], 1.0, &figures)[Part::Need as usize]
+        };
+        assert_eq!(need(0, 0, None), 1.6);
+        assert_eq!(need(20, 20, None), need(0, 0, None), "out of reach, whoever links there");
+        let reached: Vec<f32> = (0..200).map(|links| need(links + 1, links, Some(2))).collect();
+        assert!(reached.is_sorted_by(|fewer, more| fewer > more) && reached[0] < 1.6 && reached[199] < 0.01);
+        assert!(Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default())[Part::Need as usize] < 1.6, "if it is meant");
+    }
 
     fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {
         vec![Lesson { adds, is_kept }; count]
