@@ -379,6 +379,25 @@ fn everyday_words_are_named_only_where_no_others_are_shared() {
 }
 
 #[test]
+fn the_capital_of_a_sentence_is_not_told_with_a_word() {
+    let shared = |more: &str| {
+        let start = format!("<p>Eyepieces help. Altair too, on the way of star hopping.</p>{more}");
+        let pages = [
+            ("Start", start.as_str()),
+            ("Star hopping", "<p>Have eyepieces at hand, and begin at Altair.</p>"),
+            ("Third", "<p>Nothing.</p>"),
+        ];
+        let Reason::SharedWords(mut words) = reasons(&fit_of(&pages, &[]).unwrap(), Part::Topic)[0].clone() else {
+            panic!("words are shared");
+        };
+        words.sort();
+        words
+    };
+    assert_eq!(shared(""), ["Altair", "Eyepieces"], "nothing tells how they are written");
+    assert_eq!(shared("<p>All eyepieces, and my Altair.</p>"), ["Altair", "eyepieces"]);
+}
+
+#[test]
 fn a_word_that_only_shares_its_stem_with_a_name_does_not_name_it_though_links_do() {
     let link = ("Another", "<p>All of <a href=/2>seeing</a>.</p>");
     let found = |start: &str| fit_of(&[("Start", start), ("Seeing", "<p>x</p>"), link], &[]).is_some();

@@ -138,7 +138,10 @@ mod tests {
         assert_eq!(need(20, 20, None), need(0, 0, None), "out of reach, whoever links there");
         let reached: Vec<f32> = (0..200).map(|links| need(links + 1, links, Some(2))).collect();
         assert!(reached.is_sorted_by(|fewer, more| fewer > more) && reached[0] < 1.6 && reached[199] < 0.01);
-        assert!(Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default())[Part::Need as usize] < 1.6, "if it is meant");
+        assert!(
+            Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default())[Part::Need as usize] < 1.6,
+            "if it is meant"
+        );
     }
 
     fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::phrases::{PhraseBook, TermId, Token, bag_of, ln};
+use crate::phrases::{PhraseBook, TermId, Token, TokenMarks, bag_of, ln};
 use crate::site::PageId;
 
 /// A word of a page's own names counts as if it stood in its text so many times more.
@@ -97,8 +97,9 @@ impl Theme {
         shared.into_iter().map(|(_, term)| term).collect()
     }
 
-    /// The words that two themes share as they stand among tokens of a page, as far as they say something: at most so
-    /// many, those first that weigh most. What everybody says is told only where there is nothing else.
+    /// The words that two themes share as they stand among tokens of a page or, where they begin a sentence there, elsewhere
+    /// on the page; as far as they say something: at most so many, those first that weigh most. What everybody says is told
+    /// only where there is nothing else. O(tokens of the page × words).
     pub fn words_shared(
         &self,
         other: &Self,
@@ -107,9 +108,16 @@ impl Theme {
         most: usize,
     ) -> Vec<String> {
         let Some(prose) = book.prose(page) else { return Vec::new() };
+        let text = |token: &Token| prose.text().get(token.span().range());
+        let begins_a_sentence = |token: &Token| {
+            !token.has(TokenMarks::CAPITAL) && text(token).is_some_and(|word| word.starts_with(char::is_uppercase))
+        };
         let shown = |term| {
-            let token = tokens.iter().find(|token| token.term == term)?;
-            prose.text().get(token.span().range()).filter(|word| book.is_telling(page, word))
+            let here = tokens.iter().find(|token| token.term == term)?;
+            // The capital with which a sentence begins is not the word's own.
+            let within = || prose.tokens().iter().find(|token| token.term == term && !begins_a_sentence(token));
+            let token = if begins_a_sentence(here) { within().unwrap_or(here) } else { here };
+            text(token).filter(|word| book.is_telling(page, word))
         };
         let is_everyday = |word: &&str| book.commonness(page, word).is_some_and(|grade| grade > EVERYDAY);
         let words = self.shared(other).into_iter().filter_map(shown);
