@@ -3,6 +3,8 @@
 
 #![allow(clippy::unwrap_used)]
 
+use std::collections::BTreeMap;
+
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::calls::{pass_of, take_of};
@@ -275,6 +277,33 @@ async fn decisions_teach_what_is_kept_until_that_is_forgotten(_: PgPoolOptions, 
 }
 
 #[sqlx::test(migrations = false)]
+async fn a_target_is_wanted_less_with_each_link_that_is_taken(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let found = async || {
+        let desk = stage.desk(TORCH).await.unwrap();
+        let openings = desk["openings_in"].as_array().unwrap().iter();
+        let fit = |opening: &Value| (opening["source"].as_u64().unwrap(), opening["fit"].as_f64().unwrap());
+        (desk.clone(), openings.map(fit).collect::<BTreeMap<u64, f64>>())
+    };
+    let (desk, at_first) = found().await;
+    let mut before = at_first.clone();
+    // From the fifth decision on it is also learnt what is kept.
+    for opening in &desk["openings_in"].as_array().unwrap()[..4] {
+        assert_eq!(stage.decide(take_of(opening)).await.unwrap().0, 200);
+        let (_, now) = found().await;
+        assert_eq!(now.len(), before.len() - 1);
+        assert!(now.iter().all(|(source, fit)| *fit <= before[source]), "{now:?} after {before:?}");
+        before = now;
+    }
+    assert!(before.iter().all(|(source, fit)| *fit < at_first[source] - 5.0), "{before:?} for {at_first:?}");
+    for _ in 0..4 {
+        stage.turn("undo").await.unwrap();
+    }
+    assert_eq!(found().await.1, at_first);
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
 async fn everything_says_why_and_todays_ten_are_the_best(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     let today = stage.get("/today").await.unwrap();
@@ -289,6 +318,7 @@ async fn everything_says_why_and_todays_ten_are_the_best(_: PgPoolOptions, optio
         numbers.dedup();
         assert_eq!(numbers.len(), 10, "no page twice");
     }
+    assert!(!ends.contains(&stage.page("/").await.unwrap()["number"].as_u64().unwrap()), "all pages lead to the first");
     for row in best {
         let o = &row["opening"];
         let query = format!(

@@ -115,11 +115,16 @@ impl Taste {
     }
 }
 
-/// How much a page lacks links, from 0 to 1. Links of menus, which are on every page, count as one.
+/// How much a page lacks links, from 0 to 1: the less, the more pages link to it from their text, and a little less for each
+/// doubling of those that do so from their menus and the like. Nobody looks for links to where readers start.
 fn lack(target: &Figures) -> f32 {
     match target {
+        Figures { depth: Some(0), .. } => 0.0,
         Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
-        Figures { content_links_in, .. } => 1.0 / (2 + content_links_in) as f32,
+        Figures { links_in, content_links_in, .. } => {
+            let around = links_in.saturating_sub(*content_links_in);
+            1.0 / (1.0 + *content_links_in as f32 + (around as f32).ln_1p() / std::f32::consts::LN_2)
+        }
     }
 }
 
@@ -129,19 +134,21 @@ mod tests {
 
     #[test]
     fn an_editor_wishes_less_for_a_target_with_each_link_that_it_has() {
-        let need = |links_in: u32, content_links_in: u32, depth: Option<u32>| {
+        let need = |around: u32, content_links_in: u32, depth: Option<u32>| {
+            let links_in = around + content_links_in;
             let figures = Figures { links_in, content_links_in, depth, ..Figures::default() };
             // What the trees say of authors, who link to what is well known.
             Taste::EDITOR.untaught([0.0, 0.0, 0.0, links_in as f32, 0.0], 1.0, &figures)[Part::Need as usize]
         };
         assert_eq!(need(0, 0, None), 1.6);
         assert_eq!(need(20, 20, None), need(0, 0, None), "out of reach, whoever links there");
-        let reached: Vec<f32> = (0..200).map(|links| need(links + 1, links, Some(2))).collect();
-        assert!(reached.is_sorted_by(|fewer, more| fewer > more) && reached[0] < 1.6 && reached[199] < 0.01);
-        assert!(
-            Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default())[Part::Need as usize] < 1.6,
-            "if it is meant"
-        );
+        assert_eq!(need(0, 0, Some(0)), 0.0, "where readers start");
+        let falls = |needs: Vec<f32>| needs.is_sorted_by(|fewer, more| fewer > more) && needs[0] < 1.6;
+        assert!(falls((1..200).map(|links| need(0, links, Some(2))).collect()));
+        assert!(falls((1..200).map(|pages| need(pages, 0, Some(2))).collect()));
+        assert!(need(0, 199, Some(2)) < 0.01 && need(0, 9, Some(2)) < need(150, 0, Some(2)));
+        let unsure = Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default());
+        assert!(unsure[Part::Need as usize] < 1.6, "as far as it is meant");
     }
 
     fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {

@@ -285,7 +285,9 @@ impl Model {
             let mut all: Vec<_> = self.site.pages().filter(|page| page.editable).filter_map(best).collect();
             all.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
             let mut targets = HashSet::new();
-            let one_each = all.into_iter().filter(|(.., target)| targets.insert(*target));
+            // Whatever leads to where readers start gains nothing.
+            let gains = all.into_iter().filter(|(.., target)| !self.site.is_entry(*target));
+            let one_each = gains.filter(|(.., target)| targets.insert(*target));
             one_each.map(|(_, page, _)| page).take(MOST_BEST).collect()
         })
     }
