@@ -11,7 +11,8 @@ use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
-    AllWanted, Board, BothWays, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Tally, Taste, Unwanted, kept,
+    AllWanted, Board, BothWays, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Part, Reason, Tally, Taste,
+    Unwanted, kept,
 };
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, Changes, OutLink, PageFacts, PageId, Site};
@@ -113,7 +114,7 @@ proptest! {
         let manners = Manners { limits: Some(limits), ..Manners::default() };
         for (page, document) in &world.documents {
             let mut candidates = judge.candidates(*page, OpeningIndex::MOST);
-            let weighed = |all: &[Candidate]| all.iter().map(|one| (*one, judge.weigh(one))).collect();
+            let weighed = |all: &[Candidate]| all.iter().map(|one| (*one, judge.weigh(*page, one))).collect();
             let chosen = judge.choose(*page, weighed(&candidates), &[], manners, 50);
             let count = candidates.len().max(1);
             candidates.rotate_left(rotate % count);
@@ -342,6 +343,32 @@ fn a_page_that_names_very_many_leads_to_each_of_them() {
     targets.sort_unstable();
     assert_eq!((chosen.len(), targets), (limits.most, named));
     assert!(beside.is_sorted_by(|(_, a), (_, b)| a.log_odds >= b.log_odds));
+}
+
+#[test]
+fn what_is_out_of_reach_is_led_to_from_within_reach_first() {
+    let text = "<p>In the night the eye needs its dark adaptation, and that takes half an hour.</p>";
+    let mut pages = vec!["<p>Nothing but a filler stands here.</p>".to_owned(); TITLES.len()];
+    pages[0] = "<p>See the <a href=\"/3\">torch</a>.</p>".to_owned();
+    (pages[1], pages[2]) = (text.to_owned(), text.to_owned());
+    let (mut site, book, _) = world(&pages);
+    let ensemble = Ensemble::shipped().unwrap();
+    let target = PageId(5);
+    let found = |site: &Site| {
+        let judge = Judge { site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+        let found = judge.inbound(None, target, &AllWanted, Limits::default());
+        let needs = found.iter().map(|o| {
+            let reasons = judge.reasons(o.source, target, o.words).unwrap()[Part::Need as usize].clone();
+            (o.source.0, o.fit.parts[Part::Need as usize].strength, reasons.contains(&Reason::SourceUnreachable))
+        });
+        needs.collect::<Vec<_>>()
+    };
+    assert_eq!(found(&site), [(3, 1.0, false), (2, 0.5, true)]);
+    site.plan(ChangeId(1), PageId(1), PageId(2));
+    site.settle();
+    let mut now = found(&site);
+    now.sort_by_key(|(source, ..)| *source);
+    assert_eq!(now, [(2, 1.0, false), (3, 1.0, false)]);
 }
 
 #[test]

@@ -81,8 +81,10 @@ impl Openings {
         }
         let further: Vec<_> = further.by_source().into_iter().collect();
         for pages in further.chunks(AT_ONCE) {
-            let worth = |candidate: &Candidate| (*candidate, judge.weigh(candidate));
-            let lines = |(page, found): &(_, Vec<_>)| print.lines(*page, &found.iter().map(worth).collect::<Vec<_>>());
+            let lines = |(page, found): &(PageId, Vec<Candidate>)| {
+                let found: Vec<_> = found.iter().map(|found| (*found, judge.weigh(*page, found))).collect();
+                print.lines(*page, &found)
+            };
             let lines: Vec<_> = pages.par_iter().map(lines).collect();
             out.write_all(lines.concat().as_bytes())?;
         }

@@ -154,9 +154,14 @@ impl Board {
         for page in pages {
             let Some(figures) = site.figures(page) else { continue };
             let need = (figures.links_in, figures.content_links_in, figures.depth);
-            if self.needs.insert(page, need).is_none_or(|old| old != need) {
+            let old = self.needs.insert(page, need);
+            if old != Some(need) {
                 self.dirty_in.insert(page);
                 self.dirty_out.extend(self.index.sources_of(page));
+            }
+            // Links from a page gain less while it is out of reach.
+            if old.is_none_or(|(.., depth)| depth.is_none() != figures.depth.is_none()) {
+                self.touch_row(page);
             }
         }
     }

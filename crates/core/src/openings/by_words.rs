@@ -69,7 +69,7 @@ impl<'j> Judge<'j> {
         places.retain(|candidate| (candidate.first(), candidate.end()) == (first, end));
         for proposal in &mut proposals {
             let at = places.iter().find(|candidate| candidate.target == proposal.target);
-            proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(candidate)));
+            proposal.opening = at.map(|candidate| self.opening(source, candidate, &self.weigh(source, candidate)));
         }
         proposals
     }

@@ -214,9 +214,9 @@ impl<'j> Judge<'j> {
         all
     }
 
-    /// What a candidate is worth now, for this site and with the links that its target has. O(trees × depth).
-    pub fn weigh(self, candidate: &Candidate) -> Weighed {
-        self.weigh_with(candidate, &self.need(candidate.target))
+    /// What a candidate on a page is worth now, for this site and with the links that its target has. O(trees × depth).
+    pub fn weigh(self, source: PageId, candidate: &Candidate) -> Weighed {
+        self.weigh_with(source, candidate, &self.need(candidate.target))
     }
 
     /// How much a page lacks links, which is the same for all that leads to it.
@@ -227,10 +227,10 @@ impl<'j> Judge<'j> {
         Need { figures, adds: self.ensemble.part(Part::Need, &features) }
     }
 
-    pub(super) fn weigh_with(self, candidate: &Candidate, need: &Need) -> Weighed {
+    pub(super) fn weigh_with(self, source: PageId, candidate: &Candidate, need: &Need) -> Weighed {
         let mut parts = candidate.parts;
         parts[Part::Need as usize] = need.adds;
-        let untaught = self.taste.untaught(parts, candidate.sureness, &need.figures);
+        let untaught = self.taste.untaught(parts, candidate.sureness, self.site.depth(source), &need.figures);
         let adds = self.taste.taught(untaught);
         let sum = adds.iter().sum::<f32>();
         let kept = |sum: f32| self.ensemble.promise(sum).0 + self.taste.keeps;

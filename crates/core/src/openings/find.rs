@@ -145,7 +145,7 @@ impl Judge<'_> {
         }
         let planned = unwanted.planned(source);
         let of_target = places.iter().filter(|candidate| candidate.target == target);
-        let weighed = of_target.map(|candidate| (*candidate, self.weigh_with(candidate, need)));
+        let weighed = of_target.map(|candidate| (*candidate, self.weigh_with(source, candidate, need)));
         let fit = weighed.filter(|(candidate, weighed)| {
             let words = self.words_of(source, candidate);
             self.is_fit(weighed, limits)
@@ -216,7 +216,7 @@ impl Judge<'_> {
             if unwanted.pair(source, target) || !self.is_open(source, target) {
                 return None;
             }
-            let weighed = self.weigh_with(candidate, &need(target));
+            let weighed = self.weigh_with(source, candidate, &need(target));
             let is_wanted =
                 self.is_fit(&weighed, limits) && !unwanted.words(source, target, self.words_of(source, candidate));
             is_wanted.then_some((*candidate, weighed))
@@ -228,14 +228,14 @@ impl Judge<'_> {
     pub fn opening_on(self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
         let places = self.places(source, target);
         let at = places.iter().find(|candidate| self.words_of(source, candidate) == words)?;
-        Some(self.opening(source, at, &self.weigh(at)))
+        Some(self.opening(source, at, &self.weigh(source, at)))
     }
 
     /// All places on a page at which another is named, in text order, however weak.
     pub fn openings_to(self, source: PageId, target: PageId) -> Vec<Opening> {
         let mut places = self.places(source, target);
         places.sort_by_key(|candidate| (candidate.first, candidate.len));
-        places.iter().map(|candidate| self.opening(source, candidate, &self.weigh(candidate))).collect()
+        places.iter().map(|candidate| self.opening(source, candidate, &self.weigh(source, candidate))).collect()
     }
 
     /// Why the parts of an opening are as strong as they are, in the order of [`Part::ALL`]. O(words of both pages).

@@ -57,12 +57,14 @@ pub enum Reason {
     TableOrCaption,
     InsideQuotation,
     InLinkedBlock,
+    TargetIsEntry,
     TargetIsOrphan,
     TargetUnreachable,
     TargetHangsOnOnePage,
     TargetHasLinks {
         pages: u32,
     },
+    SourceUnreachable,
     NamesOnlyThisPage,
     NamesOtherPagesToo {
         pages: usize,
@@ -82,7 +84,7 @@ pub(super) fn reasons(site: &Site, book: &PhraseBook, judged: &Judged, part: Par
         Part::Topic => topic(book, mention),
         Part::Wording => wording(book, judged),
         Part::Place => place(book, judged),
-        Part::Need => need(site, mention.target()),
+        Part::Need => need(site, mention.source, mention.target()),
         Part::Variety => variety(book, mention),
     }
 }
@@ -192,13 +194,17 @@ fn place(book: &PhraseBook, judged: &Judged) -> Vec<Reason> {
     reasons
 }
 
-fn need(site: &Site, target: PageId) -> Vec<Reason> {
-    vec![match site.figures(target).unwrap_or_default() {
+fn need(site: &Site, source: PageId, target: PageId) -> Vec<Reason> {
+    let figures = site.figures(target).unwrap_or_default();
+    let lacks = match figures {
+        Figures { depth: Some(0), .. } => Reason::TargetIsEntry,
         Figures { links_in: 0, .. } => Reason::TargetIsOrphan,
         Figures { depth: None, .. } => Reason::TargetUnreachable,
         Figures { links_in: 1, .. } => Reason::TargetHangsOnOnePage,
         Figures { content_links_in: pages, .. } => Reason::TargetHasLinks { pages },
-    }]
+    };
+    let stays = figures.depth.is_none() && site.depth(source).is_none();
+    std::iter::once(lacks).chain(stays.then_some(Reason::SourceUnreachable)).collect()
 }
 
 fn variety(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
@@ -258,6 +264,10 @@ impl fmt::Display for Reason {
             Self::TableOrCaption => f.write_str("The place is in a table or a caption, where links are easily missed."),
             Self::InsideQuotation => f.write_str("The place is inside a quotation."),
             Self::InLinkedBlock => f.write_str("The paragraph has links already."),
+            Self::TargetIsEntry => f.write_str("Readers start on the target."),
+            Self::SourceUnreachable => {
+                f.write_str("The page with these words is out of reach too, so that the target would stay so.")
+            }
             Self::TargetIsOrphan => f.write_str("No page links to the target: it is an orphan."),
             Self::TargetUnreachable => f.write_str("The target cannot be reached from the entry page."),
             Self::TargetHangsOnOnePage => f.write_str("Only one page links to the target."),

@@ -55,11 +55,12 @@ impl Taste {
     pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], need: Wish::Lacking(1.6), doubt: 2.4 };
 
     /// What the parts add before any learning: the trees' sums, doubts about the words, and a wish for targets that lack
-    /// links, as far as it is they that are meant. `sureness` is that of [`Judged::sureness`](super::Judged::sureness).
-    pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, target: &Figures) -> [f32; 5] {
+    /// links, as far as it is they that are meant. `sureness` is that of [`Judged::sureness`](super::Judged::sureness),
+    /// `from` the click depth of the page on which the words stand.
+    pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, from: Option<u32>, target: &Figures) -> [f32; 5] {
         parts[Part::Wording as usize] -= self.doubt * (1.0 - sureness);
         if let Wish::Lacking(most) = self.need {
-            parts[Part::Need as usize] = most * sureness * lack(target);
+            parts[Part::Need as usize] = most * sureness * lack(from, target);
         }
         parts
     }
@@ -116,9 +117,11 @@ impl Taste {
 }
 
 /// How much a page lacks links, from 0 to 1: the less, the more pages link to it from their text, and a little less for each
-/// doubling of those that do so from their menus and the like. Nobody looks for links to where readers start.
-fn lack(target: &Figures) -> f32 {
+/// doubling of those that do so from their menus and the like. Nobody looks for links to where readers start. What is out
+/// of reach gains half from a page that is so itself.
+fn lack(from: Option<u32>, target: &Figures) -> f32 {
     match target {
+        Figures { depth: None, .. } if from.is_none() => 0.5,
         Figures { depth: Some(0), .. } => 0.0,
         Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
         Figures { links_in, content_links_in, .. } => {
@@ -138,7 +141,7 @@ mod tests {
             let links_in = around + content_links_in;
             let figures = Figures { links_in, content_links_in, depth, ..Figures::default() };
             // What the trees say of authors, who link to what is well known.
-            Taste::EDITOR.untaught([0.0, 0.0, 0.0, links_in as f32, 0.0], 1.0, &figures)[Part::Need as usize]
+            Taste::EDITOR.untaught([0.0, 0.0, 0.0, links_in as f32, 0.0], 1.0, Some(3), &figures)[Part::Need as usize]
         };
         assert_eq!(need(0, 0, None), 1.6);
         assert_eq!(need(20, 20, None), need(0, 0, None), "out of reach, whoever links there");
@@ -147,8 +150,10 @@ mod tests {
         assert!(falls((1..200).map(|links| need(0, links, Some(2))).collect()));
         assert!(falls((1..200).map(|pages| need(pages, 0, Some(2))).collect()));
         assert!(need(0, 199, Some(2)) < 0.01 && need(0, 9, Some(2)) < need(150, 0, Some(2)));
-        let unsure = Taste::EDITOR.untaught([0.0; 5], 0.5, &Figures::default());
+        let unsure = Taste::EDITOR.untaught([0.0; 5], 0.5, Some(3), &Figures::default());
         assert!(unsure[Part::Need as usize] < 1.6, "as far as it is meant");
+        let from_nowhere = Taste::EDITOR.untaught([0.0; 5], 1.0, None, &Figures::default());
+        assert!(from_nowhere[Part::Need as usize] < need(0, 0, None), "it stays out of reach");
     }
 
     fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {

@@ -281,6 +281,11 @@ impl Site {
         })
     }
 
+    /// Clicks from the entry page; `None` when the page cannot be reached, or is not there. O(1).
+    pub fn depth(&self, id: PageId) -> Option<u32> {
+        self.depths.of(id)
+    }
+
     /// Other pages that link to a page, in the order of their numbers.
     pub fn inbound(&self, id: PageId) -> Vec<InboundPage> {
         let Some(record) = self.record(id) else { return Vec::new() };
