@@ -8,6 +8,7 @@ pub(crate) mod facts;
 mod head;
 mod links;
 pub(crate) mod references;
+mod starts;
 pub(crate) mod tokenizer;
 mod wholes;
 
@@ -22,12 +23,10 @@ use super::picture::Picture;
 use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, RunKind, TextLayer, fold_space};
-use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
+use super::tree::{ROOT, Tree};
 use super::{Document, Format, Head};
 use dangling::Dangling;
-use facts::TagFacts;
-use links::LinkTag;
-use tokenizer::{Content, RawAttribute, TagToken, TextMode, Token, Tokenizer};
+use tokenizer::{RawAttribute, TextMode, Token, Tokenizer};
 
 pub(super) fn read(source: String) -> Document {
     let mut tokens = Tokenizer::new(&source);
@@ -80,12 +79,6 @@ struct Open {
     /// Of a cell and its like, which formatting elements are opened again around it.
     dangling: Option<dangling::Around>,
 }
-
-/// Elements of SVG and MathML that hold HTML.
-const HOLD_HTML: [&str; 9] = ["foreignobject", "desc", "title", "annotation-xml", "mi", "mo", "mn", "ms", "mtext"];
-
-/// No tag of a language that is in use is longer.
-const LONGEST_TAG: usize = 35;
 
 struct Reader<'s> {
     source: &'s str,
@@ -200,164 +193,6 @@ impl<'s> Reader<'s> {
         self.source.get(span.range()).unwrap_or_default()
     }
 
-    fn start_tag(&mut self, tag: TagToken, tokens: &mut Tokenizer<'s>) {
-        let name = self.name(tag.name);
-        let element = Element::of(name);
-        let at = tag.source.start;
-        self.note_within_select(element);
-        if self.is_foreign() && element.breaks_out_of_foreign() {
-            self.break_out(at);
-        }
-        let foreign = self.is_foreign();
-        if !foreign && element.is_inside_table() && !self.is_open(Element::Table) {
-            // A browser passes over it.
-            self.tree.push_stray(at);
-            return;
-        }
-        if !foreign && !self.begins(element) {
-            // Of a second `html` or `body` a browser takes the attributes alone.
-            self.note_facts(element, &TagFacts::of(self.source, tokens.attributes()));
-            self.tree.push_stray(at);
-            return;
-        }
-        let replaces_a_link =
-            element == Element::A && (self.is_open(element) || self.dangling.here().contains(&element));
-        if !foreign {
-            self.close_implied(element, at);
-        }
-        let facts = TagFacts::of(self.source, tokens.attributes());
-        if !tokens.attributes().is_empty() {
-            self.note_facts(element, &facts);
-        }
-        let outer = self.stack.last().copied();
-        // The attribute `hidden` is a state and not a kind: scripts show what has it, as tabs, answers and variants.
-        let hidden = outer.is_some_and(|open| open.hidden) || element.is_hidden();
-        if element.is_block() {
-            self.end_block();
-        }
-        let link_tag = LinkTag { source: tag.source, facts: &facts, attributes: tokens.attributes() };
-        match element {
-            Element::Br if !hidden => self.text.push_separator(),
-            Element::Img => self.note_picture(tag.source, &facts, hidden),
-            Element::Area if !hidden => self.note_area(&link_tag),
-            _ => {}
-        }
-        let begins_foreign = matches!(element, Element::Svg | Element::Math);
-        if element.is_void() || (tag.self_closing && (foreign || begins_foreign)) {
-            return;
-        }
-        if self.stack.len() >= MAX_DEPTH {
-            self.is_lost = true;
-            return;
-        }
-        if !foreign {
-            let content = element.content();
-            if content != Content::Markup {
-                tokens.expect(content, name);
-            }
-        }
-        let in_cell = matches!(element, Element::Td | Element::Th | Element::Caption);
-        let astray = element.is_table_part() || (outer.is_some_and(|open| open.astray) && !in_cell);
-        self.is_lost |= element == Element::Frameset;
-        let holds_html = foreign && HOLD_HTML.iter().any(|known| name.eq_ignore_ascii_case(known));
-        let inside_content =
-            outer.is_some_and(|open| open.inside_content) || matches!(element, Element::Main | Element::Article);
-        let region = outer.map_or(Region::Content, |open| open.region);
-        let region = region.of_child(element, facts.region_signs(), inside_content);
-        let is_outermost = outer.is_none_or(|open| open.region == Region::Content);
-        let is_box = region == Region::Aside && is_outermost && element != Element::Aside && facts.role.is_none();
-        let boxed = is_box.then_some(self.text.len());
-        let parent = outer.map_or(ROOT, |open| open.node);
-        let is_block = element.is_block();
-        let mended = replaces_a_link || self.is_mended(outer.as_ref());
-        let start_tag = tag.source;
-        let node = self.tree.push(Node { parent, element, start_tag, end_tag: None, is_block, mended });
-        let list = outer.and_then(|open| open.list).or_else(|| self.open_list(element, region, inside_content));
-        let link_tag = LinkTag { source: tag.source, facts: &facts, attributes: tokens.attributes() };
-        let link = if hidden { None } else { self.open_link(element, &link_tag, region, list) };
-        if let Some(link) = link.and_then(|link| self.links.get_mut(link as usize)) {
-            link.mended = mended;
-        }
-        let block = block_kind(element).or_else(|| outer.and_then(|open| open.block));
-        let place = outer.map_or(0, |open| open.place);
-        let (place, block_node) = match is_block {
-            true => (facts.place_below(place, element), node),
-            false => (place, outer.map_or(ROOT, |open| open.block_node)),
-        };
-        let language = match facts.lang.or(facts.xml_lang) {
-            Some(tag) if element != Element::Html => self.note_language(tag),
-            _ => outer.and_then(|open| open.language),
-        };
-        self.has_heading |= element.is_heading() && !hidden;
-        self.open[element as usize] += 1;
-        let keeps_to_itself = !foreign && element.keeps_formatting();
-        let dangling = keeps_to_itself.then(|| self.dangling.enter());
-        let name = tag.name;
-        self.stack.push(Open {
-            node,
-            element,
-            name,
-            region,
-            inside_content,
-            hidden,
-            foreign: begins_foreign || (foreign && !holds_html),
-            astray,
-            block,
-            block_node,
-            link,
-            list,
-            place,
-            language,
-            boxed,
-            dangling,
-        });
-    }
-
-    /// Whether an element begins here: a page has one `html`, one `head` and one `body`, each before all that stands in it.
-    fn begins(&mut self, element: Element) -> bool {
-        let only = match element {
-            Element::Html => &mut self.has_html,
-            Element::Head => &mut self.has_head,
-            Element::Body => &mut self.has_body,
-            _ => return true,
-        };
-        let is_first = !std::mem::replace(only, true);
-        // After its time it is there already, though nothing says so. Text before the body, such as the complaint of a
-        // program, does not keep a page from having one.
-        let nothing_said = |reader: &Self| reader.text.as_str().trim_ascii().is_empty();
-        is_first
-            && match element {
-                Element::Html => self.stack.is_empty() && nothing_said(self),
-                Element::Head => {
-                    !self.has_body && self.stack.iter().all(|open| open.element == Element::Html) && nothing_said(self)
-                }
-                _ => self.stack.iter().all(|open| matches!(open.element, Element::Html | Element::Head)),
-            }
-    }
-
-    /// The number of a language in which an element says to be. That of the page has none.
-    fn note_language(&mut self, tag: &str) -> Option<u8> {
-        let tag = tag.trim();
-        let is_own = self.head.language.as_deref().is_some_and(|own| own.eq_ignore_ascii_case(tag));
-        if is_own || tag.is_empty() || tag.len() > LONGEST_TAG {
-            return None;
-        }
-        let known = self.languages.iter().position(|known| known.eq_ignore_ascii_case(tag));
-        let number = u8::try_from(known.unwrap_or(self.languages.len())).ok()?;
-        if known.is_none() {
-            self.languages.push(tag.to_owned());
-        }
-        Some(number)
-    }
-
-    fn open_list(&mut self, element: Element, region: Region, inside_content: bool) -> Option<u32> {
-        let is_list = matches!(element, Element::Ul | Element::Ol | Element::Dl) && region == Region::Content;
-        is_list.then(|| {
-            self.lists.push(List { is_before_headings: !self.has_heading, inside_content, ..List::default() });
-            u32::try_from(self.lists.len() - 1).unwrap_or(u32::MAX)
-        })
-    }
-
     fn is_mended(&self, around: Option<&Open>) -> bool {
         !self.dangling.here().is_empty() || self.is_lost || around.is_some_and(|open| open.astray)
     }
@@ -424,31 +259,4 @@ impl<'s> Reader<'s> {
         }
         self.block_start = self.text.len();
     }
-}
-
-fn block_kind(element: Element) -> Option<BlockKind> {
-    Some(match element {
-        Element::H1 => BlockKind::Heading(1),
-        Element::H2 => BlockKind::Heading(2),
-        Element::H3 => BlockKind::Heading(3),
-        Element::H4 => BlockKind::Heading(4),
-        Element::H5 => BlockKind::Heading(5),
-        Element::H6 => BlockKind::Heading(6),
-        Element::P
-        | Element::Dd
-        | Element::Div
-        | Element::Section
-        | Element::Article
-        | Element::Main
-        | Element::Details
-        | Element::Body => BlockKind::Paragraph,
-        Element::Li => BlockKind::ListItem,
-        Element::Td | Element::Th => BlockKind::Cell,
-        Element::Blockquote => BlockKind::Quote,
-        Element::Figcaption | Element::Caption => BlockKind::Caption,
-        Element::Pre | Element::Listing | Element::Plaintext => BlockKind::Code,
-        Element::Summary => BlockKind::Summary,
-        Element::Dt => BlockKind::Term,
-        _ => return None,
-    })
 }
