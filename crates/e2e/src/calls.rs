@@ -52,6 +52,29 @@ impl Stage {
         Ok(body)
     }
 
+    /// All that a server shows of the stage's site: its state, its pages, its tray, what is set and the Desk of each page.
+    /// `server` makes addresses of one of the servers.
+    ///
+    /// # Errors
+    /// When the server does not answer.
+    pub async fn everything(&self, server: impl Fn(&str) -> String) -> anyhow::Result<Value> {
+        let client = http()?;
+        let get = async |path: &str| -> anyhow::Result<Value> {
+            let address = server(&format!("api/sites/{}{path}", self.site.0));
+            Ok(client.get(address).send().await?.error_for_status()?.json().await?)
+        };
+        let mut status = get("").await?;
+        // The moment of the reading is told by the database to all alike; what counts here is the model.
+        status["reading"] = Value::Null;
+        let pages = get("/pages?sort=address").await?;
+        let mut desks = Vec::new();
+        for row in pages["rows"].as_array().context("no pages are told")? {
+            desks.push(get(&format!("/pages/{}/desk", row["number"])).await?);
+        }
+        let (tray, rules) = (get("/tray").await?, get("/house-rules").await?);
+        Ok(json!({"status": status, "pages": pages, "tray": tray, "rules": rules, "desks": desks}))
+    }
+
     /// Waits until a site is read.
     ///
     /// # Errors

@@ -4,11 +4,10 @@
 
 use std::time::Duration;
 
-use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_core::document::{ContentHash, Document, LinkTarget, TextSpan};
 use strelm_core::site::PageId;
-use strelm_e2e::stage::{Stage, http};
+use strelm_e2e::stage::Stage;
 use strelm_server::jobs::{order_reading, order_release};
 use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::passed::Passed;
@@ -18,13 +17,6 @@ use strelm_store::taken::{self, Change, NewLink};
 use strelm_store::{StoreError, page};
 
 const SOURCE: &str = "/guides/dark-adaptation/";
-
-async fn json_of(address: String) -> Value {
-    let client = http().unwrap();
-    let answer = client.get(&address).send().await.unwrap();
-    assert!(answer.status().is_success(), "{address}");
-    answer.json().await.unwrap()
-}
 
 async fn number_of(stage: &Stage, path: &str) -> PageId {
     let facts = page::facts(&stage.pool, stage.site, None).await.unwrap();
@@ -69,25 +61,11 @@ async fn settled(stage: &Stage, id: ReleaseId) -> Vec<(PageState, Option<String>
     panic!("the release does not end");
 }
 
-/// All that a server shows of the site.
-async fn everything(stage: &Stage, address: impl Fn(&str) -> String) -> Value {
-    let site = |rest: &str| address(&format!("api/sites/{}{rest}", stage.site.0));
-    let mut status = json_of(site("")).await;
-    // The moment of the reading is told by the database to both alike; what counts here is the model.
-    status["reading"] = Value::Null;
-    let pages = json_of(site("/pages?sort=address")).await;
-    let mut desks = Vec::new();
-    for row in pages["rows"].as_array().unwrap() {
-        desks.push(json_of(site(&format!("/pages/{}/desk", row["number"]))).await);
-    }
-    json!({"status": status, "pages": pages, "tray": json_of(site("/tray")).await, "desks": desks})
-}
-
 #[sqlx::test(migrations = false)]
 async fn a_model_that_followed_is_a_model_loaded_anew(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     // The first server is there from the beginning and follows everything that happens now.
-    everything(&stage, |path| stage.address(path)).await;
+    stage.everything(|path| stage.address(path)).await.unwrap();
     take(&stage, SOURCE, "red torch", "/guides/red-torch/").await;
     take(&stage, "/reports/andromeda-galaxy/", "averted vision", "/guides/averted-vision/").await;
     let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
@@ -103,8 +81,8 @@ async fn a_model_that_followed_is_a_model_loaded_anew(_: PgPoolOptions, options:
     stage.wait_for_reading().await.unwrap();
 
     let anew = stage.second_server().await.unwrap();
-    let loaded = everything(&stage, |path| anew.address(path)).await;
-    let followed = everything(&stage, |path| stage.address(path)).await;
+    let loaded = stage.everything(|path| anew.address(path)).await.unwrap();
+    let followed = stage.everything(|path| stage.address(path)).await.unwrap();
     assert_eq!(followed["status"], loaded["status"]);
     assert_eq!(followed["tray"], loaded["tray"]);
     let desks = followed["desks"].as_array().unwrap().iter().zip(loaded["desks"].as_array().unwrap());

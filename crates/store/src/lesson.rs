@@ -9,6 +9,14 @@ use crate::{SiteId, StoreError};
 /// Lessons beyond the latest so many are not looked at: taste changes.
 const MOST: i64 = 2000;
 
+/// Which lessons are learnt from: the same for the same lessons.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Learnt {
+    pub count: usize,
+    /// A sum over their numbers; `None` without lessons.
+    mark: Option<String>,
+}
+
 /// Adds what a decision teaches, inside a transaction.
 pub(crate) async fn add(
     tx: &mut PgConnection,
@@ -44,6 +52,25 @@ pub async fn count(pool: &PgPool, site: SiteId) -> Result<(usize, usize), StoreE
     .fetch_one(pool)
     .await?;
     Ok((usize::try_from(row.taken).unwrap_or_default(), usize::try_from(row.passed).unwrap_or_default()))
+}
+
+/// What the first `count` lessons are. Undoing an early decision makes them others, though as many are left. O(lessons).
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn learnt(pool: &PgPool, site: SiteId, count: usize) -> Result<Learnt, StoreError> {
+    let first = i64::try_from(count).unwrap_or(i64::MAX);
+    let mark = sqlx::query_scalar!(
+        "select sum(hashint8extended(id, 0))::text from (
+             select id from lesson_that_counts where site_id = $1 order by id
+             limit $2 offset $3) as latest",
+        site.0,
+        first.min(MOST),
+        (first - MOST).max(0),
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(Learnt { count, mark })
 }
 
 /// The first `count` lessons, the oldest first; of many only the latest.

@@ -8,6 +8,7 @@ use strelm_core::limits::HouseRules;
 use strelm_core::openings::Lesson;
 use strelm_core::site::{Address, ChangeId, PageId};
 use strelm_store::journal::Entry;
+use strelm_store::lesson::Learnt;
 use strelm_store::listed::{self, ListedPage};
 use strelm_store::passed::Passed;
 use strelm_store::redirect::Absence;
@@ -64,7 +65,7 @@ pub struct Delta {
     /// The pages on the way to which something was passed or brought back, and all that is passed on the way there.
     passed: (Vec<PageId>, Vec<Passed>),
     /// When enough was decided to learn anew: how many decisions that were, and the latest of them.
-    lessons: Option<(usize, Vec<Lesson>)>,
+    lessons: Option<(Learnt, Vec<Lesson>)>,
     seq: Seq,
 }
 
@@ -87,7 +88,7 @@ impl Delta {
             latest: latest(pool, site).await?,
             taken: taken::planned(pool, site).await?,
             passed: (Vec::new(), passed::to(pool, site, None).await?),
-            lessons: lessons(pool, site, usize::MAX).await?,
+            lessons: lessons(pool, site, None).await?,
             seq,
         };
         all.apply_surroundings(model);
@@ -119,7 +120,7 @@ impl Delta {
         site: SiteId,
         entries: &[(Seq, Entry)],
         from: Seq,
-        learnt_from: usize,
+        learnt_from: &Learnt,
     ) -> Result<Self, StoreError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
@@ -156,7 +157,7 @@ impl Delta {
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { taken::by_id(pool, site, &changes).await? },
             passed: (targets, passed),
-            lessons: if may_teach { lessons(pool, site, learnt_from).await? } else { None },
+            lessons: if may_teach { lessons(pool, site, Some(learnt_from)).await? } else { None },
             seq: entries.last().map_or(from, |(seq, _)| *seq),
         })
     }
@@ -184,8 +185,8 @@ impl Delta {
             model.put_rules(rules);
         }
         model.put_day(Utc::now().date_naive());
-        if let Some((count, lessons)) = self.lessons {
-            model.put_lessons(count, &lessons);
+        if let Some((learnt, lessons)) = self.lessons {
+            model.put_lessons(learnt, &lessons);
         }
         model.site.settle();
         model.book.settle();
@@ -217,14 +218,19 @@ async fn read(pages: JoinHandle<Result<Vec<PageDelta>, StoreError>>) -> Result<V
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved
-/// with each decision would be hard to trust. `known` is how many were learnt from.
-async fn lessons(pool: &PgPool, site: SiteId, known: usize) -> Result<Option<(usize, Vec<Lesson>)>, StoreError> {
+/// with each decision would be hard to trust. `known` is what was learnt from.
+async fn lessons(
+    pool: &PgPool,
+    site: SiteId,
+    known: Option<&Learnt>,
+) -> Result<Option<(Learnt, Vec<Lesson>)>, StoreError> {
     let (taken, passed) = lesson::count(pool, site).await?;
-    let count = step(taken + passed);
-    if count == known {
+    let learnt = lesson::learnt(pool, site, step(taken + passed)).await?;
+    if Some(&learnt) == known {
         return Ok(None);
     }
-    Ok(Some((count, lesson::all(pool, site, count).await?)))
+    let lessons = lesson::all(pool, site, learnt.count).await?;
+    Ok(Some((learnt, lessons)))
 }
 
 /// How many of so many decisions are learnt from: every fifth time at first, later every twenty-fifth.

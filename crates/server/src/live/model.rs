@@ -16,6 +16,7 @@ use strelm_core::openings::{
 use strelm_core::phrases::{PhraseBook, ReadProse};
 use strelm_core::site::{Address, OutLink, PageId, Site};
 use strelm_store::Seq;
+use strelm_store::lesson::Learnt;
 use strelm_store::listed::ListedPage;
 use strelm_store::looked::LookedPage;
 use strelm_store::page::KnownPage;
@@ -53,7 +54,7 @@ pub struct Model {
     today: NaiveDate,
     /// What this site's editors keep, as far as their decisions tell, and how many of them told it.
     pub taste: Taste,
-    pub learnt_from: usize,
+    pub learnt_from: Learnt,
     /// The openings of all pages.
     board: Board,
     /// What was found and is not kept yet for the next start.
@@ -110,7 +111,7 @@ impl Model {
             never_words: HashSet::new(),
             today: NaiveDate::default(),
             taste: Taste::EDITOR,
-            learnt_from: 0,
+            learnt_from: Learnt::default(),
             board: Board::default(),
             to_keep: Vec::new(),
             texts_changed: 0,
@@ -274,10 +275,10 @@ impl Model {
         &self.rules
     }
 
-    /// Learns from so many decisions of this site's editors, of which the latest are given.
-    pub fn put_lessons(&mut self, count: usize, lessons: &[Lesson]) {
+    /// Learns from decisions of this site's editors, of which the latest are given.
+    pub fn put_lessons(&mut self, learnt: Learnt, lessons: &[Lesson]) {
         let taste = Taste::learnt(&self.ensemble, lessons);
-        self.learnt_from = count;
+        self.learnt_from = learnt;
         if taste != self.taste {
             self.taste = taste;
             self.board.touch_all(self.site.pages().map(|page| page.id));

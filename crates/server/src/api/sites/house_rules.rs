@@ -78,7 +78,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         categories,
         taken,
         passed,
-        learnt_from: model.learnt_from,
+        learnt_from: model.learnt_from.count,
         keeps: (model.taste.keeps - strelm_core::openings::Taste::EDITOR.keeps).exp(),
         parts: Part::ALL.into_iter().zip(model.taste.scales).map(counts).collect(),
     }))
