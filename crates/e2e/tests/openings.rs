@@ -277,6 +277,30 @@ async fn decisions_teach_what_is_kept_until_that_is_forgotten(_: PgPoolOptions, 
 }
 
 #[sqlx::test(migrations = false)]
+async fn when_an_early_decision_is_undone_as_many_others_teach(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let turn = async |hand: u128, path: &str, what: Value| {
+        let body = json!({"hand": uuid::Uuid::from_u128(hand), "key": uuid::Uuid::new_v4(), "what": what});
+        assert_eq!(stage.call("POST", path, Some(body)).await.unwrap().0, 200, "{path}");
+    };
+    let desk = stage.desk("/guides/averted-vision/").await.unwrap();
+    let openings = &desk["openings_in"].as_array().unwrap()[..6];
+    // The first is taken by one, the others are passed by another.
+    turn(1, "/decisions", take_of(&openings[0])).await;
+    for opening in &openings[1..] {
+        turn(2, "/decisions", pass_of(opening, "pair")).await;
+    }
+    let learnt = async || stage.get("/house-rules").await.unwrap();
+    let before = learnt().await;
+    assert_eq!((&before["taken"], &before["passed"], &before["learnt_from"]), (&json!(1), &json!(5), &json!(5)));
+    turn(1, "/undo", Value::Null).await;
+    let after = learnt().await;
+    assert_eq!((&after["taken"], &after["passed"], &after["learnt_from"]), (&json!(0), &json!(5), &json!(5)));
+    assert!(after["keeps"].as_f64().unwrap() < before["keeps"].as_f64().unwrap(), "{after} after {before}");
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
 async fn a_target_is_wanted_less_with_each_link_that_is_taken(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     let found = async || {

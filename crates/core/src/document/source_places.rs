@@ -25,7 +25,11 @@ impl PackedPlaces {
     /// `runs` are in text order. O(runs).
     pub(super) fn of(runs: &[Run]) -> Self {
         let mut bytes = Vec::new();
-        let mut put = |number: usize| bytes.extend(number.encode_var_vec());
+        let mut put = |number: usize| {
+            let mut cut = [0; 10];
+            let len = number.encode_var(&mut cut);
+            bytes.extend_from_slice(&cut[..len]);
+        };
         let (mut text, mut source) = (0, 0);
         for run in runs.iter().filter(|run| run.kind != RunKind::Opaque) {
             let is_unit = run.kind == RunKind::Unit;
