@@ -33,6 +33,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const [filter, setFilter, filterText] = useFilter();
   const [side, setSide] = useState<Side>();
   const [index, setIndex] = useState(0);
+  const [held, setHeld] = useState<Opening>();
   const [open, setOpen] = useState<{ opening: Opening; under: Under }>();
   const [pointed, setPointed] = useState<Opening>();
   const [selected, setSelected] = useState<Words>();
@@ -46,12 +47,19 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const openings = { in: filtered(all.in), out: filtered(all.out) };
   const here: Side = side ?? (openings.in.length === 0 && openings.out.length > 0 ? 'out' : 'in');
   const rows = openings[here];
-  const at = Math.min(index, Math.max(rows.length - 1, 0));
+  // Openings change their order with each link that is taken: a key means the one that was there when it was looked at.
+  const kept = rows.findIndex(({ opening }) => isSame(opening, held));
+  const at = kept >= 0 ? kept : Math.min(index, Math.max(rows.length - 1, 0));
   const current = rows[at];
+  if (current && (at !== index || !isSame(current.opening, held))) {
+    setIndex(at);
+    setHeld(current.opening);
+  }
 
   const choose = (chosen: Side, row: number) => {
     setSide(chosen);
     setIndex(Math.max(0, row));
+    setHeld(openings[chosen][Math.max(0, row)]?.opening);
     setOpen(undefined);
   };
   const acts: Acts = {
@@ -74,6 +82,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
         if (row >= 0) {
           setSide(of);
           setIndex(row);
+          setHeld(opening);
         }
       }
       setOpen((before) =>
