@@ -346,7 +346,7 @@ fn a_page_that_names_very_many_leads_to_each_of_them() {
 }
 
 #[test]
-fn what_is_out_of_reach_is_led_to_from_within_reach_first() {
+fn places_that_no_reader_gets_to_count_less() {
     let text = "<p>In the night the eye needs its dark adaptation, and that takes half an hour.</p>";
     let mut pages = vec!["<p>Nothing but a filler stands here.</p>".to_owned(); TITLES.len()];
     pages[0] = "<p>See the <a href=\"/3\">torch</a>.</p>".to_owned();
@@ -369,6 +369,10 @@ fn what_is_out_of_reach_is_led_to_from_within_reach_first() {
     let mut now = found(&site);
     now.sort_by_key(|(source, ..)| *source);
     assert_eq!(now, [(2, 1.0, false), (3, 1.0, false)]);
+    site.plan(ChangeId(2), PageId(1), target);
+    site.unplan(ChangeId(1));
+    site.settle();
+    assert_eq!(found(&site), [(3, 0.5, false), (2, 0.25, true)], "within reach, and linked once");
 }
 
 #[test]

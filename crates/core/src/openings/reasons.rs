@@ -203,8 +203,8 @@ fn need(site: &Site, source: PageId, target: PageId) -> Vec<Reason> {
         Figures { links_in: 1, .. } => Reason::TargetHangsOnOnePage,
         Figures { content_links_in: pages, .. } => Reason::TargetHasLinks { pages },
     };
-    let stays = figures.depth.is_none() && site.depth(source).is_none();
-    std::iter::once(lacks).chain(stays.then_some(Reason::SourceUnreachable)).collect()
+    let is_unseen = site.depth(source).is_none();
+    std::iter::once(lacks).chain(is_unseen.then_some(Reason::SourceUnreachable)).collect()
 }
 
 fn variety(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
@@ -266,7 +266,7 @@ impl fmt::Display for Reason {
             Self::InLinkedBlock => f.write_str("The paragraph has links already."),
             Self::TargetIsEntry => f.write_str("Readers start on the target."),
             Self::SourceUnreachable => {
-                f.write_str("The page with these words is out of reach too, so that the target would stay so.")
+                f.write_str("The page with these words is out of reach itself: no reader would find the link.")
             }
             Self::TargetIsOrphan => f.write_str("No page links to the target: it is an orphan."),
             Self::TargetUnreachable => f.write_str("The target cannot be reached from the entry page."),

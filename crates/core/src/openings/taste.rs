@@ -60,7 +60,7 @@ impl Taste {
     pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, from: Option<u32>, target: &Figures) -> [f32; 5] {
         parts[Part::Wording as usize] -= self.doubt * (1.0 - sureness);
         if let Wish::Lacking(most) = self.need {
-            parts[Part::Need as usize] = most * sureness * lack(from, target);
+            parts[Part::Need as usize] = most * sureness * gain(from, target);
         }
         parts
     }
@@ -116,19 +116,10 @@ impl Taste {
     }
 }
 
-/// How much a page lacks links, from 0 to 1: the less, the more pages link to it from their text, and a little less for each
-/// doubling of those that do so from their menus and the like. Nobody looks for links to where readers start. What is out
-/// of reach gains half from a page that is so itself.
-fn lack(from: Option<u32>, target: &Figures) -> f32 {
-    match target {
-        Figures { depth: None, .. } if from.is_none() => 0.5,
-        Figures { depth: Some(0), .. } => 0.0,
-        Figures { links_in: 0, .. } | Figures { depth: None, .. } => 1.0,
-        Figures { links_in, content_links_in, .. } => {
-            let around = links_in.saturating_sub(*content_links_in);
-            1.0 / (1.0 + *content_links_in as f32 + (around as f32).ln_1p() / std::f32::consts::LN_2)
-        }
-    }
+/// How much a target gains by a link from a page at a click depth, 0 to 1: as much as it lacks, or half of that from a page
+/// that no reader gets to.
+fn gain(from: Option<u32>, target: &Figures) -> f32 {
+    if from.is_some() { target.lack() } else { 0.5 * target.lack() }
 }
 
 #[cfg(test)]
@@ -152,8 +143,10 @@ mod tests {
         assert!(need(0, 199, Some(2)) < 0.01 && need(0, 9, Some(2)) < need(150, 0, Some(2)));
         let unsure = Taste::EDITOR.untaught([0.0; 5], 0.5, Some(3), &Figures::default());
         assert!(unsure[Part::Need as usize] < 1.6, "as far as it is meant");
-        let from_nowhere = Taste::EDITOR.untaught([0.0; 5], 1.0, None, &Figures::default());
-        assert!(from_nowhere[Part::Need as usize] < need(0, 0, None), "it stays out of reach");
+        for figures in [Figures::default(), Figures { links_in: 3, depth: Some(1), ..Figures::default() }] {
+            let from = |depth| Taste::EDITOR.untaught([0.0; 5], 1.0, depth, &figures)[Part::Need as usize];
+            assert!(from(None) < from(Some(9)), "no reader gets there to follow it");
+        }
     }
 
     fn lessons(adds: [f32; 5], is_kept: bool, count: usize) -> Vec<Lesson> {

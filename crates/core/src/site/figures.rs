@@ -24,4 +24,18 @@ impl Figures {
     pub const fn is_orphan(&self) -> bool {
         self.links_in == 0
     }
+
+    /// How much the page lacks links, 0 to 1: the less, the more pages link to it from their content, and a little less
+    /// for each doubling of those that do so from their menus and the like. What is out of reach lacks all, and nobody looks
+    /// for links to where readers start.
+    pub fn lack(&self) -> f32 {
+        match self {
+            Self { depth: Some(0), .. } => 0.0,
+            Self { links_in: 0, .. } | Self { depth: None, .. } => 1.0,
+            Self { links_in, content_links_in, .. } => {
+                let around = links_in.saturating_sub(*content_links_in);
+                1.0 / (1.0 + *content_links_in as f32 + (1.0 + around as f32).log2())
+            }
+        }
+    }
 }

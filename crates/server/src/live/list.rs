@@ -19,6 +19,10 @@ const MOST_BEST: usize = 20;
 /// Lists that are kept at the same time; a person scrolls through one or two.
 const MOST_LISTS: usize = 8;
 
+/// Clicks from the entry page from which on a page is deep, and lacks links however many lead there.
+const DEEP: u32 = 4;
+const LACK_OF_DEEP: f64 = 0.4;
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Deserialize, ToSchema, Default)]
 #[serde(rename_all = "snake_case")]
 pub enum Column {
@@ -260,15 +264,8 @@ impl Model {
         if page.kind == PageKind::File || self.site.is_entry(page.id) {
             return 0.0;
         }
-        let lack = match figures {
-            Figures { links_in: 0, .. } => 1.0,
-            Figures { depth: None, .. } => 0.9,
-            Figures { links_in: 1, .. } => 0.6,
-            Figures { content_links_in: 0, .. } => 0.5,
-            Figures { depth: Some(4..), .. } => 0.4,
-            Figures { content_links_in: 1, .. } => 0.25,
-            _ => 0.05,
-        };
+        let is_deep = figures.depth.is_some_and(|depth| depth >= DEEP);
+        let lack = f64::from(figures.lack()).max(if is_deep { LACK_OF_DEEP } else { 0.0 });
         let tally = self.tally(page.id);
         let dead_end = if figures.links_out == 0 { 0.15 * tally.best_out.unwrap_or_default() / 100.0 } else { 0.0 };
         let says = 0.4 + 0.6 * (f64::from(page.words) / 300.0).min(1.0);
