@@ -93,7 +93,7 @@ proptest! {
         prop_assert_eq!(counted as usize, written.len());
         for (one, (.., (word, _))) in prose.tokens().iter().zip(&written) {
             for (other, (.., (same, _))) in prose.tokens().iter().zip(&written) {
-                prop_assert_eq!(one.term == other.term, word == same);
+                prop_assert_eq!(one.term() == other.term(), word == same);
             }
         }
     }

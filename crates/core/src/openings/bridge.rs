@@ -51,7 +51,7 @@ impl Judge<'_> {
                 continue;
             }
             let shared = here.words_shared(&theme, self.book, (source, tokens), MOST_SHARED);
-            let bridge = Bridge { source, target, after: block.text, likeness: f64::from(likeness), shared, links };
+            let bridge = Bridge { source, target, after: block.text(), likeness: f64::from(likeness), shared, links };
             best = Some((worth, bridge));
         }
         best.map(|(_, bridge)| bridge)

@@ -61,7 +61,7 @@ impl<'j> Judge<'j> {
         let text = prose.text().get(chosen[0].span().start..chosen[chosen.len() - 1].span().end).unwrap_or_default();
         let mut wanted = self.book.telling_terms(source, text);
         if wanted.is_empty() {
-            wanted = chosen.iter().map(|token| token.term).collect();
+            wanted = chosen.iter().map(|token| token.term()).collect();
         }
         let mut proposals = self.proposals(source, wanted, around, OF_CHOSEN_WORDS, most);
         let proposed: FxHashSet<PageId> = proposals.iter().map(|proposal| proposal.target).collect();
@@ -152,7 +152,7 @@ impl<'j> Judge<'j> {
             );
         }
         // What stands on this page alone leads nowhere.
-        let around = around.iter().map(|token| token.term).filter(|term| self.book.document_frequency(*term) > 1);
+        let around = around.iter().map(|token| token.term()).filter(|term| self.book.document_frequency(*term) > 1);
         for (term, _) in by_weight(&self.weights(around)).into_iter().take(MOST_AROUND) {
             pages.extend(self.book.pages_with_term(term).iter().copied().take(MOST_PAGES / 30));
         }

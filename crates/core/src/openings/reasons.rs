@@ -98,7 +98,7 @@ fn topic(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
             // The words that would carry the link are told with the wording.
             let others: Vec<_> =
-                tokens.iter().copied().filter(|token| !book.terms_of(mention.phrase).contains(&token.term)).collect();
+                tokens.iter().copied().filter(|token| !book.terms_of(mention.phrase).contains(&token.term())).collect();
             let here = Theme::of_tokens(book, &others);
             let words = here.words_shared(&theme, book, (mention.source, &others), MOST_SHARED);
             reasons.push(if words.is_empty() { Reason::NothingShared } else { Reason::SharedWords(words) });

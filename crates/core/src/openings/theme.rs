@@ -113,9 +113,9 @@ impl Theme {
             !token.has(TokenMarks::CAPITAL) && text(token).is_some_and(|word| word.starts_with(char::is_uppercase))
         };
         let shown = |term| {
-            let here = tokens.iter().find(|token| token.term == term)?;
+            let here = tokens.iter().find(|token| token.term() == term)?;
             // The capital with which a sentence begins is not the word's own.
-            let within = || prose.tokens().iter().find(|token| token.term == term && !begins_a_sentence(token));
+            let within = || prose.tokens().iter().find(|token| token.term() == term && !begins_a_sentence(token));
             let token = if begins_a_sentence(here) { within().unwrap_or(here) } else { here };
             text(token).filter(|word| book.is_telling(page, word))
         };

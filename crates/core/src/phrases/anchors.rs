@@ -1,13 +1,15 @@
 //! Words in use as links: what leads where on the site, and by which words.
 
-use rustc_hash::FxHashMap;
+use std::hash::BuildHasher;
+
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::lexicon::TermId;
 use super::names::{MOST_IDEOGRAPHS, is_short_enough};
 use super::prose::{Prose, TokenMarks};
 use super::trie::PhraseId;
 use crate::document::{Document, Region};
-use crate::language::StopWords;
+use crate::language::{StopWords, fold};
 use crate::site::{Address, PageId};
 
 /// A block of which more than this is linked is a list of links, and no prose.
@@ -23,6 +25,19 @@ pub struct Anchor {
     pub in_prose: bool,
     /// The word before it, in the same block.
     pub after: Option<TermId>,
+    /// How it is written, when it is a single word.
+    pub form: Option<Form>,
+}
+
+/// A word as it is written, but for case and accents; by a number, which two words may share by chance.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Form(u32);
+
+impl Form {
+    pub fn of(word: &str) -> Self {
+        let number = FxBuildHasher.hash_one(fold(word));
+        Self((number >> 32) as u32)
+    }
 }
 
 impl Anchor {
@@ -55,9 +70,10 @@ impl Anchor {
                 let before = block.filter(|block| (block.first as usize) < first).map(|_| tokens[first - 1]);
                 Some(Self {
                     to,
-                    terms: is_phrase.then(|| tokens[first..first + len].iter().map(|token| token.term).collect()),
+                    terms: is_phrase.then(|| tokens[first..first + len].iter().map(|token| token.term()).collect()),
                     in_prose,
-                    after: before.filter(|token| !token.has(TokenMarks::LINKED)).map(|token| token.term),
+                    after: before.filter(|token| !token.has(TokenMarks::LINKED)).map(|token| token.term()),
+                    form: (is_phrase && len == 1).then(|| Form::of(shown[0])),
                 })
             })
             .collect()
@@ -73,6 +89,7 @@ struct Kept {
     phrase: Option<PhraseId>,
     in_prose: bool,
     after: Option<TermId>,
+    form: Option<Form>,
 }
 
 /// The links of all pages with the counts that follow from them. Memory: O(links).
@@ -89,6 +106,8 @@ pub struct Anchors {
     led: FxHashMap<PhraseId, FxHashMap<Place, u32>>,
     /// Links in prose by their words.
     linked: FxHashMap<PhraseId, u32>,
+    /// Of those with a single word, by how it is written.
+    linked_as: FxHashMap<(PhraseId, Form), u32>,
     /// Phrases with which links lead to a place.
     phrases_to: FxHashMap<Place, FxHashMap<PhraseId, u32>>,
     /// Links in prose by the word before them, and all of them.
@@ -139,6 +158,7 @@ impl Anchors {
                 phrase,
                 in_prose: anchor.in_prose,
                 after: anchor.after,
+                form: anchor.form,
             })
             .collect();
         kept.iter().for_each(|link| self.count(page, *link, 1));
@@ -161,6 +181,9 @@ impl Anchors {
             add(self.phrases_to.entry(link.to).or_default(), phrase, by);
             if link.in_prose {
                 add(&mut self.linked, phrase, by);
+                if let Some(form) = link.form {
+                    add(&mut self.linked_as, (phrase, form), by);
+                }
             }
         }
         if let Some(after) = link.after.filter(|_| link.in_prose) {
@@ -180,6 +203,11 @@ impl Anchors {
     /// Links in prose with these words.
     pub fn linked(&self, phrase: PhraseId) -> u32 {
         self.linked.get(&phrase).copied().unwrap_or_default()
+    }
+
+    /// Links in prose whose only word this is, written like that.
+    pub fn linked_as(&self, phrase: PhraseId, word: &str) -> u32 {
+        self.linked_as.get(&(phrase, Form::of(word))).copied().unwrap_or_default()
     }
 
     /// Links in prose on the whole site.

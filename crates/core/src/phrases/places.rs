@@ -16,7 +16,7 @@ pub(super) fn each_phrase(trie: &Trie, prose: &Prose, mut visit: impl FnMut(Phra
             if len > 1 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)) {
                 break;
             }
-            let Some(next) = trie.step(node, token.term) else { break };
+            let Some(next) = trie.step(node, token.term()) else { break };
             node = next;
             is_linked |= token.has(TokenMarks::LINKED);
             if let Some(phrase) = trie.phrase(node) {
@@ -33,7 +33,7 @@ pub(super) fn places_of(terms: &[TermId], prose: &Prose) -> Vec<(usize, bool)> {
         let mut is_linked = false;
         for (at, term) in terms.iter().enumerate() {
             let token = tokens.get(first + at)?;
-            if token.term != *term
+            if token.term() != *term
                 || (at > 0 && !token.has(TokenMarks::JOINED) && !(is_linked && token.has(TokenMarks::LINKED)))
             {
                 return None;

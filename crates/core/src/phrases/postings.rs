@@ -34,6 +34,12 @@ impl Postings {
         }
     }
 
+    /// Gives back the room that was kept for more pages. O(terms).
+    pub fn shrink_to_fit(&mut self) {
+        self.pages.iter_mut().for_each(SmallVec::shrink_to_fit);
+        self.pages.shrink_to_fit();
+    }
+
     /// Ascending. O(1).
     pub fn of(&self, term: TermId) -> &[PageId] {
         self.pages.get(term.0 as usize).map_or(&[], SmallVec::as_slice)

@@ -38,16 +38,21 @@ impl TokenMarks {
     }
 }
 
-/// A word of a page's prose.
+/// A word of a page's prose, in ten bytes: a site has millions of them in memory.
 #[derive(Debug, Clone, Copy)]
+#[repr(Rust, packed(2))]
 pub struct Token {
-    pub term: TermId,
+    term: TermId,
     start: u32,
-    len: u16,
+    len: u8,
     pub marks: TokenMarks,
 }
 
 impl Token {
+    pub const fn term(self) -> TermId {
+        self.term
+    }
+
     /// Place in [`Prose::text`]. Of a piece of code the marks at its ends belong to the words.
     pub fn span(self) -> TextSpan {
         let start = self.start as usize;
@@ -62,7 +67,8 @@ impl Token {
 /// A block of prose.
 #[derive(Debug, Clone, Copy)]
 pub struct Stretch {
-    pub text: TextSpan,
+    start: u32,
+    end_of_text: u32,
     pub kind: BlockKind,
     /// Its tokens, as a range among those of the page.
     pub first: u32,
@@ -71,7 +77,14 @@ pub struct Stretch {
     pub linked: u32,
 }
 
-/// The text of a page with its terms. About 16 bytes a word beside the text.
+impl Stretch {
+    /// Place in [`Prose::text`].
+    pub fn text(&self) -> TextSpan {
+        TextSpan::new(self.start as usize, self.end_of_text as usize)
+    }
+}
+
+/// The text of a page with its terms. About 12 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
     text: String,
@@ -183,14 +196,19 @@ impl ReadProse {
                 let may = |pair| known(plain, pair).unwrap_or_else(|| document.may_link(pair).is_ok());
                 marks.set(TokenMarks::LINKABLE, linkable);
                 marks.set(TokenMarks::JOINED, pair.is_some_and(may));
-                let (Ok(start), Ok(len)) = (u32::try_from(span.start), u16::try_from(span.len())) else { break };
+                last_end = word.span.end;
+                let (Ok(start), Ok(len)) = (u32::try_from(span.start), u8::try_from(span.len())) else {
+                    // Nobody links a word as long as that, nor around it.
+                    before = None;
+                    continue;
+                };
                 tokens.push(Token { term, start, len, marks });
                 before = Some(unit);
-                last_end = word.span.end;
             }
             let linked = tokens[first..].iter().filter(|token| token.has(TokenMarks::LINKED)).count();
             blocks.push(Stretch {
-                text: block.text,
+                start: number(block.text.start),
+                end_of_text: number(block.text.end),
                 kind: block.kind,
                 first: number(first),
                 end: number(tokens.len()),
@@ -218,7 +236,7 @@ impl ReadProse {
         let Self { mut prose, stems, .. } = self;
         let numbers: Vec<TermId> = stems.iter().map(|stem| lexicon.intern(stem)).collect();
         for token in &mut prose.tokens {
-            token.term = numbers[token.term.0 as usize];
+            token.term = numbers[token.term().0 as usize];
         }
         prose.bag = bag_of(&prose.tokens);
         // They stay for as long as the site is in memory.
@@ -249,8 +267,8 @@ impl Prose {
 
     /// The block in which a span stands, and its kind. O(log blocks).
     pub fn block_around(&self, span: TextSpan) -> Option<(TextSpan, BlockKind)> {
-        let index = self.blocks.partition_point(|block| block.text.end <= span.start);
-        self.blocks.get(index).filter(|block| block.text.contains(span)).map(|block| (block.text, block.kind))
+        let index = self.blocks.partition_point(|block| block.text().end <= span.start);
+        self.blocks.get(index).map(|block| (block.text(), block.kind)).filter(|(text, _)| text.contains(span))
     }
 
     /// How often each term stands here, by term. O(1).
@@ -266,7 +284,7 @@ impl Prose {
 
 /// How often each term stands among some tokens, by term. O(n log n).
 pub fn bag_of(tokens: &[Token]) -> Box<[(TermId, u32)]> {
-    let mut terms: Vec<_> = tokens.iter().map(|token| token.term).collect();
+    let mut terms: Vec<_> = tokens.iter().map(|token| token.term()).collect();
     terms.sort_unstable();
     let counted = terms.chunk_by(|a, b| a == b).map(|same| (same[0], number(same.len())));
     counted.collect()

@@ -44,7 +44,7 @@ impl Repeated {
 pub(super) fn repeated(tokens: &[Token]) -> Vec<Repeated> {
     let mut found = Vec::new();
     // By place: the number of the row that begins there, when it is repeated.
-    let mut rows: Vec<Option<u32>> = tokens.iter().map(|token| Some(token.term.0)).collect();
+    let mut rows: Vec<Option<u32>> = tokens.iter().map(|token| Some(token.term().0)).collect();
     for len in 2..=LONGEST {
         let joined = |at: usize| tokens[at + len - 1].has(TokenMarks::JOINED);
         let key = |at: usize| Some((rows[at]?, rows.get(at + 1).copied().flatten()?));
@@ -84,7 +84,7 @@ pub(super) fn telling(prose: &Prose, repeated: &[Repeated], stop_words: &StopWor
         .copied()
         .collect();
     rows.sort_by_key(|row| (std::cmp::Reverse(row.weight()), row.first));
-    let terms = |row: &Repeated| -> Vec<TermId> { row.tokens(tokens).iter().map(|token| token.term).collect() };
+    let terms = |row: &Repeated| -> Vec<TermId> { row.tokens(tokens).iter().map(|token| token.term()).collect() };
     let mut kept: Vec<(Repeated, Vec<TermId>)> = Vec::new();
     for row in rows {
         let own = terms(&row);
@@ -144,7 +144,7 @@ mod tests {
             for (first, row) in tokens.windows(len).enumerate() {
                 if row[1..].iter().all(|token| token.has(TokenMarks::JOINED)) {
                     let first = Repeated { first: first as u32, len: len as u8, count: 0 };
-                    rows.entry(row.iter().map(|token| token.term.0).collect()).or_insert(first).count += 1;
+                    rows.entry(row.iter().map(|token| token.term().0).collect()).or_insert(first).count += 1;
                 }
             }
         }

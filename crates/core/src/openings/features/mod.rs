@@ -173,7 +173,7 @@ impl<'p> Page<'p> {
         let pages = book.prose_count().max(1) as f32;
         let tokens = &self.prose.tokens()[mention.first..mention.end()];
         let linked = linked(book, mention.phrase);
-        let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term) as f32 / pages;
+        let frequency = |token: &crate::phrases::Token| book.document_frequency(token.term()) as f32 / pages;
         let rarest = tokens.iter().map(frequency).fold(1.0, f32::min);
         let commonest = tokens.iter().map(frequency).fold(0.0, f32::max);
         let text = |token: &crate::phrases::Token| self.prose.text().get(token.span().range()).unwrap_or_default();
@@ -233,7 +233,7 @@ impl<'p> Page<'p> {
         let after = tokens.get(mention.first.wrapping_sub(1)).filter(|_| mention.first > first as usize);
         let anchors = self.book.anchors();
         let cue = after.map_or(0.0, |token| {
-            let (linked, all) = (anchors.after(token.term) as f32, self.book.document_frequency(token.term) as f32);
+            let (linked, all) = (anchors.after(token.term()) as f32, self.book.document_frequency(token.term()) as f32);
             ((linked + 0.2) / (linked + all + 10.0)).ln()
         });
         let span = tokens[mention.first].span();

@@ -202,7 +202,7 @@ impl<'p> Page<'p> {
             let Some(block) = prose.block_of(mentions[at].first) else { break };
             let end = at + mentions[at..].iter().take_while(|mention| mention.first < block.end as usize).count();
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
-            let terms: FxHashSet<TermId> = tokens.iter().map(|token| token.term).collect();
+            let terms: FxHashSet<TermId> = tokens.iter().map(|token| token.term()).collect();
             layout.lay(&Theme::of_tokens(book, tokens));
             let mut here: Vec<(usize, usize)> = Vec::new();
             for (mention, place) in mentions[at..end].iter().zip(&mut places[at..end]) {

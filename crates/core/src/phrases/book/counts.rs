@@ -29,6 +29,10 @@ impl PhraseBook {
         self.is_counted = true;
         let pages: Vec<_> = self.prose.keys().copied().collect();
         pages.into_iter().for_each(|page| self.count(page, 1));
+        // From now on they grow slowly, if at all.
+        self.phrases.shrink_to_fit();
+        self.pages_with.shrink_to_fit();
+        self.named_with.shrink_to_fit();
     }
 
     /// Adds or takes off what stands on a page.

@@ -58,7 +58,10 @@ impl PhraseBook {
                     && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
                     && (stands_out || !is_ordinary(naming) || is_special() || len > 1 && !is_thin(naming.page))
                     && (!is_mere_word(naming) || is_special())
-                    && (len > 1 || naming.source.is_none() || is_form(naming.page) || self.is_often_a_link(phrase))
+                    && (len > 1
+                        || naming.source.is_none()
+                        || is_form(naming.page)
+                        || self.is_often_a_link(phrase, word))
             };
             for naming in named.iter().filter(names).take(MOST_NAMED) {
                 let share = naming.weight() / total;
@@ -81,10 +84,13 @@ impl PhraseBook {
         self.is_rare(phrase) && self.commonness(page, word).map_or(is_as_a_name, |grade| grade < CommonWords::EVERYDAY)
     }
 
-    /// Whether one in ten of the places of a phrase is a link: then its other forms mean the same.
-    fn is_often_a_link(&self, phrase: PhraseId) -> bool {
+    /// Whether one in ten of the places of a phrase is a link, and this form of it one somewhere: then it means what the
+    /// others do.
+    fn is_often_a_link(&self, phrase: PhraseId, form: &str) -> bool {
         let standing = self.standing(phrase);
-        standing.linked > 1 && 10 * standing.linked >= standing.linked + standing.stands
+        standing.linked > 1
+            && 10 * standing.linked >= standing.linked + standing.stands
+            && self.anchors.linked_as(phrase, form) > 0
     }
 
     /// Whether no more than one of some words of a page says something by itself, as in “this page”.

@@ -55,7 +55,7 @@ pub struct PhraseBook {
     /// What pages say of short forms.
     abbreviations: Abbreviations,
     abbreviated: FxHashMap<PageId, Vec<Abbreviation>>,
-    names: FxHashMap<PageId, Vec<Name>>,
+    names: FxHashMap<PageId, Box<[Name]>>,
     /// Phrases by which pages want to be found, beyond what stands on them.
     listed: FxHashMap<PageId, Vec<String>>,
     anchors: Anchors,
@@ -176,7 +176,7 @@ impl PhraseBook {
     }
 
     pub fn names(&self, page: PageId) -> &[Name] {
-        self.names.get(&page).map_or(&[], Vec::as_slice)
+        self.names.get(&page).map_or(&[], |names| names)
     }
 
     pub fn prose(&self, page: PageId) -> Option<&Prose> {
@@ -266,7 +266,7 @@ impl PhraseBook {
     /// The phrase that so many words of a page are, from the `first` on; `None` when they name nothing. O(words).
     pub fn phrase_at(&self, page: PageId, first: usize, len: usize) -> Option<PhraseId> {
         let tokens = self.prose.get(&page)?.tokens().get(first..first.checked_add(len)?)?;
-        let terms: Vec<_> = tokens.iter().map(|token| token.term).collect();
+        let terms: Vec<_> = tokens.iter().map(|token| token.term()).collect();
         self.trie.find(&terms)
     }
 

@@ -61,6 +61,8 @@ impl Outline {
             };
             outline_spot(document, list, label.block, label.text);
         }
+        outline.sections.shrink_to_fit();
+        outline.terms.shrink_to_fit();
         outline
     }
 

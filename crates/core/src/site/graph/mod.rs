@@ -35,7 +35,15 @@ pub struct InboundPage {
     pub furniture: u32,
 }
 
-type AddressIndex = usize;
+/// The number of an address: sites have millions of links, each of which holds one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+struct AddressIndex(u32);
+
+impl AddressIndex {
+    const fn at(self) -> usize {
+        self.0 as usize
+    }
+}
 
 #[derive(Debug)]
 struct Record {
@@ -107,7 +115,7 @@ pub struct Site {
 impl Site {
     pub fn new(entry: Address) -> Self {
         let mut site = Self {
-            entry: 0,
+            entry: AddressIndex(0),
             entry_address: entry.clone(),
             entries: Vec::new(),
             roads: RoadsCount::All,
@@ -171,14 +179,14 @@ impl Site {
             self.records.resize_with(slot + 1, || None);
         }
         if let Some(old) = self.records[slot].as_ref().map(|record| record.address).filter(|old| *old != address) {
-            self.page_at[old] = None;
+            self.page_at[old.at()] = None;
         }
         if self.redirects.contains_key(&address) {
             // What led on from here leads here now.
             self.changes = Changes::Everything;
         }
         self.changes.note(id);
-        self.page_at[address] = Some(id);
+        self.page_at[address.at()] = Some(id);
         let own: Vec<_> = links.iter().filter(|link| self.is_own(&link.to)).collect();
         let links_away = u32::try_from(links.len() - own.len()).unwrap_or(u32::MAX);
         let links: Vec<_> = own.into_iter().map(|link| (self.intern(&link.to), link.region)).collect();
@@ -195,7 +203,7 @@ impl Site {
         self.lift_removals(id);
         self.take_links_off(id);
         let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };
-        self.page_at[record.address] = None;
+        self.page_at[record.address.at()] = None;
         self.changes = Changes::Everything;
         self.depths_stale = true;
     }
@@ -203,7 +211,7 @@ impl Site {
     /// Pages that link to an address, whether there is a page or not, in the order of their numbers. Redirects are not
     /// followed.
     pub fn linking_to(&self, address: &Address) -> Vec<InboundPage> {
-        let inbound = self.addresses.get(address).map(|index| &self.inbound[*index].by_page);
+        let inbound = self.addresses.get(address).map(|index| &self.inbound[index.at()].by_page);
         let mut found: Vec<_> = inbound
             .into_iter()
             .flatten()
@@ -291,7 +299,7 @@ impl Site {
         let Some(record) = self.record(id) else { return Vec::new() };
         let mut counts: HashMap<PageId, Counts> = HashMap::new();
         for to in self.addresses_of(id, record.address) {
-            for (page, found) in &self.inbound[to].by_page {
+            for (page, found) in &self.inbound[to.at()].by_page {
                 let sum = counts.entry(*page).or_default();
                 sum.content += found.content;
                 sum.furniture += found.furniture;
@@ -326,7 +334,7 @@ impl Site {
             let content = inbound.iter().filter(|inbound| inbound.content > 0).count();
             return (u32::try_from(inbound.len()).unwrap_or(u32::MAX), u32::try_from(content).unwrap_or(u32::MAX));
         }
-        let inbound = &self.inbound[address];
+        let inbound = &self.inbound[address.at()];
         let own = inbound.by_page.get(&id);
         let pages = inbound.by_page.len() - usize::from(own.is_some());
         let from_content = inbound.from_content - u32::from(own.is_some_and(|own| own.content > 0));
@@ -355,7 +363,7 @@ impl Site {
         if let Some(index) = self.addresses.get(address) {
             return *index;
         }
-        let index = self.page_at.len();
+        let index = AddressIndex(u32::try_from(self.page_at.len()).unwrap_or(u32::MAX));
         self.addresses.insert(address.clone(), index);
         self.page_at.push(None);
         self.inbound.push(Inbound::default());
@@ -371,7 +379,7 @@ impl Site {
     /// The page at an address after at most ten redirects.
     fn page_behind(&self, mut address: AddressIndex) -> Option<PageId> {
         for _ in 0..10 {
-            if let Some(page) = self.page_at[address] {
+            if let Some(page) = self.page_at[address.at()] {
                 return Some(page);
             }
             address = *self.redirects.get(&address)?;
@@ -384,7 +392,7 @@ impl Site {
         if let Some(page) = self.page_behind(to) {
             self.changes.note(page);
         }
-        let inbound = &mut self.inbound[to];
+        let inbound = &mut self.inbound[to.at()];
         let counts = inbound.by_page.entry(source).or_default();
         let had_content = counts.content > 0;
         let count = if region == Region::Content { &mut counts.content } else { &mut counts.furniture };

@@ -125,7 +125,7 @@ impl Roads for Site {
     fn each_way_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool) {
         let Some(record) = self.record(to) else { return };
         for address in self.addresses_of(to, record.address) {
-            for (from, counts) in &self.inbound[address].by_page {
+            for (from, counts) in &self.inbound[address.at()].by_page {
                 let is_road = self.roads == RoadsCount::All || counts.content > 0;
                 if is_road && *from != to && self.record(*from).is_some() && !visit(*from) {
                     return;

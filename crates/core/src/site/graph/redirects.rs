@@ -35,9 +35,9 @@ impl Site {
 
     fn all_redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
         let mut by_index: Vec<Option<&Address>> = vec![None; self.page_at.len()];
-        self.addresses.iter().for_each(|(address, index)| by_index[*index] = Some(address));
+        self.addresses.iter().for_each(|(address, index)| by_index[index.at()] = Some(address));
         let pairs: Vec<_> =
-            self.redirects.iter().filter_map(|(from, to)| Some((by_index[*from]?, by_index[*to]?))).collect();
+            self.redirects.iter().filter_map(|(from, to)| Some((by_index[from.at()]?, by_index[to.at()]?))).collect();
         pairs.into_iter()
     }
 
