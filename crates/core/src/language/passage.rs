@@ -23,6 +23,28 @@ static COMMON: LazyLock<FxHashMap<Box<str>, u32>> = LazyLock::new(|| {
     common
 });
 
+/// Whether a text is English beyond doubt: a third of its first words are among the common ones of English, and no other
+/// language with a list has half of that. O(1): looks at the beginning.
+pub(super) fn is_plainly_english(text: &str) -> bool {
+    let bit = Language::ALL.iter().position(|language| *language == Language::English).unwrap_or_default();
+    let (mut all, mut counts) = (0, [0_u32; Language::ALL.len()]);
+    let words = text.split(|c: char| !c.is_alphabetic()).filter(|word| word.len() > 1);
+    for word in words.take(ENOUGH) {
+        all += 1;
+        count(COMMON.get(fold(word).as_str()).copied().unwrap_or_default(), &mut counts);
+    }
+    let english = std::mem::take(&mut counts[bit]);
+    all == ENOUGH && 3 * english as usize >= all && counts.into_iter().all(|other| 2 * other <= english)
+}
+
+/// One more word for each of some languages.
+fn count(mut languages: u32, counts: &mut [u32; Language::ALL.len()]) {
+    while languages != 0 {
+        counts[languages.trailing_zeros() as usize] += 1;
+        languages &= languages - 1;
+    }
+}
+
 /// Tells in which language passages of a page are.
 #[derive(Default)]
 pub struct Passages<'w> {
@@ -36,12 +58,8 @@ impl<'w> Passages<'w> {
     pub fn language_of(&mut self, words: impl Iterator<Item = &'w str>, page: Language) -> Language {
         let mut counts = [0_u32; Language::ALL.len()];
         for word in words.take(ENOUGH).filter(|word| word.len() > 1) {
-            let mut languages =
-                *self.known.entry(word).or_insert_with(|| COMMON.get(fold(word).as_str()).copied().unwrap_or_default());
-            while languages != 0 {
-                counts[languages.trailing_zeros() as usize] += 1;
-                languages &= languages - 1;
-            }
+            let common = || COMMON.get(fold(word).as_str()).copied().unwrap_or_default();
+            count(*self.known.entry(word).or_insert_with(common), &mut counts);
         }
         let own = Language::ALL.iter().zip(counts).find(|(language, _)| **language == page).map_or(0, |(_, own)| own);
         let most = Language::ALL.into_iter().zip(counts).rev().max_by_key(|(_, count)| *count);
@@ -88,6 +106,19 @@ mod tests {
             assert_eq!(language(text, Language::German), Language::German, "{text}");
         }
         assert_eq!(language("Der Knopf heißt Open the file", Language::German), Language::German);
+    }
+
+    #[test]
+    fn only_a_long_text_of_its_own_words_is_plainly_english() {
+        let long = |text: &str| [text; 3].join(" ");
+        assert!(is_plainly_english(&long(ENGLISH)));
+        assert!(!is_plainly_english(ENGLISH), "too short");
+        for other in [GERMAN, SPANISH, FRENCH] {
+            assert!(!is_plainly_english(&long(other)), "{other}");
+            assert!(!is_plainly_english(&long(&format!("{ENGLISH} {other}"))), "{other}");
+        }
+        assert!(!is_plainly_english(&long("select x from a where y is in b order by z")), "hardly a sentence");
+        assert!(!is_plainly_english(""));
     }
 
     proptest! {

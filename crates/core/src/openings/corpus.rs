@@ -12,6 +12,9 @@ use crate::site::{
     Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
 };
 
+/// Pages that are glanced at side by side: what is known of them then is little.
+const GLANCED_AT_ONCE: usize = 256;
+
 /// Pages whose prose is read at a time.
 const AT_ONCE: usize = 24;
 
@@ -92,7 +95,7 @@ impl Corpus {
         E: Send,
     {
         let mut first = First::default();
-        for some in places.chunks(AT_ONCE) {
+        for some in places.chunks(GLANCED_AT_ONCE) {
             let pages =
                 some.par_iter().map(|place| Ok(read(place)?.map(|(page, _)| (Glance::at(&page), page.address))));
             let pages: Vec<_> = pages.collect::<Result<_, E>>()?;
