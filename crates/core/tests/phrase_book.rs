@@ -230,14 +230,30 @@ fn a_passage_is_read_in_its_own_language_and_titles_are_known_in_those_of_the_si
 
     // The same without being told, since passages are in that language.
     let mut told_by_passages = PhraseBook::default();
+    // The same when the passages come to a site that is counted.
+    let mut told_later = PhraseBook::default();
     for facts in [facts(1, "Monturas ecuatoriales", None), facts(2, "Star charts", None), spanish_page] {
         told_by_passages.put_page(&facts);
+        told_later.put_page(&facts);
     }
+    let start = Document::from_html(format!("<p>{english}</p>"));
+    told_later.put_prose(PageId(2), Some(&start), follow);
+    told_later.settle();
+    told_later.put_prose(PageId(3), Some(&mixed), follow);
+    told_later.settle();
+    told_by_passages.put_prose(PageId(2), Some(&start), follow);
+    book.put_prose(PageId(2), Some(&start), follow);
     told_by_passages.put_prose(PageId(3), Some(&mixed), follow);
     told_by_passages.settle();
     assert_eq!(named(&told_by_passages, 3), both);
     book.settle();
-    assert_eq!(mentions(&book), mentions(&told_by_passages), "what stands where is counted once");
+    let standing = |book: &PhraseBook| {
+        let found = [1, 2, 3].into_iter().flat_map(|page| book.mentions_by(PageId(page)));
+        found.map(|mention| (mention.first, mention.target(), book.standing(mention.phrase))).collect::<Vec<_>>()
+    };
+    assert!(!standing(&book).is_empty());
+    assert_eq!(standing(&book), standing(&told_by_passages), "what stands where is counted once");
+    assert_eq!(standing(&book), standing(&told_later), "and anew");
 }
 
 #[test]

@@ -68,6 +68,8 @@ pub struct PhraseBook {
     prose: FxHashMap<PageId, Prose>,
     /// Whether the counts of phrases are those of the prose.
     is_counted: bool,
+    /// Whether prose came since the languages of all passages were looked at.
+    passages_came: bool,
 }
 
 impl PhraseBook {
@@ -133,6 +135,7 @@ impl PhraseBook {
             self.put_names(page);
             return self.rename_those_called(&abbreviated);
         };
+        self.passages_came = true;
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
         self.outlines

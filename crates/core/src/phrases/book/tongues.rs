@@ -18,10 +18,16 @@ impl PhraseBook {
     /// site that is translated in part, and where a page's own language was not recognised. O(names of the site) where that
     /// was not known.
     pub fn speaks(&mut self, language: Language) {
-        if language != Language::Other && self.languages.len() < MOST_LANGUAGES && self.languages.insert(language) {
+        if self.may_speak(language) {
+            self.languages.insert(language);
             let pages: Vec<_> = self.facts.keys().copied().collect();
             pages.into_iter().for_each(|page| self.put_names(page));
         }
+    }
+
+    /// Whether it is a language that is not known yet to be one of the site.
+    pub(super) fn may_speak(&self, language: Language) -> bool {
+        language != Language::Other && self.languages.len() < MOST_LANGUAGES && !self.languages.contains(&language)
     }
 
     /// The languages in which many pages have passages, those first in which most have.
