@@ -11,8 +11,8 @@ use strelm_core::document::{Document, Region, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
-    AllWanted, Board, BothWays, Candidate, Ensemble, Judge, Limits, Manners, OpeningIndex, Part, Reason, Tally, Taste,
-    Unwanted, kept,
+    AllWanted, Board, BothWays, Candidate, Ensemble, Judge, LIKELY, Limits, Manners, Opening, OpeningIndex, Part,
+    Reason, Tally, Taste, Unwanted, kept,
 };
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, Changes, OutLink, PageFacts, PageId, Site};
@@ -261,6 +261,17 @@ proptest! {
         let tallies = |board: &Board| -> Vec<Option<Tally>> {
             (1..=TITLES.len()).map(|number| board.tally(page_id(number)).copied()).collect()
         };
+        // What is not likely is found, but not counted.
+        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+        let manners = Manners { limits: Some(LinkLimits::default()), ..Manners::default() };
+        let likely = |found: Vec<Opening>| found.iter().filter(|opening| opening.fit.total() >= LIKELY).count();
+        for page in site.pages() {
+            let tally = board.tally(page.id).unwrap();
+            let (index, wanted) = (Some(board.index()), &passed);
+            prop_assert_eq!(tally.inbound as usize, likely(judge.inbound(index, page.id, wanted, ALL)));
+            prop_assert_eq!(tally.outbound as usize, likely(judge.outbound(index, page.id, wanted, manners, ALL)));
+            prop_assert!([tally.best_in, tally.best_out].into_iter().flatten().all(|fit| fit >= LIKELY));
+        }
         prop_assert_eq!(tallies(&board), tallies(&anew));
         prop_assert!(board.is_settled() && anew.is_settled());
     }

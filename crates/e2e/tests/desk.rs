@@ -49,26 +49,28 @@ async fn twenty_openings_are_gone_through_by_keyboard_from_page_to_page(_: PgPoo
     open(&browser, &stage, "/guides/averted-vision/").await;
     browser.wait_for("[aria-current=true]", "").await.unwrap();
     let (mut decided, mut taken) = (0, 0);
-    while decided < 20 {
-        let Ok(current) = browser.wait_for("[aria-current=true] a", "").await else { break };
-        let (page, title) = (browser.client.current_url().await.unwrap(), current.text().await.unwrap());
-        let key = if decided % 3 == 2 { "p" } else { "t" };
-        browser.press(key).await.unwrap();
-        browser.wait_until_gone("[aria-current=true] a", &title).await.unwrap();
-        decided += 1;
-        taken += u64::from(key == "t");
-        // After a few of each page the next in the queue.
-        if decided % 4 == 0 {
-            browser.press("n").await.unwrap();
-            for _ in 0..100 {
-                if browser.client.current_url().await.unwrap() != page {
-                    break;
-                }
-                tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-            }
-            assert_ne!(browser.client.current_url().await.unwrap(), page, "N leads on");
-            browser.wait_for("[data-testid=opening]", "").await.unwrap();
+    // After a few of each page the next in the queue.
+    for _ in 0..6 {
+        let page = browser.client.current_url().await.unwrap();
+        for _ in 0..4 {
+            let current = browser.client.find_all(Locator::Css("[aria-current=true] a")).await.unwrap();
+            let Some(current) = current.first().filter(|_| decided < 20) else { break };
+            let title = current.text().await.unwrap();
+            let key = if decided % 3 == 2 { "p" } else { "t" };
+            browser.press(key).await.unwrap();
+            browser.wait_until_gone("[aria-current=true] a", &title).await.unwrap();
+            decided += 1;
+            taken += u64::from(key == "t");
         }
+        browser.press("n").await.unwrap();
+        for _ in 0..100 {
+            if browser.client.current_url().await.unwrap() != page {
+                break;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        assert_ne!(browser.client.current_url().await.unwrap(), page, "N leads on");
+        browser.wait_for("[data-testid=opening]", "").await.unwrap();
     }
     assert_eq!(decided, 20);
     browser.wait_for("[data-testid=tray-figures]", "links on").await.unwrap();

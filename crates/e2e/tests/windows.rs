@@ -155,6 +155,12 @@ async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOption
     number_of(&browser, &stage, "Sketching at the eyepiece").await;
     browser.press("o").await.unwrap();
     browser.wait_for("section[aria-label='Leads out'] [aria-current=true]", "").await.unwrap();
+    browser.wait_for(".reader mark.is-current", "transparency").await.unwrap();
+    // What is hardly ever kept is shown, and marked in the text, to those who ask.
+    browser.wait_for(".reader mark.is-left-out", "seeing").await.unwrap();
+    click(&browser, "section[aria-label='Leads out'] button", "with a fit below 20").await;
+    browser.wait_until_gone(".reader mark.is-left-out", "").await.unwrap();
+    browser.press("k").await.unwrap();
     browser.wait_for(".reader mark.is-current", "seeing").await.unwrap();
     browser.press("j").await.unwrap();
     browser.wait_until_gone(".reader mark.is-current", "seeing").await.unwrap();

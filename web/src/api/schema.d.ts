@@ -673,6 +673,11 @@ export interface components {
              *     `data-picture` the pictures that could carry a link.
              */
             html: string;
+            /**
+             * Format: double
+             * @description Openings with a smaller fit are shown to those who ask.
+             */
+            likely: number;
             links_in: components["schemas"]["LinkRow"][];
             links_out: components["schemas"]["LinkRow"][];
             /** @description Whether the page asks search engines to leave it out. */

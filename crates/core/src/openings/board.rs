@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 use super::candidate::{Candidate, Need};
 use super::choice::Manners;
 use super::find::{Judge, Limits, Unwanted};
-use super::fit::percent;
+use super::fit::{LIKELY, percent};
 use super::index::OpeningIndex;
 use super::portrait::Memo;
 use crate::site::{Changes, PageId, Site};
@@ -17,12 +17,12 @@ use crate::site::{Changes, PageId, Site};
 /// What a page has to offer.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Tally {
-    /// Openings on other pages that would lead here, and the best fit among them, 0 to 100.
+    /// Likely openings on other pages that would lead here, and the best fit among them, [`LIKELY`] to 100.
     pub inbound: u32,
     pub best_in: Option<f64>,
     /// The chance that at least one of the best three would be kept, 0 to 1.
     pub hope_in: f64,
-    /// Openings in its own text, as a set.
+    /// Likely openings in its own text, as a set.
     pub outbound: u32,
     pub best_out: Option<f64>,
     /// Where the best of them leads.
@@ -234,11 +234,12 @@ impl<U: Unwanted> Counting<'_, U> {
             let need = |target| self.need(target);
             self.judge.chosen_of(row, need, page, self.unwanted, self.manners, self.limits)
         });
-        let best = out.first();
+        let fits = out.iter().map(|(candidate, weighed)| (candidate.target, percent(weighed.log_odds)));
+        let likely: Vec<_> = fits.filter(|(_, fit)| *fit >= LIKELY).collect();
         Tally {
-            outbound: u32::try_from(out.len()).unwrap_or(u32::MAX),
-            best_out: best.map(|(_, weighed)| percent(weighed.log_odds)),
-            best_target: best.map(|(candidate, _)| candidate.target),
+            outbound: u32::try_from(likely.len()).unwrap_or(u32::MAX),
+            best_out: likely.first().map(|(_, fit)| *fit),
+            best_target: likely.first().map(|(target, _)| *target),
             ..known
         }
     }
@@ -252,10 +253,12 @@ impl<U: Unwanted> Counting<'_, U> {
         let found = self.index.sources_of(page).iter().filter_map(best);
         let mut fits: Vec<f64> = found.map(|(_, weighed)| percent(weighed.log_odds)).collect();
         fits.sort_by(|a, b| b.total_cmp(a));
+        let hope_in = 1.0 - fits.iter().take(3).map(|fit| 1.0 - fit / 100.0).product::<f64>();
+        fits.truncate(fits.partition_point(|fit| *fit >= LIKELY));
         Tally {
             inbound: u32::try_from(fits.len()).unwrap_or(u32::MAX),
             best_in: fits.first().copied(),
-            hope_in: 1.0 - fits.iter().take(3).map(|fit| 1.0 - fit / 100.0).product::<f64>(),
+            hope_in,
             ..known
         }
     }

@@ -75,6 +75,9 @@ impl Fit {
     }
 }
 
+/// Of openings with a smaller fit five in six would be passed: they are not counted, and shown to those who ask.
+pub const LIKELY: f64 = 20.0;
+
 /// Log-odds as a fit, 0 to 100.
 pub fn percent(log_odds: f32) -> f64 {
     100.0 / (1.0 + f64::from(-log_odds).exp())

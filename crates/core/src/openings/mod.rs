@@ -30,7 +30,7 @@ pub use corpus::{Corpus, CorpusPage};
 pub use ensemble::{Ensemble, EnsembleError, Promise, Range, Tree};
 pub use features::{FEATURES, Features, Judged, judge};
 pub use find::{AllWanted, Judge, Limits, Opening, Unwanted};
-pub use fit::{Fit, Part, PartScore, percent};
+pub use fit::{Fit, LIKELY, Part, PartScore, percent};
 pub use index::OpeningIndex;
 pub use reasons::Reason;
 pub use taste::{Lesson, Taste};

@@ -133,6 +133,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       desk={desk}
       openings={openings[of]}
       all={all[of].length}
+      isBare={all[of].every(({ opening }) => opening.fit < desk.likely)}
       isActive={here === of}
       current={here === of ? at : -1}
       pointed={pointed}
@@ -185,6 +186,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
           <Reader
             site={site}
             desk={desk}
+            shown={openings.out.map(({ number }) => number)}
             current={here === 'out' && current ? current.number : 0}
             pointed={marked(pointed)}
             choose={(number) =>
@@ -193,7 +195,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
                 openings.out.findIndex((row) => row.number === number),
               )
             }
-            point={(number) => setPointed(all.out.find((row) => row.number === number)?.opening)}
+            point={(number) => setPointed(openings.out.find((row) => row.number === number)?.opening)}
             select={desk.page.editable ? setSelected : undefined}
           />
         </div>

@@ -7,6 +7,8 @@ import type { Words } from './useDesk.ts';
 interface Props {
   site: number;
   desk: Schema['Desk'];
+  /** Numbers of the openings that are shown beside the text: the words of others are not marked. */
+  shown: number[];
   /** Number of the opening that is chosen, from 1; 0 for none. */
   current: number;
   /** Number of the opening on which the mouse is; 0 for none. */
@@ -18,7 +20,7 @@ interface Props {
 }
 
 /** The page as readers see it. Its HTML was made harmless by the server, which also marked it. */
-export function Reader({ site, desk, current, pointed, choose, point, select }: Props) {
+export function Reader({ site, desk, shown, current, pointed, choose, point, select }: Props) {
   const reader = useRef<HTMLDivElement>(null);
   const navigate = useNavigate();
   // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its mark again
@@ -31,6 +33,13 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
       }
     }
   }, [current, desk.html]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  useEffect(() => {
+    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
+      mark.classList.toggle('is-left-out', !shown.includes(Number(mark.getAttribute('data-opening'))));
+    }
+  }, [shown.join(), desk.html]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
   useEffect(() => {
@@ -90,9 +99,9 @@ export function Reader({ site, desk, current, pointed, choose, point, select }: 
       }
       return;
     }
-    const number = event.target.closest('mark[data-opening]')?.getAttribute('data-opening');
-    if (number) {
-      choose(Number(number));
+    const number = Number(event.target.closest('mark[data-opening]')?.getAttribute('data-opening'));
+    if (shown.includes(number)) {
+      choose(number);
     }
   };
   if (desk.html.trim() === '') {

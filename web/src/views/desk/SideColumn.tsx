@@ -3,7 +3,7 @@ import type { Schema } from '../../api/client.ts';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
 import { Bridges } from './Bridges.tsx';
-import { ColumnFilters, type Filter } from './ColumnFilters.tsx';
+import { ColumnFilters, type Filter, LeftOut } from './ColumnFilters.tsx';
 import type { Side } from './DeskView.tsx';
 import { LinkItem } from './LinkItem.tsx';
 import { type Acts, OpeningCard, type Under } from './OpeningCard.tsx';
@@ -17,6 +17,8 @@ interface Props {
   openings: { opening: Opening; number: number }[];
   /** How many there are without filters. */
   all: number;
+  /** Whether none of these is likely to be kept. */
+  isBare: boolean;
   /** Whether the keys act here. */
   isActive: boolean;
   /** Index of the chosen opening; -1 for none. */
@@ -79,7 +81,14 @@ export function SideColumn(props: Props) {
             <b>J</b> <b>K</b> next, previous · <b>T</b> take · <b>P</b> pass · <b>W</b> words · <b>?</b> all keys
           </p>
         )}
-        {all > 1 && <ColumnFilters filter={filter} set={props.setFilter} hasCategory={Boolean(desk.page.category)} />}
+        {all > 1 && (
+          <ColumnFilters
+            filter={filter}
+            likely={desk.likely}
+            set={props.setFilter}
+            hasCategory={Boolean(desk.page.category)}
+          />
+        )}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
       <div tabIndex={0} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
@@ -106,18 +115,6 @@ export function SideColumn(props: Props) {
         )}
         <Group title="Openings" n={openings.length} of={all}>
           {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
-          {all > 0 && openings.length === 0 && (
-            <li className="py-1 text-secondary">
-              None of {all} passes the filters above.{' '}
-              <button
-                type="button"
-                className="link link-primary"
-                onClick={() => props.setFilter({ leastFit: 0, orphans: false, category: false })}
-              >
-                Show all
-              </button>
-            </li>
-          )}
           {openings.map(({ opening, number }, row) => (
             <OpeningCard
               key={`${opening.source}-${opening.target}`}
@@ -132,13 +129,14 @@ export function SideColumn(props: Props) {
               under={isSame(open?.opening, opening) ? open?.under : undefined}
             />
           ))}
+          <LeftOut left={all - openings.length} all={all} likely={desk.likely} filter={filter} set={props.setFilter} />
         </Group>
         {!isIn && desk.page.editable && (
           <p className="pt-1 text-xs text-secondary">
             Select words in the text{hasPictures && ', or press a picture,'} to link them where you want.
           </p>
         )}
-        {all === 0 && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
+        {props.isBare && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
         <Group title={isIn ? 'Links in' : 'Links out'} n={links.length}>
           {links.length === 0 && (
             <li className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</li>

@@ -5,6 +5,7 @@ use std::collections::HashMap;
 use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::document::{Document, Region};
+use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
 use strelm_store::page::{self, PageText, StoredLink};
 use strelm_store::passed::{self, Passed};
@@ -39,6 +40,8 @@ pub struct Desk {
     /// In the order of the numbers in `data-opening`, from 1.
     pub openings_out: Vec<OpeningRow>,
     pub taken_out: Vec<TakenRow>,
+    /// Openings with a smaller fit are shown to those who ask.
+    pub likely: f64,
     /// Why there are no openings, in plain words; null where there are some.
     pub nothing_in: Option<String>,
     pub nothing_out: Option<String>,
@@ -117,6 +120,7 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
     let nothing_in = openings_in.is_empty().then(|| why_nothing::inbound(model, page));
     let nothing_out = openings_out.is_empty().then(|| why_nothing::outbound(model, page));
     Ok(Desk {
+        likely: LIKELY,
         nothing_in,
         nothing_out,
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
