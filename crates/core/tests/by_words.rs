@@ -105,3 +105,69 @@ proptest! {
         }
     }
 }
+
+const TITLES: [&str; 6] = ["Dark sky", "Moon", "Red torch", "Star atlas", "Dark adaptation", "Tube"];
+
+/// Pages with these titles; those that are not told have nothing to say.
+fn titled(texts: &[&str]) -> (Site, PhraseBook) {
+    let filler: Vec<_> = (0..TITLES.len()).map(|at| format!("<p>Filler number {at} alone.</p>")).collect();
+    let text = |at: usize| texts.get(at).copied().unwrap_or(&filler[at]);
+    let pages: Vec<_> = TITLES.into_iter().enumerate().map(|(at, title)| (title, text(at))).collect();
+    site_in(Language::English, &pages)
+}
+
+#[test]
+fn words_lead_to_what_they_name_and_then_to_what_is_about_the_same() {
+    let (site, book) = titled(&["<p>In the dark sky the moon is bright, and the eye needs its dark adaptation.</p>"]);
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let text = book.prose(PageId(1)).unwrap().text();
+    let words = |words: &str| {
+        let start = text.find(words).unwrap();
+        TextSpan::new(start, start + words.len())
+    };
+    let proposed = judge.targets_for(PageId(1), words("dark adaptation"), 5);
+    assert_eq!(proposed[0].target, PageId(5));
+    assert!(proposed[0].opening.is_some(), "these words are its name");
+    assert!(proposed.iter().all(|proposal| proposal.target != PageId(1)), "never the page itself");
+    let bright = judge.targets_for(PageId(1), words("is bright"), 5);
+    assert!(bright.iter().all(|proposal| proposal.opening.is_none()));
+    assert!(judge.targets_for(PageId(1), TextSpan::new(5000, 5001), 5).is_empty());
+    let places = judge.openings_to(PageId(1), PageId(2));
+    assert_eq!(places.iter().map(|o| &text[o.words.range()]).collect::<Vec<_>>(), ["moon"]);
+}
+
+#[test]
+fn a_bridge_stands_after_the_paragraph_that_is_about_the_same() {
+    let (site, book) = titled(&[
+        "<p>Cooking soup in the hut is slow.</p><p>A mirror is aligned by three screws, and a collimator shows the \
+         doughnut of a star.</p>",
+        "<p>How screws behind the mirror and a collimator bring the doughnut into the middle.</p>",
+    ]);
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let bridge = judge.bridge(PageId(1), PageId(2)).unwrap();
+    let text = book.prose(PageId(1)).unwrap().text();
+    assert!(text[bridge.after.range()].starts_with("A mirror"));
+    assert!(bridge.shared.iter().any(|word| word == "collimator"), "{:?}", bridge.shared);
+    assert_eq!(judge.bridge(PageId(1), PageId(6)), None, "nothing in common");
+    assert_eq!(judge.alike(PageId(1), 3)[0].0, PageId(2));
+    assert!(judge.candidates(PageId(1), 50).iter().all(|candidate| candidate.target != PageId(2)));
+}
+
+#[test]
+fn a_picture_leads_to_what_it_says_and_to_what_stands_beside_it() {
+    let mut pages: Vec<_> = TITLES.iter().map(|title| format!("<p>{title} is a page.</p>")).collect();
+    pages[0] = "<p>Far from here.</p><p>Wool.</p><p>We look at the moon.</p>".to_owned();
+    let (site, book) = titled(&pages.iter().map(String::as_str).collect::<Vec<_>>());
+    let ensemble = Ensemble::shipped().unwrap();
+    let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+    let at = book.prose(PageId(1)).unwrap().text().find("We look").unwrap();
+    let first = |says: &str| judge.targets_for_picture(PageId(1), says, at, 5).first().map(|proposal| proposal.target);
+    let page = |title: &str| (1..).zip(TITLES).find(|(_, known)| *known == title).map(|(at, _)| PageId(at));
+    assert_eq!(first("An eye during its dark adaptation"), page("Dark adaptation"));
+    assert_eq!(first(""), page("Moon"), "by the paragraph that follows");
+    // Words that say nothing lead nowhere by themselves.
+    let all = judge.targets_for_picture(PageId(1), "the of and its", at, 5);
+    assert!(all.iter().all(|proposal| proposal.name.is_none()), "{all:?}");
+}
