@@ -28,7 +28,7 @@ enum Delta {
 }
 
 fn words(most: usize) -> impl Strategy<Value = String> {
-    let word = prop::sample::select(vec!["moon", "moons", "dark", "sky", "the", "star", "Club"]);
+    let word = prop::sample::select(vec!["moon", "moons", "dark", "sky", "the", "star", "Club", "seeing"]);
     prop::collection::vec(word, 1..=most).prop_map(|words| words.join(" "))
 }
 
@@ -58,6 +58,10 @@ fn text() -> impl Strategy<Value = String> {
         "<a href='/2'>dark</a>",
         "<a href='/3'>the moon</a>",
         "<code>sky</code>",
+        "see",
+        "seeing",
+        "<a href='/4'>see</a>",
+        "<a href='/4'>seeing</a>",
         "dark sky (DS)",
         "DS",
     ]);
@@ -135,6 +139,66 @@ proptest! {
                 book.names(PageId(*page)).iter().map(|name| name.text.clone()).collect()
             };
             prop_assert_eq!(names(&book), names(&anew));
+        }
+    }
+}
+
+/// Titles and texts in three languages, each with a word of one of the titles.
+const TONGUES: [(Language, &str, &str); 3] = [
+    (
+        Language::English,
+        "Star charts",
+        "Before you go out it is best to look at what we have to say of a star chart and where it is from, of \
+         Sternkarten and of monturas ecuatoriales.",
+    ),
+    (
+        Language::German,
+        "Sternkarten",
+        "Bevor man hinausgeht, sollte man lesen, was wir von einer Sternkarte und von der montura ecuatorial wissen, und \
+         wo sie mit den star charts zu haben ist.",
+    ),
+    (
+        Language::Spanish,
+        "Monturas ecuatoriales",
+        "Antes de salir conviene que lea lo que se dice de la montura ecuatorial, de una Sternkarte y del star chart que \
+         hay en la sala.",
+    ),
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn languages_that_come_one_after_the_other_are_those_of_a_site_that_had_them_from_the_start(
+        pages in prop::collection::vec((0..TONGUES.len(), prop::bool::weighted(0.3)), 1..7),
+        is_recognised in any::<bool>(),
+    ) {
+        let of = |number: u32, tongue: usize| {
+            let (language, title, text) = TONGUES[tongue];
+            // Where a page's own language is not known, its passages tell it.
+            let language = if is_recognised { language } else { Language::English };
+            let facts = PageFacts { language, ..facts(number, &format!("{title} {number}"), Some(title)) };
+            (facts, Document::from_html(format!("<p>{text}</p>")))
+        };
+        let (mut book, mut anew) = (PhraseBook::default(), PhraseBook::default());
+        for (number, (tongue, settles)) in (1..).zip(&pages) {
+            let (facts, document) = of(number, *tongue);
+            for book in [&mut book, &mut anew] {
+                book.put_page(&facts);
+                book.put_prose(facts.id, Some(&document), follow);
+            }
+            if *settles {
+                book.settle();
+            }
+        }
+        book.settle();
+        anew.settle();
+        prop_assert_eq!(mentions(&book), mentions(&anew));
+        let named = |name: &str| pages.iter().any(|(tongue, _)| TONGUES[*tongue].1 == name);
+        if named("Star charts") && named("Sternkarten") {
+            let german = (1..).zip(&pages).find(|(_, (tongue, _))| *tongue == 1).map(|(number, _)| number);
+            let found = mentioned(&book, PageId(german.unwrap()));
+            prop_assert!(found.iter().any(|(words, ..)| words == "star charts"), "{:?}", found);
         }
     }
 }
