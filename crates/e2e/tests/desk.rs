@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 use fantoccini::Locator;
+use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::Stage;
@@ -177,6 +178,60 @@ async fn words_are_selected_and_a_target_is_passed_for_all_pages(_: PgPoolOption
     assert!(!browser.find_now("section[aria-label='Leads in'] [data-testid=opening]", "").await.unwrap());
     browser.press("u").await.unwrap();
     browser.wait_for("section[aria-label='Leads in'] [data-testid=opening]", "").await.unwrap();
+    browser.end().await.unwrap();
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn filters_leave_out_rows_and_marks_and_go_along_to_the_next_page(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    open(&browser, &stage, SOURCE).await;
+    let desk = stage.desk(SOURCE).await.unwrap();
+    let openings = |side: &str| desk[side].as_array().unwrap().clone();
+    let all = [("Leads in", openings("openings_in")), ("Leads out", openings("openings_out"))];
+    // What stands beside and in the text of what passes.
+    let shows = async |passes: &dyn Fn(&Value) -> bool| {
+        for (side, all) in &all {
+            let passing = all.iter().filter(|opening| passes(opening)).count();
+            let of = if passing == all.len() { String::new() } else { format!(" of {}", all.len()) };
+            let title = format!("section[aria-label='{side}'] h3");
+            browser.wait_for(&title, &format!("Openings {passing}{of}")).await.unwrap();
+            let rows = format!("section[aria-label='{side}'] [data-testid=opening]");
+            assert_eq!(browser.client.find_all(Locator::Css(&rows)).await.unwrap().len(), passing, "{side}");
+        }
+        let marks = Locator::Css(".reader mark[data-opening]:not(.is-left-out)");
+        let marked = all[1].1.iter().filter(|opening| passes(opening)).count();
+        assert_eq!(browser.client.find_all(marks).await.unwrap().len(), marked);
+    };
+    let at_least = async |fit: &str| {
+        let select = browser.wait_for("section[aria-label='Leads out'] select", "").await.unwrap();
+        select.select_by_value(fit).await.unwrap();
+    };
+    let asked = async || browser.client.current_url().await.unwrap().query().unwrap_or_default().to_owned();
+    let fit = |opening: &Value| opening["fit"].as_f64().unwrap();
+    let is_orphan = |opening: &Value| opening["page"]["is_orphan"] == true;
+    let likely = desk["likely"].as_f64().unwrap();
+
+    shows(&|opening| fit(opening) >= likely).await;
+    assert_eq!(asked().await, "");
+    at_least("60").await;
+    shows(&|opening| fit(opening) >= 60.0).await;
+    click(&browser, "section[aria-label='Leads out'] button", "orphans").await;
+    shows(&|opening| fit(opening) >= 60.0 && is_orphan(opening)).await;
+    no_finding(&browser, "the Desk with filters").await;
+    // They are kept in the address.
+    browser.client.refresh().await.unwrap();
+    browser.wait_for("h1", "").await.unwrap();
+    shows(&|opening| fit(opening) >= 60.0 && is_orphan(opening)).await;
+    click(&browser, "section[aria-label='Leads in'] button", "that the filters leave out").await;
+    shows(&|_| true).await;
+    at_least("40").await;
+    shows(&|opening| fit(opening) >= 40.0).await;
+    browser.press("n").await.unwrap();
+    browser.wait_until_gone("h1", desk["heading"].as_str().unwrap()).await.unwrap();
+    assert_eq!(asked().await, "fit=40");
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
     browser.end().await.unwrap();
     stage.strike().await;
 }
