@@ -110,3 +110,14 @@ fn a_piece_of_code_is_one_whole_of_several_words() {
     };
     assert_eq!((marks(1), marks(2), marks(4)), ((true, false), (false, true), (true, true)));
 }
+
+#[test]
+fn a_word_too_long_for_anybody_parts_what_stands_around_it() {
+    let of = |letters: usize| prose_of(&format!("<p>Dark sky {} moon rise.</p>", "é".repeat(letters)));
+    let joined = |prose: &Prose| prose.tokens().iter().map(|token| token.has(TokenMarks::JOINED)).collect::<Vec<_>>();
+    let (known, long) = (of(127), of(128));
+    assert_eq!(joined(&known), [false, true, true, true, true]);
+    assert_eq!(joined(&long), [false, true, false, true], "it takes 256 bytes");
+    let shown: Vec<_> = long.tokens().iter().map(|token| &long.text()[token.span().range()]).collect();
+    assert_eq!(shown, ["Dark", "sky", "moon", "rise"]);
+}
