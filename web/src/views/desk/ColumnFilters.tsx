@@ -34,9 +34,10 @@ export function useFilter(): [Filter, (change: Partial<Filter>) => void, string]
   return [filter, set, text ? `?${text}` : ''];
 }
 
-export function passes(filter: Filter, desk: Schema['Desk'], opening: Opening): boolean {
+/** Whether an opening is shown; one that was shown before stays when its fit falls, which it does with each link that is taken. */
+export function passes(filter: Filter, desk: Schema['Desk'], opening: Opening, wasShown: boolean): boolean {
   return (
-    opening.fit >= (filter.leastFit ?? desk.likely) &&
+    (wasShown || opening.fit >= (filter.leastFit ?? desk.likely)) &&
     (!filter.orphans || opening.page.is_orphan) &&
     (!filter.category || (desk.page.category ?? null) === (opening.page.category ?? null))
   );

@@ -16,6 +16,8 @@ import { useQueue } from './useQueue.ts';
 
 export type Side = 'in' | 'out';
 
+const keyOf = (opening: Opening) => `${opening.source}-${opening.target}`;
+
 /** A page with what leads in on its left and where it leads out on its right. */
 export function DeskView() {
   const site = useSite();
@@ -34,6 +36,7 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const [side, setSide] = useState<Side>();
   const [index, setIndex] = useState(0);
   const [held, setHeld] = useState<Opening>();
+  const [shown, setShown] = useState({ filter: filterText, keys: new Set<string>() });
   const [open, setOpen] = useState<{ opening: Opening; under: Under }>();
   const [pointed, setPointed] = useState<Opening>();
   const [selected, setSelected] = useState<Words>();
@@ -43,8 +46,15 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const numbered = (rows: Opening[] = []) =>
     rows.map((opening, row) => ({ opening, number: row + 1 })).filter(({ opening }) => !decisions.isDecided(opening));
   const all = { in: numbered(desk?.openings_in), out: numbered(desk?.openings_out) };
-  const filtered = (rows: typeof all.in) => rows.filter(({ opening }) => desk && passes(filter, desk, opening));
+  const wasShown = (opening: Opening) => shown.filter === filterText && shown.keys.has(keyOf(opening));
+  const filtered = (rows: typeof all.in) =>
+    rows.filter(({ opening }) => desk && passes(filter, desk, opening, wasShown(opening)));
   const openings = { in: filtered(all.in), out: filtered(all.out) };
+  const fresh = [...openings.in, ...openings.out].filter(({ opening }) => !wasShown(opening));
+  if (fresh.length > 0) {
+    const before = shown.filter === filterText ? shown.keys : [];
+    setShown({ filter: filterText, keys: new Set([...before, ...fresh.map(({ opening }) => keyOf(opening))]) });
+  }
   const here: Side = side ?? (openings.in.length === 0 && openings.out.length > 0 ? 'out' : 'in');
   const rows = openings[here];
   // Openings change their order with each link that is taken: a key means the one that was there when it was looked at.
