@@ -1,13 +1,12 @@
 //! Pages of a model, filtered and sorted; and what is counted over all of them. Both are worked out when first asked
 //! for after a change, and kept until the next.
 
-use std::cmp::Ordering;
 use std::collections::{BTreeMap, HashSet};
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use serde::Deserialize;
 use strelm_core::language::fold;
-use strelm_core::site::{Figures, PageFacts, PageId, PageKind};
+use strelm_core::site::{Address, Figures, PageFacts, PageId, PageKind};
 use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
@@ -109,6 +108,22 @@ impl Range {
     }
 }
 
+/// A page on its way to its place in a list.
+struct Sorted<'p> {
+    key: SortKey<'p>,
+    page: &'p PageFacts,
+}
+
+/// What a column is sorted by, worked out once for each page; those of one list are all of one kind.
+#[derive(PartialEq, Eq, PartialOrd, Ord)]
+enum SortKey<'p> {
+    Title(String),
+    Address(&'p Address),
+    Kind(PageKind),
+    Category(Option<String>),
+    Number(u32),
+}
+
 /// Which pages, in which order.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Wish {
@@ -204,13 +219,17 @@ impl Model {
                 && wish.ranges.iter().all(|range| self.is_in(*range, page, figures))
                 && (wanted.is_empty() || self.holds_all(page, &wanted))
         };
-        let mut found: Vec<_> = self.all_figures().filter(|(page, figures)| passes(page, figures)).collect();
+        let mut found: Vec<_> = self
+            .all_figures()
+            .filter(|(page, figures)| passes(page, figures))
+            .map(|(page, figures)| Sorted { key: self.sort_key(wish.sort, page, &figures), page })
+            .collect();
         found.sort_by(|a, b| {
-            let order = self.compare(wish.sort, a, b);
+            let order = a.key.cmp(&b.key);
             let order = if wish.descending { order.reverse() } else { order };
-            order.then_with(|| a.0.address.cmp(&b.0.address))
+            order.then_with(|| a.page.address.cmp(&b.page.address))
         });
-        found.into_iter().map(|(page, _)| page.id).collect()
+        found.into_iter().map(|sorted| sorted.page.id).collect()
     }
 
     fn all_figures(&self) -> impl Iterator<Item = (&PageFacts, Figures)> {
@@ -296,17 +315,15 @@ impl Model {
         wanted.iter().all(|word| text.contains(word))
     }
 
-    fn compare(&self, by: Column, a: &(&PageFacts, Figures), b: &(&PageFacts, Figures)) -> Ordering {
+    fn sort_key<'p>(&self, by: Column, page: &'p PageFacts, figures: &Figures) -> SortKey<'p> {
         match by {
-            Column::Title => a.0.title.to_lowercase().cmp(&b.0.title.to_lowercase()),
-            Column::Address => a.0.address.cmp(&b.0.address),
-            Column::Kind => a.0.kind.cmp(&b.0.kind),
-            Column::Category => a.0.category.cmp(&b.0.category),
+            // As it is shown, without case and accents.
+            Column::Title => SortKey::Title(fold(self.book.own_title(&page.title))),
+            Column::Address => SortKey::Address(&page.address),
+            Column::Kind => SortKey::Kind(page.kind),
+            Column::Category => SortKey::Category(page.category.as_deref().map(fold)),
             // What cannot be reached is deepest of all.
-            by => {
-                let number = |(page, figures): &(&PageFacts, Figures)| self.number(by, page, figures);
-                number(a).unwrap_or(u32::MAX).cmp(&number(b).unwrap_or(u32::MAX))
-            }
+            by => SortKey::Number(self.number(by, page, figures).unwrap_or(u32::MAX)),
         }
     }
 }
