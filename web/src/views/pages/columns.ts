@@ -89,7 +89,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'openings_in',
     name: 'Open in',
-    meaning: 'Openings: places on other pages where a link to this page would fit',
+    meaning: 'Openings: likely places on other pages for a link to this page',
     width: 7.5,
     isNumber: true,
     isUsual: true,
@@ -105,7 +105,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'openings_out',
     name: 'Open out',
-    meaning: 'Openings: places in the text of this page where a link to another page would fit',
+    meaning: 'Openings: likely places in the text of this page for a link to another page',
     width: 8,
     isNumber: true,
     isUsual: true,
