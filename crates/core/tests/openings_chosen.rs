@@ -12,7 +12,7 @@ use strelm_core::language::sentence_around;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
     AllWanted, Board, BothWays, Candidate, Ensemble, Judge, LIKELY, Limits, Manners, Opening, OpeningIndex, Part,
-    Reason, Tally, Taste, Unwanted, kept,
+    Reason, Tally, Taste, Unwanted, kept, percent,
 };
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, Changes, OutLink, PageFacts, PageId, Site};
@@ -149,6 +149,44 @@ proptest! {
                 prop_assert!(links.iter().filter(|link| link.overlaps(sentence)).count() <= per_sentence.max(1));
             }
             prop_assert!(chosen.is_empty() || links.len() <= per_page.max(before));
+        }
+    }
+
+    #[test]
+    fn both_ways_are_the_set_of_a_page_and_the_best_place_for_each_other_target(
+        pages in pages(),
+        most in 0..4usize,
+        least_fit in prop::sample::select(vec![0.0, 7.0, 30.0]),
+        unwanted in prop::collection::vec((1..=TITLES.len(), 1..=TITLES.len()), 0..4),
+    ) {
+        let (site, book, _) = world(&pages);
+        let ensemble = Ensemble::shipped().unwrap();
+        let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
+        let unwanted = Passed(unwanted.into_iter().map(|(from, to)| (page_id(from), page_id(to))).collect());
+        let limits = Limits { most, least_fit, ..ALL };
+        let sitting = judge.sit();
+        for page in site.pages().map(|page| page.id) {
+            let BothWays { chosen, beside } = sitting.both_ways(page, &unwanted, Manners::default(), limits);
+            let set = judge.outbound(None, page, &unwanted, Manners::default(), limits);
+            let places = |all: &[(Candidate, _)]| -> Vec<_> {
+                all.iter().map(|(candidate, _)| (candidate.target, judge.words_of(page, candidate))).collect()
+            };
+            prop_assert_eq!(places(&chosen), set.iter().map(|o| (o.target, o.words)).collect::<Vec<_>>());
+            // By hand: all that may be led to, each by its best place.
+            let mut best: HashMap<PageId, f32> = HashMap::new();
+            for candidate in judge.candidates(page, OpeningIndex::MOST) {
+                let weighed = judge.weigh(page, &candidate);
+                if percent(weighed.without_need) >= least_fit && !unwanted.pair(page, candidate.target) {
+                    let known = best.entry(candidate.target).or_insert(f32::NEG_INFINITY);
+                    *known = known.max(weighed.log_odds);
+                }
+            }
+            for (candidate, _) in &chosen {
+                prop_assert!(best.remove(&candidate.target).is_some());
+            }
+            let told: HashMap<_, _> = beside.iter().map(|(one, weighed)| (one.target, weighed.log_odds)).collect();
+            prop_assert_eq!(told.len(), beside.len(), "no target twice");
+            prop_assert_eq!(told, best);
         }
     }
 
