@@ -204,3 +204,30 @@ impl Bench {
         command
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn means_are_of_the_columns_that_their_heads_name() {
+        // As the evaluation prints them: r@5, r@10, mrr, p@5, span, text, in@10, any, pool, seconds.
+        let rows = "| 1 | one | warm | strelm | 0.1 | 0.8 | 0.2 | 0.4 | 0.7 | 0.3 | 0.9 | 1.0 | 0.5 | 4 |  |\n\
+                    | 1 | one | cold | strelm | 0.1 | 0.5 | 0.2 | 0.2 | 0.6 | 0.3 | 0.7 | 1.0 | 0.5 | 4 |  |\n\
+                    | 2 | two | warm | strelm | 0.1 | 0.6 | 0.2 | 0.2 | 0.5 | 0.3 | 0.8 | 1.0 | 0.5 | 4 |  |\n";
+        let table = means(rows);
+        let lines: Vec<_> = table.lines().collect();
+        assert_eq!(lines[1], "| all sites and seeds | r@10 | p@5 | in@10 | span |");
+        assert_eq!(
+            lines[3..],
+            ["| warm | 0.700 | 0.300 | 0.850 | 0.600 |", "| cold | 0.500 | 0.200 | 0.700 | 0.600 |"]
+        );
+    }
+
+    #[test]
+    fn what_is_judged_is_left_out_of_its_training_and_is_one_of_the_sites() {
+        assert!(JUDGED.iter().all(|name| STRANGERS.contains(name)));
+        assert!(STRANGERS.iter().all(|name| JUDGED.contains(name) || FURTHER.contains(name)));
+        assert_eq!(left_out(&["one", "two"]), ["--without", "one", "--without", "two"]);
+    }
+}

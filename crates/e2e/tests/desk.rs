@@ -237,6 +237,44 @@ async fn filters_leave_out_rows_and_marks_and_go_along_to_the_next_page(_: PgPoo
 }
 
 #[sqlx::test(migrations = false)]
+async fn where_nothing_is_likely_that_is_said_and_pages_about_the_same_are_offered(
+    _: PgPoolOptions,
+    options: PgConnectOptions,
+) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    let rows = stage.get("/pages?ranges=openings_in:..0,words:50..").await.unwrap();
+    // A page to which nothing but weak openings lead.
+    let mut weak = None;
+    for row in rows["rows"].as_array().unwrap() {
+        let desk = stage.desk(row["path"].as_str().unwrap()).await.unwrap();
+        if desk["openings_in"].as_array().unwrap().len() > 1 {
+            weak = Some(desk);
+            break;
+        }
+    }
+    let desk = weak.unwrap();
+    let count = desk["openings_in"].as_array().unwrap().len();
+    open(&browser, &stage, desk["page"]["path"].as_str().unwrap()).await;
+    let column = "section[aria-label='Leads in']";
+    browser.wait_for(&format!("{column} h3"), &format!("Openings 0 of {count}")).await.unwrap();
+    browser.wait_for(&format!("{column} li"), "Nothing that is likely to be kept").await.unwrap();
+    browser.wait_for(&format!("{column} details summary"), "about the same").await.unwrap();
+    no_finding(&browser, "a Desk without likely openings").await;
+    // What is asked for stays when something of it was passed.
+    click(&browser, &format!("{column} button"), "with a fit below 20").await;
+    browser.wait_for(&format!("{column} h3"), &format!("Openings {count}")).await.unwrap();
+    browser.press("i").await.unwrap();
+    browser.press("p").await.unwrap();
+    browser.wait_for(&format!("{column} h3"), &format!("Openings {}", count - 1)).await.unwrap();
+    browser.press("u").await.unwrap();
+    browser.wait_for(&format!("{column} h3"), &format!("Openings {count}")).await.unwrap();
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
 async fn the_best_three_of_five_pages_are_taken_and_undone(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     let browser = Browser::start().await.unwrap();
