@@ -155,3 +155,36 @@ async fn lists_of_pages_are_what_is_picked_by_hand(_: PgPoolOptions, options: Pg
     assert!(filled > QUERIES / 4, "only {filled} lists had something to sort");
     stage.strike().await;
 }
+
+#[sqlx::test(migrations = false)]
+async fn whatever_is_typed_finds_all_pages_that_are_called_so_first(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let all = stage.get("/pages?limit=500").await.unwrap()["rows"].as_array().unwrap().clone();
+    let says = |row: &Value, name: &str| row[name].as_str().unwrap_or_default().to_lowercase();
+    let words: Vec<String> = all
+        .iter()
+        .flat_map(|row| says(row, "title").split_whitespace().map(str::to_owned).collect::<Vec<_>>())
+        .collect();
+    let mut random = fastrand::Rng::with_seed(7);
+    for _ in 0..60 {
+        let typed: Vec<_> = (0..random.usize(1..3)).map(|_| words[random.usize(..words.len())].clone()).collect();
+        // A part of the last word, as while somebody types.
+        let mut typed = typed.join(" ");
+        let cut = random.usize(..3);
+        (0..cut).for_each(|_| drop(typed.pop()));
+        let asked = typed.split_whitespace().map(|word| word.replace('&', "%26")).collect::<Vec<_>>().join("+");
+        let found = stage.get(&format!("/find?text={asked}")).await.unwrap();
+        let found = found.as_array().unwrap();
+        let holds = |text: &str| typed.split_whitespace().all(|word| text.contains(word));
+        let called: Vec<_> = all.iter().filter(|row| holds(&says(row, "title"))).map(|row| &row["number"]).collect();
+        let by_title: Vec<_> =
+            found.iter().take_while(|found| found["place"] == "title").map(|found| &found["page"]["number"]).collect();
+        assert!(by_title.iter().all(|number| called.contains(number)), "{typed}: {found:?}");
+        assert_eq!(by_title.len(), if asked.is_empty() { 0 } else { called.len().min(20) }, "{typed}: {found:?}");
+        let mut numbers: Vec<_> = found.iter().map(|found| found["page"]["number"].as_u64()).collect();
+        numbers.sort_unstable();
+        numbers.dedup();
+        assert_eq!(numbers.len(), found.len(), "no page twice");
+    }
+    stage.strike().await;
+}

@@ -39,3 +39,31 @@ impl Figures {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn a_page_lacks_less_with_each_link_and_a_link_from_content_does_more(
+            around in 0u32..400,
+            content in 0u32..400,
+            depth in 1u32..9,
+        ) {
+            let lack = |around: u32, content: u32, depth: Option<u32>| {
+                let links_in = around + content;
+                Figures { links_in, content_links_in: content, depth, ..Figures::default() }.lack()
+            };
+            let of_page = lack(around, content, Some(depth));
+            prop_assert!((0.0..=1.0).contains(&of_page));
+            prop_assert!(lack(around, content + 1, Some(depth)) < of_page);
+            prop_assert!(lack(around + 1, content, Some(depth)) < of_page);
+            prop_assert!(lack(around, content + 1, Some(depth)) <= lack(around + 1, content, Some(depth)));
+            prop_assert_eq!(lack(around, content, None), 1.0, "whoever links there, no reader comes");
+            prop_assert_eq!(lack(around, content, Some(0)), 0.0);
+        }
+    }
+}
