@@ -170,8 +170,9 @@ async fn whatever_is_typed_finds_all_pages_that_are_called_so_first(_: PgPoolOpt
         let typed: Vec<_> = (0..random.usize(1..3)).map(|_| words[random.usize(..words.len())].clone()).collect();
         // A part of the last word, as while somebody types.
         let mut typed = typed.join(" ");
-        let cut = random.usize(..3);
-        (0..cut).for_each(|_| drop(typed.pop()));
+        for _ in 0..random.usize(..3) {
+            typed.pop();
+        }
         let asked = typed.split_whitespace().map(|word| word.replace('&', "%26")).collect::<Vec<_>>().join("+");
         let found = stage.get(&format!("/find?text={asked}")).await.unwrap();
         let found = found.as_array().unwrap();
