@@ -276,6 +276,16 @@ fn named(book: &PhraseBook, page: u32) -> Vec<(String, u32)> {
 }
 
 #[test]
+fn marks_around_a_word_of_code_do_not_hide_what_it_names() {
+    let mut book = PhraseBook::default();
+    book.put_page(&facts(1, "__len__", None));
+    book.put_page(&facts(2, "Start", None));
+    let html = "<p>Ask <code>__len__</code>, or <code>__len__()</code>.</p>";
+    book.put_prose(PageId(2), Some(&Document::from_html(html)), follow);
+    assert_eq!(named(&book, 2), [("__len__".to_owned(), 1), ("__len__()".to_owned(), 1)]);
+}
+
+#[test]
 fn a_passage_is_read_in_its_own_language_and_titles_are_known_in_those_of_the_site() {
     let mut book = PhraseBook::default();
     // Its text is not translated yet, so it was taken for English; its title is.

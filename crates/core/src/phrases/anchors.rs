@@ -29,13 +29,18 @@ pub struct Anchor {
     pub form: Option<Form>,
 }
 
-/// A word as it is written, but for case and accents; by a number, which two words may share by chance.
+/// A word without the marks around it. Of a piece of code, such as `<part>` or `__len__`, these belong to the words.
+pub(super) fn bare(word: &str) -> &str {
+    word.trim_matches(|c: char| !c.is_alphanumeric())
+}
+
+/// A word as it is written, but for case, accents and marks around it; by a number, which two words may share by chance.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub struct Form(u32);
 
 impl Form {
     pub fn of(word: &str) -> Self {
-        let number = FxBuildHasher.hash_one(fold(word));
+        let number = FxBuildHasher.hash_one(fold(bare(word)));
         Self((number >> 32) as u32)
     }
 }
