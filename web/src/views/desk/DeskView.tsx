@@ -10,13 +10,11 @@ import type { Acts, Under } from './OpeningCard.tsx';
 import { PageHead } from './PageHead.tsx';
 import { Reader } from './Reader.tsx';
 import { SelectedWords } from './SelectedWords.tsx';
-import { isSame, SideColumn } from './SideColumn.tsx';
+import { isSame, keyOf, SideColumn } from './SideColumn.tsx';
 import { type Opening, type Scope, type Taking, useDesk, useDeskDecisions, type Words } from './useDesk.ts';
 import { useQueue } from './useQueue.ts';
 
 export type Side = 'in' | 'out';
-
-const keyOf = (opening: Opening) => `${opening.source}-${opening.target}`;
 
 /** A page with what leads in on its left and where it leads out on its right. */
 export function DeskView() {

@@ -117,7 +117,7 @@ export function SideColumn(props: Props) {
           {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
           {openings.map(({ opening, number }, row) => (
             <OpeningCard
-              key={`${opening.source}-${opening.target}`}
+              key={keyOf(opening)}
               site={site}
               opening={opening}
               number={isIn ? null : number}
@@ -179,8 +179,13 @@ export function SideColumn(props: Props) {
   );
 }
 
+/** What an opening is known by, whatever its words and its fit become. */
+export function keyOf(opening: Opening): string {
+  return `${opening.source}-${opening.target}`;
+}
+
 export function isSame(one: Opening | undefined, other: Opening | undefined): boolean {
-  return one !== undefined && one.source === other?.source && one.target === other.target;
+  return one !== undefined && other !== undefined && keyOf(one) === keyOf(other);
 }
 
 function Group({ title, n, of = n, children }: { title: string; n: number; of?: number; children: ReactNode }) {

@@ -19,11 +19,11 @@ pub struct Standing {
 }
 
 impl PhraseBook {
-    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right. Where passages
-    /// that came since are in another language than any before, and many are, the names of all pages are known in that, too,
+    /// Counts where phrases stand, once for the whole site; from then on each delta keeps the counts right. Where
+    /// many passages are in a language by now that was none of the site's, the names of all pages are known in that, too,
     /// and all is counted anew. O(words of the site) both times, else O(1), and O(pages) after a delta.
     pub fn settle(&mut self) {
-        if std::mem::take(&mut self.passages_came) {
+        if std::mem::take(&mut self.passages_changed) {
             let fresh: Vec<_> = self.languages_of_passages().into_iter().filter(|it| self.may_speak(*it)).collect();
             self.is_counted &= fresh.is_empty();
             fresh.into_iter().for_each(|language| self.speaks(language));

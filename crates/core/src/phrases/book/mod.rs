@@ -68,8 +68,8 @@ pub struct PhraseBook {
     prose: FxHashMap<PageId, Prose>,
     /// Whether the counts of phrases are those of the prose.
     is_counted: bool,
-    /// Whether prose came since the languages of all passages were looked at.
-    passages_came: bool,
+    /// Whether prose came or went since the languages of all passages were looked at.
+    passages_changed: bool,
 }
 
 impl PhraseBook {
@@ -120,6 +120,7 @@ impl PhraseBook {
         read: Option<(&Document, ReadProse)>,
         follow: impl Fn(&str) -> Option<Address>,
     ) {
+        self.passages_changed = true;
         self.count(page, -1);
         if let Some(old) = self.prose.remove(&page) {
             for (term, _) in old.bag() {
@@ -135,7 +136,6 @@ impl PhraseBook {
             self.put_names(page);
             return self.rename_those_called(&abbreviated);
         };
-        self.passages_came = true;
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
         self.outlines
