@@ -99,7 +99,14 @@ fn of_several_main_headings_the_one_of_the_page_counts() {
     let heading = |html: &str| Document::from_html(html).main_heading();
     let site = "<title>Settings | Docs</title><div><h1><a href=/>Docs</a></h1></div>";
     assert_eq!(heading(&format!("{site}<h1>Settings<a href=#s>¶</a></h1>")).as_deref(), Some("Settings"));
-    assert_eq!(heading(&format!("{site}<h1>How to set it</h1>")).as_deref(), Some("Docs"), "nothing tells");
+    assert_eq!(heading(&format!("{site}<h1>How to set it</h1>")).as_deref(), Some("How to set it"));
+    assert_eq!(heading(&format!("{site}<p>Text")).as_deref(), Some("Docs"), "it has no other");
+    let lesser = format!("{site}<h2>More</h2><h2>Settings</h2>");
+    assert_eq!(heading(&lesser).as_deref(), Some("Settings"), "the title begins with it");
+    let man = "<title>Sky manual - moon(8)</title><h1>moon(8)</h1><p>Shows it.<h1>OPTIONS</h1>";
+    assert_eq!(heading(man).as_deref(), Some("moon(8)"), "the name of the site comes first");
+    let part = "<title>Set it: Docs</title><h1>Docs</h1><h1>How to set it</h1>";
+    assert_eq!(heading(part).as_deref(), Some("Docs"), "nothing tells");
     assert_eq!(heading("<header><h1>Docs</h1></header><h1>Setting</h1>").as_deref(), Some("Setting"));
     assert_eq!(heading("<header><h1>Docs</h1></header><p>Text").as_deref(), Some("Docs"));
     assert_eq!(heading("<h1>C#</h1>").as_deref(), Some("C#"));

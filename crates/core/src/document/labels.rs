@@ -15,7 +15,8 @@ const LONGEST_MARK: usize = 40;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LabelKind {
-    /// A line that is emphasised as a whole, to which a fragment points, as of a box beside the text.
+    /// A line to which a fragment points, and which is emphasised as a whole, as of a box beside the text, or begins with
+    /// the number of a section.
     Title,
     /// A piece of code with which a row of a table begins, as in tables of functions, settings and fields; or a name
     /// between brackets with which a paragraph begins, as in bibliographies.
@@ -44,7 +45,10 @@ impl Document {
             let term = (row.is_some() && row != before).then(code).flatten().or_else(|| self.mark_at_start(block));
             if let Some(text) = term {
                 found.push(Label { kind: LabelKind::Term, block: id, text });
-            } else if self.is_emphasised_line(block, &inlines) && self.id_of(id).is_some() {
+            } else if self.is_line(block)
+                && (self.is_emphasised(block, &inlines) || self.is_numbered(block))
+                && self.id_of(id).is_some()
+            {
                 found.push(Label { kind: LabelKind::Title, block: id, text: block.text });
             }
         }
@@ -68,13 +72,27 @@ impl Document {
         (block.kind.is_prose() && is_name).then(|| TextSpan::new(start, start + mark.len()))
     }
 
-    fn is_emphasised_line(&self, block: &Block, inlines: &[Inline]) -> bool {
+    fn is_line(&self, block: &Block) -> bool {
+        block.kind == BlockKind::Paragraph && block.text.len() <= LONGEST_TITLE
+    }
+
+    fn is_emphasised(&self, block: &Block, inlines: &[Inline]) -> bool {
         let first = inlines.partition_point(|inline| inline.text.end <= block.text.start);
         let inside = inlines[first..].iter().take_while(|inline| inline.text.start < block.text.end);
         let is_said = |inline: &&Inline| !self.text().slice(inline.text).trim().is_empty();
-        block.kind == BlockKind::Paragraph
-            && block.text.len() <= LONGEST_TITLE
-            && inside.filter(is_said).all(|inline| inline.emphasised)
+        inside.filter(is_said).all(|inline| inline.emphasised)
+    }
+
+    /// Whether a block says “2.1 Words” and no sentence.
+    fn is_numbered(&self, block: &Block) -> bool {
+        let text = self.text().slice(block.text).trim();
+        let Some((number, words)) = text.split_once(char::is_whitespace) else { return false };
+        let mut parts = number.trim_end_matches('.').split('.');
+        let is_number = parts.clone().count() > 1
+            && parts.all(|part| !part.is_empty() && part.bytes().all(|byte| byte.is_ascii_digit()));
+        is_number
+            && words.trim_start().starts_with(char::is_alphabetic)
+            && !words.ends_with(['.', ':', ';', ',', '!', '。'])
     }
 }
 
@@ -83,12 +101,13 @@ mod tests {
     use super::*;
 
     #[test]
-    fn rows_and_emphasised_lines_are_labels() {
+    fn rows_and_emphasised_or_numbered_lines_are_labels() {
         let document = Document::from_html(
             "<table><tr><th>Function<th>Meaning<tr><td><p><code>now</code> ( ) → time<p><code>now</code> tells it\
              <tr><td> <code>random</code><td><code>0</code> to 1<tr><td>plain <code>code</code></table>\
              <div id=git><p><b>CULTURE</b> <em>Git</em></div><p><b>No id</b><p id=half><b>Half</b> bold<p><code>first</code>\
-             <p>[<abbr>KEPLER11</abbr>] Dioptrice<p>[ ] not yet<p>[1] a note<nav><p id=menu><b>Menu</b></nav>",
+             <p id=n>2.1 The <i>moon</i>\
+             <p id=s>3.5 inches are enough.<p id=c>2.2: No<p>2.3 Nobody points here<p>[<abbr>KEPLER11</abbr>] Dioptrice<p>[ ] not yet<p>[1] a note<nav><p id=menu><b>Menu</b></nav>",
         );
         let labels: Vec<_> =
             document.labels().iter().map(|label| (label.kind, document.text().slice(label.text).trim())).collect();
@@ -96,6 +115,7 @@ mod tests {
             (LabelKind::Term, "now"),
             (LabelKind::Term, "random"),
             (LabelKind::Title, "CULTURE Git"),
+            (LabelKind::Title, "2.1 The moon"),
             (LabelKind::Term, "KEPLER11"),
         ];
         assert_eq!(labels, expected);

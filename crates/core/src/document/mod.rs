@@ -24,6 +24,7 @@ mod source_places;
 pub mod span;
 pub mod take_out_link;
 pub mod text;
+pub(crate) mod title;
 mod tree;
 pub mod wording;
 
@@ -211,29 +212,41 @@ impl Document {
         &self.head
     }
 
-    /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, as where the name of the site
-    /// is one, that with which the title begins, else the first in the content. A page without a title that begins as pages
-    /// of manuals do, with a heading such as “NAME” and a line such as “ls - list files”, is headed by that name.
+    /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, that with which the title
+    /// begins, else the first in the content, or what heads the page below the name of the site. A page without a title that
+    /// begins as pages of manuals do, with a heading such as “NAME” and a line such as “ls - list files”, is headed by that
+    /// name. O(blocks).
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
-        let letters = |text: &str| -> String {
-            text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
-        };
-        let title = self.head.title.as_deref().map(letters).unwrap_or_default();
-        let begins_title = |block: &&Block| {
-            let heading = letters(self.text.slice(block.text));
-            !heading.is_empty() && title.starts_with(&heading)
-        };
         let in_content = || headings().filter(|block| block.region == Region::Content);
-        let block = in_content().find(begins_title).or_else(|| in_content().next()).or_else(|| headings().next())?;
+        let first = in_content().find(|block| self.begins_title(block)).or_else(|| in_content().next());
+        let block = first.map(|first| self.below_site_name(first).unwrap_or(first)).or_else(|| headings().next())?;
         // Such a heading is the same on many pages, so that it may have been taken for furniture.
-        if title.is_empty()
+        if letters(self.head.title.as_deref().unwrap_or_default()).is_empty()
             && let Some(name) = headings().next().and_then(|first| self.name_below(first))
         {
             return Some(name);
         }
         let heading = text::fold_heading(self.text.slice(block.text));
         (!heading.is_empty()).then_some(heading)
+    }
+
+    fn begins_title(&self, heading: &Block) -> bool {
+        let heading = letters(self.text.slice(heading.text));
+        !heading.is_empty() && letters(self.head.title.as_deref().unwrap_or_default()).starts_with(&heading)
+    }
+
+    /// Where a heading is how the title ends after a dash or a stroke, as the name of the site is: the main heading right
+    /// below it, else a lesser one with which the title begins.
+    fn below_site_name(&self, heading: &Block) -> Option<&Block> {
+        let (_, end) = title::split_end(self.head.title.as_deref()?)?;
+        if letters(end) != letters(self.text.slice(heading.text)) {
+            return None;
+        }
+        let content = || self.blocks.iter().filter(|block| block.region == Region::Content);
+        let next = content().find(|block| block.text.start >= heading.text.end)?;
+        let lesser = || content().find(|block| block.kind == BlockKind::Heading(2) && self.begins_title(block));
+        if next.kind == BlockKind::Heading(1) { Some(next) } else { lesser() }
     }
 
     /// What stands before a dash in the line below a heading of one word.
@@ -273,4 +286,9 @@ impl Document {
     pub(crate) fn tree(&self) -> &Tree {
         &self.tree
     }
+}
+
+/// The letters and digits of a text in small letters, by which headings and titles are compared.
+fn letters(text: &str) -> String {
+    text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
 }

@@ -5,11 +5,9 @@ use std::collections::{BTreeSet, HashMap};
 use rustc_hash::FxHashMap;
 
 use super::names::without_number;
+use crate::document::title::{split_beginning, split_end};
 use crate::language::fold;
 use crate::site::{PageFacts, PageId};
-
-/// What separates a page's title from the name of its site.
-const SEPARATORS: [&str; 7] = [" | ", " – ", " — ", " · ", " - ", " :: ", " » "];
 
 /// Counts how titles begin and end, to find out what in them is the name of the site, and what says only what kind of
 /// thing they are about.
@@ -155,18 +153,6 @@ fn words_at_ends(page: &PageFacts) -> BTreeSet<String> {
         .map(|text| ends_of(without_number(text)))
         .flat_map(|(first, last)| [first, last])
         .collect()
-}
-
-fn split_end(title: &str) -> Option<(&str, &str)> {
-    let split = |separator: &&str| title.rfind(*separator).map(|at| (at, separator.len()));
-    let (at, len) = SEPARATORS.iter().filter_map(split).max()?;
-    Some((title[..at].trim(), title[at + len..].trim()))
-}
-
-fn split_beginning(title: &str) -> Option<(&str, &str)> {
-    let split = |separator: &&str| title.find(*separator).map(|at| (at, separator.len()));
-    let (at, len) = SEPARATORS.iter().filter_map(split).min()?;
-    Some((title[..at].trim(), title[at + len..].trim()))
 }
 
 /// A title without the name of the site.

@@ -11,7 +11,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
-use crate::document::Document;
+use crate::document::{Document, Link};
 use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::{Anchor, Anchors};
@@ -138,8 +138,9 @@ impl PhraseBook {
         };
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
-        self.outlines
-            .insert(page, Outline::of(document, read.telling(stop_words), read.languages().iter().copied().collect()));
+        let languages = read.languages().iter().copied().collect();
+        let leads_away = |link: &Link| follow(&link.href).is_some_and(|to| to != facts.address);
+        self.outlines.insert(page, Outline::of(document, read.telling(stop_words), languages, leads_away));
         let prose = read.number(&mut self.lexicon);
         self.pages_with_ln.resize(self.lexicon.len(), 0.0);
         for (term, _) in prose.bag() {

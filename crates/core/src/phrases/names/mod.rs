@@ -122,7 +122,10 @@ impl Namer<'_> {
             before_call(whole).into_iter().for_each(|name| names.add(name, source));
             names.add_parts(whole, NameSource::Part);
             let kindless = names.namer.ends.without_kind(whole).map(str::to_owned);
-            kindless.into_iter().for_each(|kindless| names.add_bare(&kindless, NameSource::Part));
+            if let Some(kindless) = &kindless {
+                names.add_bare(kindless, NameSource::Part);
+                names.add_last_piece(kindless, NameSource::Part);
+            }
             names.add_stretches(whole);
             names.add_version(whole);
         }
@@ -195,8 +198,8 @@ impl Names<'_, '_> {
         }
     }
 
-    /// What stands before and after the first mark that parts a name, without the stop words at its ends; and of a name
-    /// without spaces, such as `os.path`, its last piece.
+    /// What stands before and after the first mark that parts a name, without the stop words at its ends; and
+    /// [`Names::add_last_piece`].
     fn add_parts(&mut self, text: &str, source: NameSource) {
         let parting = |(at, c): (usize, char)| {
             let is_mark =
@@ -215,11 +218,16 @@ impl Names<'_, '_> {
         } else {
             self.add_trimmed(text, source);
         }
-        if !text.contains(char::is_whitespace) {
-            let text = text.trim_end_matches("()");
-            if let Some((_, last)) = text.rsplit_once(['.', ':', '/', '#']) {
-                self.add(last, source);
-            }
+        self.add_last_piece(text, source);
+    }
+
+    /// Of a name without spaces, such as `os.path`, its last piece.
+    fn add_last_piece(&mut self, text: &str, source: NameSource) {
+        let text = text.trim_end_matches("()");
+        if let Some((_, last)) = text.rsplit_once(['.', ':', '/', '#'])
+            && !text.contains(char::is_whitespace)
+        {
+            self.add(last, source);
         }
     }
 

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::document::text::fold_heading;
-use crate::document::{BlockId, BlockKind, Document, LabelKind, Region, TextSpan};
+use crate::document::{BlockId, BlockKind, Document, LabelKind, Link, Region, TextSpan};
 use crate::language::Language;
 
 /// Further headings and terms of one page are not taken for names.
@@ -11,6 +11,9 @@ const MOST_WEAK_NAMES: usize = 400;
 
 /// Longer headings and terms are not taken for names either.
 const LONGEST_SPOT: usize = 200;
+
+/// Letters of a heading beside a link that is all else of it, at most.
+const MOST_BESIDE: usize = 4;
 
 /// What a page says in its headings and lists of terms, from which names come.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -39,8 +42,21 @@ pub(super) struct Spot {
 }
 
 impl Outline {
-    /// O(blocks), with the phrases of which the page's prose speaks again and again, and the languages in which it does.
-    pub fn of(document: &Document, telling: Vec<String>, languages: Vec<Language>) -> Self {
+    /// With the phrases of which the page's prose speaks again and again, and the languages in which it does.
+    /// `leads_away` tells whether a link leads to another page of the site: what is headed by such a link, as in lists of
+    /// articles and tables of contents, is the other page. O(blocks × log links).
+    pub fn of(
+        document: &Document,
+        telling: Vec<String>,
+        languages: Vec<Language>,
+        leads_away: impl Fn(&Link) -> bool,
+    ) -> Self {
+        let is_of_other_page = |text: TextSpan| {
+            let links = document.links();
+            let first = links.partition_point(|link| link.text.end <= text.start);
+            let mut inside = links[first..].iter().take_while(|link| link.text.start < text.end);
+            inside.any(|link| is_nearly_all(document, link.text, text) && leads_away(link))
+        };
         let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
         let mut outline = Self { telling, languages, ..Self::default() };
         let mut is_first = true;
@@ -52,9 +68,15 @@ impl Outline {
                 BlockKind::Term => &mut outline.terms,
                 _ => continue,
             };
+            if is_of_other_page(block.text) {
+                continue;
+            }
             outline_spot(document, list, id, block.text);
         }
         for label in document.labels() {
+            if is_of_other_page(label.text) {
+                continue;
+            }
             let list = match label.kind {
                 LabelKind::Title => &mut outline.sections,
                 LabelKind::Term => &mut outline.terms,
@@ -69,6 +91,13 @@ impl Outline {
     pub fn languages(&self) -> &[Language] {
         &self.languages
     }
+}
+
+/// Whether a part of a text is all of it but for a number or a mark.
+fn is_nearly_all(document: &Document, part: TextSpan, all: TextSpan) -> bool {
+    let said = |span: TextSpan| document.text().slice(span).chars().filter(|c| c.is_alphabetic()).count();
+    let (part, all) = (said(part), said(all));
+    part > 0 && part + MOST_BESIDE >= all
 }
 
 /// Takes note of a heading or a term of a block.
