@@ -138,3 +138,21 @@ fn words_under_which_a_page_is_filed_are_not_in_use_for_links_in_texts() {
     };
     assert_eq!((naming(""), naming("rel=tag"), naming("rel='nofollow tag'")), (1, 0, 0));
 }
+
+#[test]
+fn a_heading_that_leads_to_another_page_is_the_name_of_that_page_alone() {
+    let list = "<h2><a href=/3>Washing a mirror</a></h2><p>Seldom.</p><h2>2. <a href=/4#top>Counting meteors</a></h2>\
+                <h2>See <a href=/4>also the list of showers</a> of the year</h2>\
+                <dl><dt><a href=/3>Silvering</a><dd>x<dt><a href=/2#dew>Dew caps</a><dd id=dew>y</dl>\
+                <h2 id=focus>Focal length<a href=/2#focus> here</a></h2>";
+    let start =
+        "<p>After washing a mirror comes silvering, and counting meteors; dew caps and the focal length here.</p>";
+    let pages = [("All articles", list), ("Washing a mirror", "<p>x</p>"), ("Counting meteors", "<p>y</p>")];
+    let found = mentioned(&book_of(start, &pages), PageId(1));
+    let named = |page: u32| -> Vec<_> {
+        found.iter().filter(|(_, named, _)| *named == PageId(page)).map(|(words, ..)| words.as_str()).collect()
+    };
+    assert_eq!(named(2), ["dew caps", "focal length", "focal length here"], "what stands there itself");
+    assert_eq!(named(3), ["washing a mirror", "silvering"], "by its title, and by the words of a link");
+    assert_eq!(named(4), ["counting meteors"]);
+}

@@ -75,6 +75,16 @@ fn is_roman(word: &str) -> bool {
     !word.is_empty() && word.chars().all(|c| "IVXLC".contains(c))
 }
 
+/// A title that is an address, as `Rich_Text` is in many wikis, with spaces: `None` for one that has some, or that is the
+/// name of a piece of code.
+pub(super) fn spaced(title: &str) -> Option<String> {
+    let mut pieces = title.split('_');
+    let mut first = pieces.next()?.chars();
+    let is_word = first.next().is_some_and(char::is_uppercase) && first.next().is_some_and(char::is_lowercase);
+    let is_address = pieces.clone().count() > 0 && pieces.all(|piece| piece.starts_with(char::is_alphanumeric));
+    (is_word && is_address && !title.contains(char::is_whitespace)).then(|| title.replace('_', " "))
+}
+
 /// The words of the last part of an address.
 pub(super) fn slug(page: &PageFacts) -> String {
     let path = page.address.as_url().path();
@@ -108,6 +118,21 @@ mod tests {
             ("os.path 3 things", "os.path 3 things"),
         ] {
             assert_eq!(without_number(title), rest, "{title}");
+        }
+    }
+
+    #[test]
+    fn addresses_as_titles_are_read_as_words_and_code_is_not() {
+        for (title, read) in [
+            ("Rich_Text_Attributes", Some("Rich Text Attributes")),
+            ("Day_2_day", Some("Day 2 day")),
+            ("Seeing", None),
+            ("pg_stat_activity", None),
+            ("LC_ALL", None),
+            ("Rich_", None),
+            ("Rich_Text and more", None),
+        ] {
+            assert_eq!(spaced(title).as_deref(), read, "{title}");
         }
     }
 

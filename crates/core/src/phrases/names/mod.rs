@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use self::cut::{before_call, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug};
+use self::cut::{before_call, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug, spaced};
 pub(super) use self::cut::{is_shouted, without_number};
 use self::outline::Spot;
 pub use self::outline::{Outline, Place};
@@ -111,9 +111,12 @@ impl Namer<'_> {
     pub fn names_of(&mut self, page: &PageFacts, listed: &[String], outline: &Outline) -> Vec<(Name, Vec<TermId>)> {
         let stemmers = self.tongues.iter().map(|tongue| Stemmer::new(tongue.language)).collect();
         let title = own_title(&page.title, self.site_name);
+        let read = spaced(title);
         let heading = page.heading.as_deref();
         let mut names = Names { namer: self, stemmers, found: Vec::new(), known: FxHashSet::default(), place: None };
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
+        names.add(without_number(title), NameSource::Title);
+        let title = read.as_deref().unwrap_or(title);
         names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
         let wholes = [Some((title, NameSource::Title)), heading.map(|heading| (heading, NameSource::Heading))];

@@ -1,0 +1,18 @@
+//! Titles that tell the name of the site, too.
+
+/// What separates a page's title from the name of its site.
+const SEPARATORS: [&str; 7] = [" | ", " – ", " — ", " · ", " - ", " :: ", " » "];
+
+/// What stands before and after the last separator of a title.
+pub(crate) fn split_end(title: &str) -> Option<(&str, &str)> {
+    let split = |separator: &&str| title.rfind(*separator).map(|at| (at, separator.len()));
+    let (at, len) = SEPARATORS.iter().filter_map(split).max()?;
+    Some((title[..at].trim(), title[at + len..].trim()))
+}
+
+/// What stands before and after the first.
+pub(crate) fn split_beginning(title: &str) -> Option<(&str, &str)> {
+    let split = |separator: &&str| title.find(*separator).map(|at| (at, separator.len()));
+    let (at, len) = SEPARATORS.iter().filter_map(split).min()?;
+    Some((title[..at].trim(), title[at + len..].trim()))
+}
