@@ -85,13 +85,18 @@ pub(super) fn spaced(title: &str) -> Option<String> {
     (is_word && is_address && !title.contains(char::is_whitespace)).then(|| title.replace('_', " "))
 }
 
-/// The words of the last part of an address.
+/// What stands before the last brackets of a title, and in them, when it ends with these.
+pub(super) fn ends_in_brackets(title: &str) -> Option<(&str, &str)> {
+    let (before, inside) = title.trim_end().strip_suffix([')', '）'])?.rsplit_once(['(', '（'])?;
+    (before.ends_with(char::is_whitespace) && !inside.is_empty()).then_some((before.trim(), inside.trim()))
+}
+
+/// The last part of an address that says something, without its ending.
 pub(super) fn slug(page: &PageFacts) -> String {
     let path = page.address.as_url().path();
     let part = path.rsplit('/').find(|part| !part.is_empty() && !part.starts_with("index.")).unwrap_or_default();
     let part = percent_decode_str(part).decode_utf8_lossy();
-    let stem = part.rsplit_once('.').map_or(&*part, |(stem, _)| stem);
-    stem.replace(['-', '_', '+', '.'], " ")
+    part.rsplit_once('.').map_or(&*part, |(stem, _)| stem).to_owned()
 }
 
 #[cfg(test)]
@@ -147,6 +152,15 @@ mod tests {
             ("(all)", None),
         ] {
             assert_eq!(before_call(title), name, "{title}");
+        }
+    }
+
+    #[test]
+    fn brackets_at_the_end_hold_another_name() {
+        let title = "Star maps (north/south, all) (maps)";
+        assert_eq!(ends_in_brackets(title), Some(("Star maps (north/south, all)", "maps")));
+        for none in ["(maps)", "maps()", "Maps (all) of stars", "Maps ()", "Maps", "Maps )"] {
+            assert_eq!(ends_in_brackets(none), None, "{none}");
         }
     }
 

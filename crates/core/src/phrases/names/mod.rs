@@ -8,7 +8,9 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use self::cut::{before_call, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug, spaced};
+use self::cut::{
+    before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug, spaced,
+};
 pub(super) use self::cut::{is_shouted, without_number};
 use self::outline::Spot;
 pub use self::outline::{Outline, Place};
@@ -130,6 +132,7 @@ impl Namer<'_> {
                 names.add_last_piece(kindless, NameSource::Part);
             }
             names.add_stretches(whole);
+            names.add_code(whole);
             names.add_version(whole);
         }
         let other = |(name, _): &(Name, _)| names.namer.abbreviations.other_form(&name.text);
@@ -148,7 +151,11 @@ impl Namer<'_> {
             names.add_id(term, NameSource::Term);
         }
         names.place = None;
-        names.add(&slug(page), NameSource::Slug);
+        let slug = slug(page);
+        names.add(&slug.replace(['-', '_', '+', '.'], " "), NameSource::Slug);
+        if is_compound(&slug) {
+            names.add(&slug, NameSource::Slug);
+        }
         wholes.into_iter().flatten().for_each(|(whole, _)| names.add_words(without_number(whole)));
         outline.telling.iter().for_each(|phrase| names.add(phrase, NameSource::Telling));
         let mut found = names.found;
@@ -201,8 +208,8 @@ impl Names<'_, '_> {
         }
     }
 
-    /// What stands before and after the first mark that parts a name, without the stop words at its ends; and
-    /// [`Names::add_last_piece`].
+    /// What stands before and after the first mark that parts a name, without the stop words at its ends; before brackets
+    /// at the end, and in them; and [`Names::add_last_piece`].
     fn add_parts(&mut self, text: &str, source: NameSource) {
         let parting = |(at, c): (usize, char)| {
             let is_mark =
@@ -220,6 +227,10 @@ impl Names<'_, '_> {
             before_call(rest).into_iter().for_each(|name| self.add(name, source));
         } else {
             self.add_trimmed(text, source);
+        }
+        if let Some((before, inside)) = ends_in_brackets(text) {
+            self.add(before, source);
+            self.add(inside, source);
         }
         self.add_last_piece(text, source);
     }
@@ -262,6 +273,17 @@ impl Names<'_, '_> {
                     self.add(&text[start..end], NameSource::Part);
                 }
             }
+        }
+    }
+
+    /// The only name of code in a short title: “Module mod_sql” is about `mod_sql`.
+    fn add_code(&mut self, text: &str) {
+        let mut pieces = text.split_whitespace().map(|piece| piece.trim_end_matches([',', '.', ':', ';']));
+        let mut code = pieces.by_ref().take(MOST_STRETCHED + 1).filter(|piece| is_compound(piece));
+        if let (Some(only), None) = (code.next(), code.next())
+            && pieces.next().is_none()
+        {
+            self.add(only, NameSource::Part);
         }
     }
 
