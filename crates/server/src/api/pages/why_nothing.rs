@@ -1,8 +1,8 @@
 //! Why a page has no openings, in plain words.
 
 use strelm_core::openings::Unwanted;
-use strelm_core::phrases::TokenMarks;
-use strelm_core::site::PageFacts;
+use strelm_core::phrases::{Prose, Token, TokenMarks};
+use strelm_core::site::{PageFacts, PageId};
 
 use crate::live::Model;
 
@@ -16,14 +16,18 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
         return "It is older than pages that are led to may be, by the rules in Setup.".to_owned();
     }
     let mentioning = model.book.pages_that_may_mention(page.id, 1000);
-    let wanted = model.wanted();
-    let unwanted = mentioning.iter().filter(|source| wanted.pair(**source, page.id)).count();
+    let (wanted, anchors) = (model.wanted(), model.book.anchors());
+    let is_closed = |source: &&PageId| wanted.pair(**source, page.id) || anchors.is_linked_in_prose(**source, page.id);
+    let unwanted = mentioning.iter().filter(is_closed).count();
     match mentioning.len() {
         0 => "No other page has the words of its title, headings or phrases.".to_owned(),
         all if all == unwanted => format!(
-            "{} its words, but {} there already, passed, or left out by the rules in Setup.",
+            "{} its words, but {} by the rules in Setup.",
             counted(all, "other page has", "other pages have"),
-            if all == 1 { "it leads" } else { "all of them lead" },
+            match all {
+                1 => "it leads here already, was passed, or is left out",
+                _ => "all of them lead here already, were passed, or are left out",
+            },
         ),
         all => format!(
             "{} some of its words, but not in a way that is likely to mean it.",
@@ -37,7 +41,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     if !page.editable {
         return "This page cannot be edited from here, so it takes no links.".to_owned();
     }
-    let Some(prose) = model.book.prose(page.id).filter(|prose| !prose.tokens().is_empty()) else {
+    let Some(prose) = model.book.prose(page.id).filter(|prose| running_text(prose).next().is_some()) else {
         return "There is no text of its own on this page.".to_owned();
     };
     let tokens = prose.tokens();
@@ -48,13 +52,32 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     if links >= most {
         return format!("Its text carries {links} links, and {most} are as many as its length allows (Setup).");
     }
-    let places = model.judge().candidates(page.id, 200);
-    let wanted = model.wanted();
-    match places.iter().filter(|place| !wanted.pair(page.id, place.target)).count() {
-        0 if places.is_empty() => "Its text has no words that name another page.".to_owned(),
-        0 => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
-        _ => "It has words of other pages’ names, but not in a way that is likely to mean them.".to_owned(),
+    if is_torn(prose) {
+        return "Most of its text stands in markup that is opened and never closed, such as <b> or <a name>. A link there \
+                could change how the page looks; once the markup is closed in its source, words can be linked."
+            .to_owned();
     }
+    let mentions = model.book.mentions_by(page.id);
+    let (wanted, anchors) = (model.wanted(), model.book.anchors());
+    let is_open = |target: PageId| !wanted.pair(page.id, target) && !anchors.is_linked_in_prose(page.id, target);
+    match mentions.iter().any(|mention| is_open(mention.target())) {
+        true => "It has words of other pages’ names, but not in a way that is likely to mean them.".to_owned(),
+        false if mentions.is_empty() => "Its text has no words that name another page.".to_owned(),
+        false => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
+    }
+}
+
+/// The words of a page that are no headings, tables or code.
+fn running_text(prose: &Prose) -> impl Iterator<Item = &Token> + Clone {
+    let blocks = prose.blocks().iter().filter(|block| block.kind.is_prose());
+    blocks.flat_map(|block| &prose.tokens()[block.first as usize..block.end as usize])
+}
+
+/// Whether more than half of a page's text can carry no link, though it is neither linked nor code. O(words).
+fn is_torn(prose: &Prose) -> bool {
+    let plain = running_text(prose).filter(|word| !word.has(TokenMarks::LINKED) && !word.has(TokenMarks::CODE));
+    let closed = plain.clone().filter(|word| !word.has(TokenMarks::LINKABLE)).count();
+    2 * closed > plain.count()
 }
 
 fn counted(number: usize, one: &str, many: &str) -> String {
