@@ -10,17 +10,18 @@ use strelm_e2e::stage::{Stage, http};
 const NAMING: &str = "On cold nights we look at the Larkmoor observatory from the hill behind the mill.";
 
 /// Pages with why nothing leads to them, and why nothing stands in them.
-const PAGES: [(&str, &str, Option<&str>, &str); 7] = [
+const PAGES: [(&str, &str, Option<&str>, &str); 8] = [
     ("index.html", "Start", None, "linked already"),
     ("torn.html", "Zephyr", Some("No other page has the words"), "never closed"),
-    ("empty.html", "Quartz", Some("No other page has the words"), "no text of its own"),
+    ("empty.html", "Quartz", Some("No other page has the words"), "no running text of its own"),
     ("plain.html", "Velvet", Some("No other page has the words"), "no words that name another page"),
+    ("links.html", "Orchid", Some("No other page has the words"), "But for its links"),
     ("full.html", "Juniper", Some("No other page has the words"), "as many as its length allows"),
     ("barn.html", "Hazel barn", Some("One other page has its words, but it leads here already"), "no words that name"),
     (
         "observatory.html",
         "Larkmoor observatory",
-        Some("3 other pages have some of its words"),
+        Some("4 other pages have some of its words"),
         "no words that name another page",
     ),
 ];
@@ -34,6 +35,7 @@ fn html(path: &str, title: &str) -> String {
         ),
         "torn.html" => format!("<p><a name=top>It was dark.<p>{NAMING}<p>{NAMING} More of it tomorrow."),
         "empty.html" => String::new(),
+        "links.html" => format!("<p>See the {link}.</p>"),
         "full.html" => format!("<p>{}</p>", format!("See the {link}. ").repeat(12)),
         _ => "<p>It rained until the morning, and nobody came.</p>".to_owned(),
     };

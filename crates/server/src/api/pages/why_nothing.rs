@@ -42,7 +42,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
         return "This page cannot be edited from here, so it takes no links.".to_owned();
     }
     let Some(prose) = model.book.prose(page.id).filter(|prose| running_text(prose).next().is_some()) else {
-        return "There is no text of its own on this page.".to_owned();
+        return "There is no running text of its own on this page.".to_owned();
     };
     let tokens = prose.tokens();
     let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
@@ -62,12 +62,15 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     let is_open = |target: PageId| !wanted.pair(page.id, target) && !anchors.is_linked_in_prose(page.id, target);
     match mentions.iter().any(|mention| is_open(mention.target())) {
         true => "It has words of other pages’ names, but not in a way that is likely to mean them.".to_owned(),
+        false if mentions.is_empty() && links > 0 => {
+            "But for its links, its text has no words that name another page.".to_owned()
+        }
         false if mentions.is_empty() => "Its text has no words that name another page.".to_owned(),
         false => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
     }
 }
 
-/// The words of a page that are no headings, tables or code.
+/// The words of a page but for its headings, terms and listings of code.
 fn running_text(prose: &Prose) -> impl Iterator<Item = &Token> + Clone {
     let blocks = prose.blocks().iter().filter(|block| block.kind.is_prose());
     blocks.flat_map(|block| &prose.tokens()[block.first as usize..block.end as usize])
