@@ -106,8 +106,8 @@ mod tests {
             "<table><tr><th>Function<th>Meaning<tr><td><p><code>now</code> ( ) → time<p><code>now</code> tells it\
              <tr><td> <code>random</code><td><code>0</code> to 1<tr><td>plain <code>code</code></table>\
              <div id=git><p><b>CULTURE</b> <em>Git</em></div><p><b>No id</b><p id=half><b>Half</b> bold<p><code>first</code>\
-             <p id=n>2.1 The <i>moon</i>\
-             <p id=s>3.5 inches are enough.<p id=c>2.2: No<p>2.3 Nobody points here<p>[<abbr>KEPLER11</abbr>] Dioptrice<p>[ ] not yet<p>[1] a note<nav><p id=menu><b>Menu</b></nav>",
+             <p id=n>2.1 The <i>moon</i><p id=s>3.5 inches are enough.<p id=c>2.2: No<p>2.3 Nobody points here\
+             <p>[<abbr>KEPLER11</abbr>] Dioptrice<p>[ ] not yet<p>[1] a note<nav><p id=menu><b>Menu</b></nav>",
         );
         let labels: Vec<_> =
             document.labels().iter().map(|label| (label.kind, document.text().slice(label.text).trim())).collect();

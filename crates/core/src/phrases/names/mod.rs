@@ -279,7 +279,7 @@ impl Names<'_, '_> {
     /// The only name of code in a short title: “Module mod_sql” is about `mod_sql`.
     fn add_code(&mut self, text: &str) {
         let mut pieces = text.split_whitespace().map(|piece| piece.trim_end_matches([',', '.', ':', ';']));
-        let mut code = pieces.by_ref().take(MOST_STRETCHED + 1).filter(|piece| is_compound(piece));
+        let mut code = pieces.by_ref().take(MOST_STRETCHED).filter(|piece| is_compound(piece));
         if let (Some(only), None) = (code.next(), code.next())
             && pieces.next().is_none()
         {
