@@ -26,7 +26,7 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
             counted(all, "other page has", "other pages have"),
             match all {
                 1 => "it leads here already, was passed, or is left out",
-                _ => "all of them lead here already, were passed, or are left out",
+                _ => "each of them leads here already, was passed, or is left out",
             },
         ),
         all => format!(
