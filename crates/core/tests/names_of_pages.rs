@@ -6,9 +6,9 @@ mod support;
 
 use strelm_core::language::Language;
 use strelm_core::phrases::{NameSource, PhraseBook};
-use strelm_core::site::PageId;
+use strelm_core::site::{Address, PageFacts, PageId};
 
-use self::support::{mentioned, site_in};
+use self::support::{mentioned, page, site_in};
 
 /// What the first page mentions: the words, the page that they name, and how.
 fn mentions(book: &PhraseBook) -> Vec<(String, u32, NameSource)> {
@@ -155,4 +155,28 @@ fn a_heading_that_leads_to_another_page_is_the_name_of_that_page_alone() {
     assert_eq!(named(2), ["dew caps", "focal length", "focal length here"], "what stands there itself");
     assert_eq!(named(3), ["washing a mirror", "silvering"], "by its title, and by the words of a link");
     assert_eq!(named(4), ["counting meteors"]);
+}
+
+#[test]
+fn names_of_code_brackets_and_addresses_in_titles_name_their_pages() {
+    let services = ["Sky.Charts service", "Log service", "Torch service", "Dew service", "Map service"];
+    let titles =
+        ["Club module mod_sky", "Star maps (north/south) (maps)", "Red_Torch_Guide", "Porting from a_b to c_d"];
+    let pages: Vec<_> = titles.into_iter().chain(services).map(|title| (title, "<p>x</p>")).collect();
+    let (_, mut book) = site_in(Language::English, &pages);
+    let names = |book: &PhraseBook, page: u32, of: NameSource| -> Vec<String> {
+        let names = book.names(PageId(page)).iter().filter(|name| name.source == of);
+        names.map(|name| name.text.to_string()).collect()
+    };
+    assert!(names(&book, 1, NameSource::Part).contains(&"mod_sky".to_owned()));
+    assert!(names(&book, 2, NameSource::Part).contains(&"maps".to_owned()));
+    assert_eq!(names(&book, 3, NameSource::Title), ["Red Torch Guide", "Red_Torch_Guide"]);
+    assert!(names(&book, 3, NameSource::Part).contains(&"Red Torch".to_owned()));
+    let of_two = names(&book, 4, NameSource::Part);
+    assert!(!of_two.contains(&"a_b".to_owned()) && !of_two.contains(&"c_d".to_owned()), "{of_two:?}");
+    assert!(names(&book, 5, NameSource::Part).contains(&"Charts".to_owned()), "a piece of code before a kind");
+
+    let address = Address::parse("http://site.example/mod_dew.html").unwrap();
+    book.put_page(&PageFacts { address, ..page(20, "About it") });
+    assert_eq!(names(&book, 20, NameSource::Slug), ["mod dew", "mod_dew"]);
 }

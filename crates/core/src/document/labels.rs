@@ -5,6 +5,7 @@ use super::elements::Element;
 use super::inline::Inline;
 use super::region::Region;
 use super::span::TextSpan;
+use super::title::is_dotted_number;
 use super::{Block, Document};
 
 /// Longer emphasised lines are not titles.
@@ -87,10 +88,7 @@ impl Document {
     fn is_numbered(&self, block: &Block) -> bool {
         let text = self.text().slice(block.text).trim();
         let Some((number, words)) = text.split_once(char::is_whitespace) else { return false };
-        let mut parts = number.trim_end_matches('.').split('.');
-        let is_number = parts.clone().count() > 1
-            && parts.all(|part| !part.is_empty() && part.bytes().all(|byte| byte.is_ascii_digit()));
-        is_number
+        is_dotted_number(number.trim_end_matches('.'), 2)
             && words.trim_start().starts_with(char::is_alphabetic)
             && !words.ends_with(['.', ':', ';', ',', '!', '。'])
     }

@@ -215,37 +215,39 @@ impl Document {
     /// The visible text of the top-level heading as [`text::fold_heading`] has it: of several, that with which the title
     /// begins, else the first in the content, or what heads the page below the name of the site. A page without a title that
     /// begins as pages of manuals do, with a heading such as “NAME” and a line such as “ls - list files”, is headed by that
-    /// name. O(blocks).
+    /// name. O(blocks + text of headings).
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
-        let in_content = || headings().filter(|block| block.region == Region::Content);
-        let first = in_content().find(|block| self.begins_title(block)).or_else(|| in_content().next());
-        let block = first.map(|first| self.below_site_name(first).unwrap_or(first)).or_else(|| headings().next())?;
+        let title = letters(self.head.title.as_deref().unwrap_or_default());
         // Such a heading is the same on many pages, so that it may have been taken for furniture.
-        if letters(self.head.title.as_deref().unwrap_or_default()).is_empty()
+        if title.is_empty()
             && let Some(name) = headings().next().and_then(|first| self.name_below(first))
         {
             return Some(name);
         }
-        let heading = text::fold_heading(self.text.slice(block.text));
+        let in_content = || headings().filter(|block| block.region == Region::Content);
+        let first = in_content().find(|block| self.begins(&title, block)).or_else(|| in_content().next());
+        let block = first.map(|first| self.below_site_name(&title, first).unwrap_or(first));
+        let heading = text::fold_heading(self.text.slice(block.or_else(|| headings().next())?.text));
         (!heading.is_empty()).then_some(heading)
     }
 
-    fn begins_title(&self, heading: &Block) -> bool {
+    /// Whether a title, of which these are the [`letters`], begins with a heading.
+    fn begins(&self, title: &str, heading: &Block) -> bool {
         let heading = letters(self.text.slice(heading.text));
-        !heading.is_empty() && letters(self.head.title.as_deref().unwrap_or_default()).starts_with(&heading)
+        !heading.is_empty() && title.starts_with(&heading)
     }
 
     /// Where a heading is how the title ends after a dash or a stroke, as the name of the site is: the main heading right
     /// below it, else a lesser one with which the title begins.
-    fn below_site_name(&self, heading: &Block) -> Option<&Block> {
+    fn below_site_name(&self, title: &str, heading: &Block) -> Option<&Block> {
         let (_, end) = title::split_end(self.head.title.as_deref()?)?;
         if letters(end) != letters(self.text.slice(heading.text)) {
             return None;
         }
         let content = || self.blocks.iter().filter(|block| block.region == Region::Content);
         let next = content().find(|block| block.text.start >= heading.text.end)?;
-        let lesser = || content().find(|block| block.kind == BlockKind::Heading(2) && self.begins_title(block));
+        let lesser = || content().find(|block| block.kind == BlockKind::Heading(2) && self.begins(title, block));
         if next.kind == BlockKind::Heading(1) { Some(next) } else { lesser() }
     }
 

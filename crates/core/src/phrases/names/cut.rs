@@ -2,6 +2,7 @@
 
 use percent_encoding::percent_decode_str;
 
+use crate::document::title::is_dotted_number;
 use crate::site::PageFacts;
 
 /// Whether a text is one name of code made of several words, none of which need say anything: `d.his`, `a::is`.
@@ -14,12 +15,6 @@ pub(super) fn is_compound(text: &str) -> bool {
 /// Whether the last word is the number of a version: with it a common word is a name, as in “Release 3.6”.
 pub(super) fn ends_in_version(text: &str) -> bool {
     text.rsplit_once(char::is_whitespace).is_some_and(|(_, last)| is_dotted_number(last, 2))
-}
-
-/// Whether a text is a number of at least so many parts between dots.
-pub(super) fn is_dotted_number(text: &str, parts: usize) -> bool {
-    let is_number = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit());
-    text.split('.').count() >= parts && text.split('.').all(is_number)
 }
 
 /// Whether a stretch of text is a piece of a compound such as “git-rev-list”.

@@ -8,9 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use self::cut::{
-    before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, is_dotted_number, slug, spaced,
-};
+use self::cut::{before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, slug, spaced};
 pub(super) use self::cut::{is_shouted, without_number};
 use self::outline::Spot;
 pub use self::outline::{Outline, Place};
@@ -18,6 +16,7 @@ use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
+use crate::document::title::is_dotted_number;
 use crate::language::{Language, Stemmer, StopWords, Word, fold, is_ideograph, words};
 use crate::site::PageFacts;
 
@@ -118,8 +117,8 @@ impl Namer<'_> {
         let mut names = Names { namer: self, stemmers, found: Vec::new(), known: FxHashSet::default(), place: None };
         listed.iter().for_each(|phrase| names.add(phrase, NameSource::Listed));
         names.add(without_number(title), NameSource::Title);
+        read.iter().for_each(|title| names.add(title, NameSource::Title));
         let title = read.as_deref().unwrap_or(title);
-        names.add(without_number(title), NameSource::Title);
         heading.into_iter().for_each(|heading| names.add(without_number(heading), NameSource::Heading));
         let wholes = [Some((title, NameSource::Title)), heading.map(|heading| (heading, NameSource::Heading))];
         for (whole, source) in wholes.into_iter().flatten() {

@@ -51,12 +51,6 @@ impl Outline {
         languages: Vec<Language>,
         leads_away: impl Fn(&Link) -> bool,
     ) -> Self {
-        let is_of_other_page = |text: TextSpan| {
-            let links = document.links();
-            let first = links.partition_point(|link| link.text.end <= text.start);
-            let mut inside = links[first..].iter().take_while(|link| link.text.start < text.end);
-            inside.any(|link| is_nearly_all(document, link.text, text) && leads_away(link))
-        };
         let content = (0..).map(BlockId).zip(document.blocks()).filter(|(_, block)| block.region == Region::Content);
         let mut outline = Self { telling, languages, ..Self::default() };
         let mut is_first = true;
@@ -68,20 +62,14 @@ impl Outline {
                 BlockKind::Term => &mut outline.terms,
                 _ => continue,
             };
-            if is_of_other_page(block.text) {
-                continue;
-            }
-            outline_spot(document, list, id, block.text);
+            list.extend(spot(document, list.len(), id, block.text, &leads_away));
         }
         for label in document.labels() {
-            if is_of_other_page(label.text) {
-                continue;
-            }
             let list = match label.kind {
                 LabelKind::Title => &mut outline.sections,
                 LabelKind::Term => &mut outline.terms,
             };
-            outline_spot(document, list, label.block, label.text);
+            list.extend(spot(document, list.len(), label.block, label.text, &leads_away));
         }
         outline.sections.shrink_to_fit();
         outline.terms.shrink_to_fit();
@@ -93,18 +81,32 @@ impl Outline {
     }
 }
 
+/// A heading or a term of a block, unless there are so many before it, it is long, or a link that leads away is nearly all
+/// of it.
+fn spot(
+    document: &Document,
+    before: usize,
+    block: BlockId,
+    text: TextSpan,
+    leads_away: impl Fn(&Link) -> bool,
+) -> Option<Spot> {
+    if before >= MOST_WEAK_NAMES || text.len() >= LONGEST_SPOT {
+        return None;
+    }
+    let links = document.links();
+    let first = links.partition_point(|link| link.text.end <= text.start);
+    let mut inside = links[first..].iter().take_while(|link| link.text.start < text.end);
+    if inside.any(|link| is_nearly_all(document, link.text, text) && leads_away(link)) {
+        return None;
+    }
+    let text: Arc<str> = fold_heading(document.text().slice(text)).into();
+    let place = |id: &str| Arc::new(Place { id: id.into(), text: text.clone() });
+    Some(Spot { place: document.id_of(block).map(place), text })
+}
+
 /// Whether a part of a text is all of it but for a number or a mark.
 fn is_nearly_all(document: &Document, part: TextSpan, all: TextSpan) -> bool {
     let said = |span: TextSpan| document.text().slice(span).chars().filter(|c| c.is_alphabetic()).count();
-    let (part, all) = (said(part), said(all));
-    part > 0 && part + MOST_BESIDE >= all
-}
-
-/// Takes note of a heading or a term of a block.
-fn outline_spot(document: &Document, list: &mut Vec<Spot>, block: BlockId, text: TextSpan) {
-    if list.len() < MOST_WEAK_NAMES && text.len() < LONGEST_SPOT {
-        let text: Arc<str> = fold_heading(document.text().slice(text)).into();
-        let place = |id: &str| Arc::new(Place { id: id.into(), text: text.clone() });
-        list.push(Spot { place: document.id_of(block).map(place), text });
-    }
+    let part = said(part);
+    part > 0 && part + MOST_BESIDE >= said(all)
 }

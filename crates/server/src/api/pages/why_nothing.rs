@@ -6,7 +6,7 @@ use strelm_core::site::{PageFacts, PageId};
 
 use crate::live::Model;
 
-/// Why no opening leads to a page. O(names of the page).
+/// Why no opening leads to a page. O(names of the page + links of up to 1,000 pages that have its words).
 pub fn inbound(model: &Model, page: &PageFacts) -> String {
     let (_, waiting) = model.openings_progress();
     if waiting > 0 {
@@ -16,12 +16,10 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
         return "It is older than pages that are led to may be, by the rules in Setup.".to_owned();
     }
     let mentioning = model.book.pages_that_may_mention(page.id, 1000);
-    let (wanted, anchors) = (model.wanted(), model.book.anchors());
-    let is_closed = |source: &&PageId| wanted.pair(**source, page.id) || anchors.is_linked_in_prose(**source, page.id);
-    let unwanted = mentioning.iter().filter(is_closed).count();
+    let any_is_open = mentioning.iter().any(|source| is_open(model, *source, page.id));
     match mentioning.len() {
         0 => "No other page has the words of its title, headings or phrases.".to_owned(),
-        all if all == unwanted => format!(
+        all if !any_is_open => format!(
             "{} its words, but {} by the rules in Setup.",
             counted(all, "other page has", "other pages have"),
             match all {
@@ -53,14 +51,12 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
         return format!("Its text carries {links} links, and {most} are as many as its length allows (Setup).");
     }
     if is_torn(prose) {
-        return "Most of its text stands in markup that is opened and never closed, such as <b> or <a name>. A link there \
-                could change how the page looks; once the markup is closed in its source, words can be linked."
+        return "Most of its text stands where no link can go, as a rule in markup that is opened and never closed, such as \
+                <b> or <a name>: a link there could change how the page looks. Close it in the page’s source."
             .to_owned();
     }
     let mentions = model.book.mentions_by(page.id);
-    let (wanted, anchors) = (model.wanted(), model.book.anchors());
-    let is_open = |target: PageId| !wanted.pair(page.id, target) && !anchors.is_linked_in_prose(page.id, target);
-    match mentions.iter().any(|mention| is_open(mention.target())) {
+    match mentions.iter().any(|mention| is_open(model, page.id, mention.target())) {
         true => "It has words of other pages’ names, but not in a way that is likely to mean them.".to_owned(),
         false if mentions.is_empty() && links > 0 => {
             "But for its links, its text has no words that name another page.".to_owned()
@@ -68,6 +64,11 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
         false if mentions.is_empty() => "Its text has no words that name another page.".to_owned(),
         false => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
     }
+}
+
+/// Whether one page may still come to lead to another. O(links of the page).
+fn is_open(model: &Model, source: PageId, target: PageId) -> bool {
+    !model.wanted().pair(source, target) && !model.book.anchors().is_linked_in_prose(source, target)
 }
 
 /// The words of a page but for its headings, terms and listings of code.
