@@ -1,7 +1,5 @@
 //! Mending links that lead nowhere: pointed elsewhere, taken off, released, and taken back.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_core::document::Document;

@@ -1,7 +1,5 @@
 //! Hostile pages: scripts in titles, addresses, alternative texts, bodies and file names run nowhere.
 
-#![allow(clippy::unwrap_used)]
-
 use serde_json::json;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;

@@ -1,7 +1,5 @@
 //! Whatever a list of pages is asked for, it is what somebody would pick by hand from all rows.
 
-#![allow(clippy::unwrap_used)]
-
 use std::cmp::Ordering;
 
 use serde_json::Value;

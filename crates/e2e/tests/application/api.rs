@@ -1,7 +1,5 @@
 //! The API against a real PostgreSQL, a real worker and the stand-in for the live site.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::time::Duration;
 
 use serde_json::{Value, json};

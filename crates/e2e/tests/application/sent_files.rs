@@ -1,7 +1,5 @@
 //! Sites made of files that an editor sends: an archive of pages, and a list of addresses.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::io::{Cursor, Write};
 use std::path::Path;
 

@@ -1,8 +1,6 @@
 //! The window itself: filters and sorting kept in the address bar, the keyboard, two windows that follow each other, a
 //! server that goes away and comes back.
 
-#![allow(clippy::unwrap_used)]
-
 use fantoccini::Locator;
 use fantoccini::key::Key;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};

@@ -1,7 +1,5 @@
 //! Every view, theme and open dialog: axe finds nothing, nothing is cut off on a small or enlarged window.
 
-#![allow(clippy::unwrap_used)]
-
 use fantoccini::Locator;
 use serde_json::json;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};

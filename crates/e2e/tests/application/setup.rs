@@ -1,7 +1,5 @@
 //! Setup: each mistake has its own words, tokens are never shown, and a site is deleted only by its name.
 
-#![allow(clippy::unwrap_used)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::{Stage, TOKEN, http};

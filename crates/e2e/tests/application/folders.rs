@@ -1,7 +1,5 @@
 //! A folder as a site, from adding it to taking a release back.
 
-#![allow(clippy::unwrap_used)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::calls::take_of;

@@ -1,7 +1,5 @@
 //! What a process holds in memory is what the database says; and work that broke off in the middle is taken up.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::time::Duration;
 
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};

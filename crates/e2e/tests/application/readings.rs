@@ -1,7 +1,5 @@
 //! Readings in real life: stopped, killed, gone on with; and what re-reading tells apart.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::time::Duration;
 
 use serde_json::{Value, json};

@@ -1,8 +1,6 @@
 //! The whole job once, in a real browser: a site is read in, an orphan is found, linked, released and within reach, and
 //! the release is taken back.
 
-#![allow(clippy::unwrap_used)]
-
 use fantoccini::Locator;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;

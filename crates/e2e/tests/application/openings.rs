@@ -1,8 +1,6 @@
 //! What can be done with openings: other words, other targets, own wording; passing in three scopes; many at once; rules
 //! of the house; and what decisions teach.
 
-#![allow(clippy::unwrap_used)]
-
 use std::collections::BTreeMap;
 
 use serde_json::{Value, json};

@@ -1,7 +1,5 @@
 //! Links on pictures: chosen on the Desk, in the tray, out on the site, taken back, and on pages that change meanwhile.
 
-#![allow(clippy::unwrap_used)]
-
 use fantoccini::Locator;
 use fantoccini::key::Key;
 use serde_json::{Value, json};

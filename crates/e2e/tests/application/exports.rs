@@ -1,7 +1,5 @@
 //! Files that programs and people outside of Strelm read.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::io::{Cursor, Read};
 
 use serde_json::{Value, json};

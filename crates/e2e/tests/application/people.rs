@@ -1,7 +1,5 @@
 //! Two people at the same site: they follow each other, and whoever is second is told kindly.
 
-#![allow(clippy::unwrap_used)]
-
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::Stage;

@@ -1,7 +1,5 @@
 //! The whole journey by keyboard alone, and what is announced to those who do not see the window.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use fantoccini::key::Key;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::browser::Browser;

@@ -1,7 +1,5 @@
 //! Sites from files that hold pages with their addresses, and what pages say of their standing.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::{Stage, http};

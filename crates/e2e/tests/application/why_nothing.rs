@@ -1,7 +1,5 @@
 //! A page without openings says why, and what to do about it.
 
-#![allow(clippy::unwrap_used)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::{Stage, http};

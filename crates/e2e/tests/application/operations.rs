@@ -1,7 +1,5 @@
 //! For whoever runs Strelm: health, figures, logs, settings, backups, ending in good order.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};

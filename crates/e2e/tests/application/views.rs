@@ -1,8 +1,6 @@
 //! What the views are made of: every figure opens the rows behind it, what is looked for is found, and tables leave the
 //! house harmless.
 
-#![allow(clippy::unwrap_used)]
-
 use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::{Stage, http};

@@ -1,7 +1,5 @@
 //! Releases in real life: a site that misbehaves, workers that die, pages and targets that change, and taking back.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use std::collections::BTreeMap;
 use std::time::Duration;
 
@@ -235,7 +233,7 @@ async fn wait_for(stage: &Stage, release: &Value, phase: &str) -> Value {
     panic!("release {} does not come to {phase}", release["release"]);
 }
 
-/// How often the worker is killed; a longer run is `STRELM_KILLS=20 cargo xtask test -p strelm-e2e --test releases`.
+/// How often the worker is killed; a longer run is `STRELM_KILLS=20 cargo xtask test --test application releases`.
 fn kills() -> u64 {
     std::env::var("STRELM_KILLS").ok().and_then(|kills| kills.parse().ok()).unwrap_or(3)
 }

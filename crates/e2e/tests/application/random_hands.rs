@@ -1,8 +1,6 @@
 //! Whatever is decided, undone, set, read and released, in whatever order: a server that followed all of it shows what one
 //! shows that loads the site anew.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::calls::{pass_of, take_of};

@@ -1,7 +1,5 @@
 //! Whatever is asked of any operation: it answers, in words, and what it does not understand changes nothing.
 
-#![allow(clippy::unwrap_used, clippy::panic)]
-
 use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_e2e::stage::{Stage, http};

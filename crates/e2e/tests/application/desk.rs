@@ -1,8 +1,6 @@
 //! The Desk in a real browser: twenty openings by keyboard, other words, another target, a wording of one's own, passing
 //! for all pages, words that are selected, and the best of five pages at once; and all of it undone.
 
-#![allow(clippy::unwrap_used)]
-
 use fantoccini::Locator;
 use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};

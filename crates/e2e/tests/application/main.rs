@@ -1,0 +1,31 @@
+//! The application as a whole: its API against PostgreSQL, and what its users do, in a real browser.
+//!
+//! One program, since each further one takes as long to link as its tests to run; and tests of two files run side by side.
+
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod api;
+mod captured;
+mod desk;
+mod every_operation;
+mod exports;
+mod folders;
+mod follow;
+mod journey;
+mod keyboard;
+mod lists;
+mod looks;
+mod openings;
+mod operations;
+mod payloads;
+mod people;
+mod pictures;
+mod random_hands;
+mod readings;
+mod releases;
+mod repairs;
+mod sent_files;
+mod setup;
+mod views;
+mod why_nothing;
+mod windows;
