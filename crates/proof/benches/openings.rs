@@ -21,7 +21,7 @@ fn openings(criterion: &mut Criterion) {
         bench.iter(|| ReadProse::of(black_box(&document), Language::English));
     });
     group.finish();
-    let (Some(Corpus { site, book }), Ok(ensemble)) = (corpus(PAGES), Ensemble::shipped()) else { return };
+    let (Some(Corpus { site, book, .. }), Ok(ensemble)) = (corpus(PAGES), Ensemble::shipped()) else { return };
     let judge = Judge { site: &site, book: &book, ensemble: &ensemble, taste: Taste::EDITOR };
     let pages: Vec<PageId> = site.pages().map(|page| page.id).collect();
     let mut board = Board::default();

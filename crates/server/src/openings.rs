@@ -40,6 +40,9 @@ pub struct Openings {
     /// Judge by these weights instead of those that come with Strelm
     #[arg(long)]
     weights: Option<PathBuf>,
+    /// Judge as on any site, without what the site's own links teach
+    #[arg(long)]
+    untaught: bool,
 }
 
 impl Openings {
@@ -54,7 +57,8 @@ impl Openings {
         let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
         let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(&self.folder, path, &base);
-        let (corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
+        let (mut corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
+        let ensemble = if self.untaught { ensemble } else { self.taught(&mut corpus, ensemble)? };
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         let pages: Vec<PageId> = corpus.site.pages().map(|page| page.id).collect();
         // A program that asks wants what is weak, too, and every target for the same words.
@@ -89,6 +93,15 @@ impl Openings {
             out.write_all(lines.concat().as_bytes())?;
         }
         Ok(out.flush()?)
+    }
+
+    /// The judge that knows what the authors of the site link, too, when there are enough links that tell.
+    fn taught(&self, corpus: &mut Corpus, ensemble: Ensemble) -> anyhow::Result<Ensemble> {
+        let document = |address: &Address| match folder::file(&self.folder, &self.folder.join(path_of(address)))? {
+            FolderFile::Page { text, format, .. } => Ok(Some(Document::read(text, format))),
+            _ => Ok::<_, anyhow::Error>(None),
+        };
+        Ok(corpus.taught(&ensemble, document)?.unwrap_or(ensemble))
     }
 }
 

@@ -5,13 +5,11 @@ use std::path::Path;
 
 use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::{Document, Edit, Link, Region, TextSpan};
+use strelm_core::document::{Document, Link, TextSpan};
+use strelm_core::openings::learning::{HiddenLink, hide_links};
 use strelm_core::openings::{Corpus, CorpusPage};
 use strelm_core::site::{Address, Destination, PageId};
 use strelm_sources::folder::{self, FolderFile};
-
-/// Of a block that is linked by more than this, no link is prose.
-const MOST_LINKED: f64 = 0.6;
 
 /// On which pages links are hidden.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -69,7 +67,7 @@ pub fn hide(pages: &[(String, String)], hide: Hide, seed: u64) -> anyhow::Result
             (0..pages.len()).filter(|_| random.usize(..5) == 0).collect()
         }
     };
-    let read: Vec<(Document, Vec<(PageId, TextSpan)>)> = (0..pages.len())
+    let read: Vec<(Document, Vec<HiddenLink>)> = (0..pages.len())
         .into_par_iter()
         .map(|at| {
             let document = Document::from_html(pages[at].1.as_str());
@@ -80,13 +78,14 @@ pub fn hide(pages: &[(String, String)], hide: Hide, seed: u64) -> anyhow::Result
                 Destination::Page { address, .. } => numbers.get(&address).copied(),
                 _ => None,
             };
-            strip(document, |link| target(link).filter(|target| target.0 as usize != at + 1))
+            let other = |link: &Link| target(link).filter(|target| target.0 as usize != at + 1);
+            hide_links(&document, 0, other).unwrap_or((document, Vec::new()))
         })
         .collect();
     let mut hidden: HashMap<(PageId, PageId), Vec<TextSpan>> = HashMap::new();
     let mut corpus = Vec::new();
     for ((number, address), (document, links)) in (1..).zip(&addresses).zip(read) {
-        for (target, words) in links {
+        for HiddenLink { target, words } in links {
             hidden.entry((PageId(number), target)).or_default().push(words);
         }
         corpus.push(CorpusPage { address: address.clone(), document });
@@ -98,46 +97,4 @@ pub fn hide(pages: &[(String, String)], hide: Hide, seed: u64) -> anyhow::Result
     sources.sort_unstable();
     sources.dedup();
     Ok(HiddenSite { corpus, hidden, sources })
-}
-
-/// The document without the links that its author put into prose, and where these led.
-fn strip(document: Document, target: impl Fn(&Link) -> Option<PageId>) -> (Document, Vec<(PageId, TextSpan)>) {
-    let mut linked: HashMap<usize, usize> = HashMap::new();
-    for link in document.links() {
-        if let Some(block) = link.block {
-            *linked.entry(block.0 as usize).or_default() += link.text.len();
-        }
-    }
-    let is_prose = |link: &Link| {
-        let block = link.block.map(|block| block.0 as usize);
-        let known = block.and_then(|block| Some((document.blocks().get(block)?, linked.get(&block)?)));
-        known.is_some_and(|(block, linked)| {
-            block.region == Region::Content
-                && block.kind.is_prose()
-                && block.text.contains(link.text)
-                && *linked as f64 <= MOST_LINKED * block.text.len() as f64
-        })
-    };
-    let mut edits = Vec::new();
-    let mut hidden = Vec::new();
-    for (ordinal, link) in document.links().iter().enumerate() {
-        let Some(target) = target(link).filter(|_| !link.text.is_empty() && is_prose(link)) else { continue };
-        if let Ok(edit) = document.take_out_link(ordinal) {
-            edits.push(edit);
-            hidden.push((target, link.text));
-        }
-    }
-    let stripped = Edit::compose(document.hash(), edits).and_then(|edit| edit.apply(document.source()));
-    match stripped {
-        Ok(source) => {
-            let stripped = Document::from_html(source);
-            // Links come and go without a letter of the text.
-            if stripped.text().as_str() == document.text().as_str() {
-                (stripped, hidden)
-            } else {
-                (document, Vec::new())
-            }
-        }
-        Err(_) => (document, Vec::new()),
-    }
 }

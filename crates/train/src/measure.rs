@@ -3,10 +3,10 @@
 use std::collections::HashMap;
 
 use strelm_core::openings::Ensemble;
+use strelm_core::openings::learning::Row;
 use strelm_core::site::PageId;
 
 use crate::hidden::HiddenSite;
-use crate::rows::Row;
 
 #[derive(Debug, Clone, Copy, Default)]
 pub struct Figures {

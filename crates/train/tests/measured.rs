@@ -3,11 +3,11 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
+use strelm_core::openings::learning::Row;
 use strelm_core::openings::{Ensemble, FEATURES, Features, Range, Tree};
 use strelm_core::site::PageId;
 use strelm_train::hidden::{HiddenSite, Hide, hide};
 use strelm_train::measure::{measure, pairs, reliability};
-use strelm_train::rows::Row;
 
 /// Judges by the first number alone: what is at least 1, 2, … 20 counts so much.
 fn by_first_number() -> Ensemble {

@@ -5,7 +5,11 @@ use std::convert::Infallible;
 
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
-use crate::document::{Document, Region};
+use rustc_hash::FxHashMap;
+
+use super::Ensemble;
+use super::learning::{Habits, HiddenLink, LEAST_BESIDE, hide_links};
+use crate::document::{Document, Link, Region};
 use crate::language::{Language, Stems};
 use crate::phrases::{PhraseBook, ReadProse};
 use crate::site::{
@@ -62,6 +66,8 @@ impl First {
 pub struct Corpus {
     pub site: Site,
     pub book: PhraseBook,
+    /// What is repeated all over the site.
+    furniture: HashSet<BlockKey>,
 }
 
 impl Corpus {
@@ -134,7 +140,7 @@ impl Corpus {
             });
             read.collect()
         };
-        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default() };
+        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), furniture: HashSet::new() };
         corpus.book.speaks(most_spoken);
         let mut kept = Vec::new();
         let mut ready = read_some(places.by_ref().take(AT_ONCE).collect())?;
@@ -151,9 +157,74 @@ impl Corpus {
             let ((), read) = rayon::join(put, || read_some(next));
             ready = read?;
         }
+        corpus.furniture = furniture;
         corpus.book.settle();
         corpus.site.settle();
         Ok((corpus, kept))
+    }
+
+    /// The judge that knows what the authors of this site link, too, as its own links tell; `None` when these are too few.
+    /// `document` reads a page again. The corpus is the same before and after. O(what reading and judging the pages
+    /// costs), of which there are a few hundred at most.
+    ///
+    /// # Errors
+    /// The first that `document` gives; the corpus is not to be used then.
+    pub fn taught<E: Send>(
+        &mut self,
+        ensemble: &Ensemble,
+        document: impl Fn(&Address) -> Result<Option<Document>, E> + Sync,
+    ) -> Result<Option<Ensemble>, E> {
+        let mut habits = Habits::of(&self.book);
+        while let Some(pages) = habits.next_pages() {
+            let hidden = self.put_again(&pages, &document, true)?;
+            habits.look_at(&self.site, &self.book, &hidden);
+            self.put_again(&pages, &document, false)?;
+        }
+        self.book.shrink_to_fit();
+        // Settings of its own are never too deep.
+        Ok(habits.teach(ensemble).ok().flatten())
+    }
+
+    /// Puts the texts of some pages in anew, as they are or without the links in prose, which are given.
+    fn put_again<E: Send>(
+        &mut self,
+        pages: &[PageId],
+        document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
+        without_links: bool,
+    ) -> Result<FxHashMap<PageId, Vec<HiddenLink>>, E> {
+        let mut all_hidden = FxHashMap::default();
+        let stems = Stems::default();
+        for some in pages.chunks(AT_ONCE) {
+            let Self { site, book, furniture } = &*self;
+            let read = |page: &PageId| {
+                let Some(facts) = book.facts(*page) else { return Ok(None) };
+                let Some(mut document) = document(&facts.address)? else { return Ok(None) };
+                document.mark_furniture(furniture);
+                let mut hidden = Vec::new();
+                if without_links {
+                    let base = base_of(&facts.address, &document);
+                    let target = |link: &Link| {
+                        let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
+                        site.page_at(&to).filter(|to| to != page)
+                    };
+                    let Some((bare, links)) = hide_links(&document, LEAST_BESIDE, target) else { return Ok(None) };
+                    (document, hidden) = (bare, links);
+                    document.mark_furniture(furniture);
+                }
+                let prose = ReadProse::with(&stems, &document, facts.language);
+                Ok(Some((*page, facts.address.clone(), document, prose, hidden)))
+            };
+            let ready: Vec<_> = some.par_iter().map(read).collect::<Result<_, E>>()?;
+            for (page, address, document, prose, hidden) in ready.into_iter().flatten() {
+                let base = base_of(&address, &document);
+                let site = &self.site;
+                let leads = |href: &str| follow(&base, href, |to| site.page_at(to).is_some());
+                self.book.put_read(page, Some((&document, prose)), leads);
+                all_hidden.insert(page, hidden);
+            }
+        }
+        self.book.settle();
+        Ok(all_hidden)
     }
 
     fn put(
@@ -163,15 +234,8 @@ impl Corpus {
         document: &Document,
         prose: ReadProse,
     ) {
-        let base = document.head().base.as_ref().and_then(|base| address_behind(&facts.address, base));
-        let base = base.unwrap_or_else(|| facts.address.clone());
-        let follow = |href: &str| {
-            let to = address_behind(&base, href)?;
-            if to.as_str().ends_with('/') && !known.contains_key(&to) {
-                return Address::parse(&format!("{to}index.html")).ok().filter(|to| known.contains_key(to));
-            }
-            known.contains_key(&to).then_some(to)
-        };
+        let base = base_of(&facts.address, document);
+        let follow = |href: &str| follow(&base, href, |to| known.contains_key(to));
         let links: Vec<_> = document
             .links()
             .iter()
@@ -181,6 +245,21 @@ impl Corpus {
         self.book.put_read(facts.id, Some((document, prose)), follow);
         self.site.put_page(facts, &links);
     }
+}
+
+/// The address to which those on a page are relative.
+fn base_of(page: &Address, document: &Document) -> Address {
+    let base = document.head().base.as_ref().and_then(|base| address_behind(page, base));
+    base.unwrap_or_else(|| page.clone())
+}
+
+/// The page of the site to which a link leads; that of a folder is its index file, where it has no page of its own.
+fn follow(base: &Address, href: &str, is_page: impl Fn(&Address) -> bool) -> Option<Address> {
+    let to = address_behind(base, href)?;
+    if to.as_str().ends_with('/') && !is_page(&to) {
+        return Address::parse(&format!("{to}index.html")).ok().filter(is_page);
+    }
+    is_page(&to).then_some(to)
 }
 
 fn address_behind(page: &Address, href: &str) -> Option<Address> {

@@ -261,11 +261,7 @@ impl Judge<'_> {
     }
 
     fn span_of(self, source: PageId, first: usize, end: usize) -> TextSpan {
-        let tokens = self.book.prose(source).map_or(&[][..], |prose| prose.tokens());
-        match tokens.get(first).zip(end.checked_sub(1).and_then(|last| tokens.get(last))) {
-            Some((first, last)) => TextSpan::new(first.span().start, last.span().end),
-            None => TextSpan::new(0, 0),
-        }
+        self.book.prose(source).map_or(TextSpan::new(0, 0), |prose| prose.words(first, end))
     }
 
     pub(super) fn opening(self, source: PageId, candidate: &Candidate, weighed: &Weighed) -> Opening {

@@ -16,6 +16,7 @@ mod find;
 mod fit;
 mod index;
 pub mod kept;
+pub mod learning;
 mod portrait;
 mod reasons;
 mod taste;

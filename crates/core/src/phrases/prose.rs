@@ -255,6 +255,15 @@ impl Prose {
         &self.tokens
     }
 
+    /// Where so many words stand in the text, from the `first` on up to the one at `end`; an empty span when they are none
+    /// of its words.
+    pub fn words(&self, first: usize, end: usize) -> TextSpan {
+        match self.tokens.get(first).zip(end.checked_sub(1).and_then(|last| self.tokens.get(last))) {
+            Some((first, last)) => TextSpan::new(first.span().start, last.span().end),
+            None => TextSpan::new(0, 0),
+        }
+    }
+
     pub fn blocks(&self) -> &[Stretch] {
         &self.blocks
     }

@@ -35,7 +35,7 @@ fn main() -> anyhow::Result<()> {
 
 fn measure(size: usize) -> anyhow::Result<Vec<(&'static str, String)>> {
     let start = Instant::now();
-    let Corpus { mut site, mut book } = corpus(size).context("the made-up site has no addresses")?;
+    let Corpus { mut site, mut book, .. } = corpus(size).context("the made-up site has no addresses")?;
     let read = start.elapsed();
     let ensemble = Ensemble::shipped()?;
     let pages: Vec<PageId> = site.pages().map(|page| page.id).collect();

@@ -3,12 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
+use strelm_core::openings::learning::Row;
+use strelm_core::openings::learning::boost::{Example, Listed, Settings, train};
 use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
-use strelm_train::boost::{Example, Listed, Settings, train};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
 use strelm_train::measure::{Figures, measure, pairs, reliability};
-use strelm_train::rows::{Row, rows};
+use strelm_train::rows::rows;
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
 const LINKS_A_SITE: f64 = 1500.0;

@@ -90,6 +90,16 @@ impl Ensemble {
         Ok(Self { bias, ranges, trees, promises: Vec::new(), groves })
     }
 
+    /// The same with more trees beside its own. O(trees), as [`Ensemble::new`].
+    ///
+    /// # Errors
+    /// [`EnsembleError::Deep`].
+    pub fn and(&self, more: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
+        let mut trees = self.trees.clone();
+        trees.iter_mut().zip(more).for_each(|(trees, more)| trees.extend(more));
+        Ok(Self { promises: self.promises.clone(), ..Self::new(self.bias, self.ranges, trees)? })
+    }
+
     /// The same where the parts add from little to much like this.
     pub fn ranging(self, ranges: [Range; 5]) -> Self {
         Self { ranges, ..self }

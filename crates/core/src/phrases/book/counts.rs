@@ -36,6 +36,11 @@ impl PhraseBook {
         let pages: Vec<_> = self.prose.keys().copied().collect();
         pages.into_iter().for_each(|page| self.count(page, 1));
         // From now on they grow slowly, if at all.
+        self.shrink_to_fit();
+    }
+
+    /// Gives back the room that lists took for growing.
+    pub(crate) fn shrink_to_fit(&mut self) {
         self.phrases.shrink_to_fit();
         self.pages_with.shrink_to_fit();
         self.named_with.shrink_to_fit();

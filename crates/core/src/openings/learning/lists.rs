@@ -8,7 +8,7 @@
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use rustc_hash::FxHashMap;
 
-use crate::boost::Example;
+use super::boost::Example;
 
 /// How much the wishes count beside what each example promises for itself.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -176,11 +176,10 @@ impl Pull<'_> {
 
 #[cfg(test)]
 mod tests {
-    use proptest::prelude::*;
-    use strelm_core::openings::FEATURES;
-
     use super::*;
-    use crate::boost::Listed;
+    use crate::openings::features::FEATURES;
+    use crate::openings::learning::boost::Listed;
+    use proptest::prelude::*;
 
     const WISHES: Wishes = Wishes { of_source: 0.5, to_target: 0.7, of_pair: 2.0 };
 

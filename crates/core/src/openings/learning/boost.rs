@@ -4,14 +4,17 @@
 //! as in Chen and Guestrin, “XGBoost” (2016). That trees keep to groups of features makes the sum an additive model of
 //! the groups.
 
-use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
-use strelm_core::openings::features::NAMES;
-use strelm_core::openings::{Ensemble, EnsembleError, FEATURES, Features, Part, Range, Tree};
+use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
-use crate::lists::{Gradient, Lists, Wishes};
+use super::lists::{Gradient, Lists, Wishes};
+use crate::openings::features::{FEATURES, Features, NAMES};
+use crate::openings::{Ensemble, EnsembleError, Part, Range, Tree};
 
 /// A feature is looked at in so many steps.
 const STEPS: usize = 64;
+
+/// Fewer examples are not worth a thread of their own.
+const AT_LEAST: usize = 4096;
 
 #[derive(Debug, Clone, Copy)]
 pub struct Settings {
@@ -22,12 +25,14 @@ pub struct Settings {
     pub least_weight: f32,
     pub ridge: f32,
     pub wishes: Wishes,
+    /// Those that learn.
+    pub parts: &'static [Part],
 }
 
 impl Default for Settings {
     fn default() -> Self {
         let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
-        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes }
+        Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, parts: &Part::ALL }
     }
 }
 
@@ -61,21 +66,42 @@ pub struct Listed {
 /// # Errors
 /// [`EnsembleError::Deep`] when the settings allow deeper trees than an ensemble holds.
 pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, EnsembleError> {
-    let cuts: Vec<Vec<f32>> = (0..FEATURES).map(|feature| cuts(examples, feature)).collect();
-    // By feature, so that a histogram reads memory in order.
-    let steps: Vec<Vec<u8>> = (0..FEATURES)
-        .map(|feature| examples.iter().map(|e| step_of(&cuts[feature], e.features[feature])).collect())
-        .collect();
     let weight: f32 = examples.iter().map(|e| e.weight).sum();
     let links: f32 = examples.iter().filter(|e| e.is_link).map(|e| e.weight).sum();
     let rate = (links / weight.max(1.0)).clamp(1e-4, 0.9);
     let bias = (rate / (1.0 - rate)).ln();
-    let lists = Lists::of(examples);
-    let mut odds = vec![bias; examples.len()];
+    let trees = grow(examples, vec![bias; examples.len()], settings);
+    let ranges = [Range { low: 0.0, high: 1.0 }; 5];
+    let ensemble = Ensemble::new(bias, ranges, trees)?;
+    let ranges = spread(&ensemble, examples);
+    Ok(ensemble.ranging(ranges))
+}
+
+/// An ensemble that knows what it knew and learns from these examples what it got wrong. Cost as [`train`].
+///
+/// # Errors
+/// As [`train`].
+pub fn train_on(ensemble: &Ensemble, examples: &[Example], settings: Settings) -> Result<Ensemble, EnsembleError> {
+    let odds = examples.par_iter().map(|example| ensemble.log_odds(&example.features)).collect();
+    ensemble.and(grow(examples, odds, settings))
+}
+
+/// Trees of each part that bring what examples are promised closer to what they are.
+fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tree>; 5] {
     let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
+    if examples.is_empty() {
+        return trees;
+    }
+    let cuts: Vec<Vec<f32>> = (0..FEATURES).into_par_iter().map(|feature| cuts(examples, feature)).collect();
+    // By feature, so that a histogram reads memory in order.
+    let steps: Vec<Vec<u8>> = (0..FEATURES)
+        .into_par_iter()
+        .map(|feature| examples.iter().map(|e| step_of(&cuts[feature], e.features[feature])).collect())
+        .collect();
+    let lists = Lists::of(examples);
     for _ in 0..settings.rounds {
-        for (at, part) in Part::ALL.into_iter().enumerate() {
-            let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == part).collect();
+        for part in settings.parts {
+            let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == *part).collect();
             let pull = lists.pull(examples, &odds, settings.wishes);
             let gradient = |at: usize| {
                 let Example { is_link, weight, .. } = examples[at];
@@ -84,17 +110,14 @@ pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, Ensem
                 let (slope, bend) = pull.on(at);
                 (weight * (chance - wanted) + slope, (weight * chance * (1.0 - chance)).max(1e-6) + bend)
             };
-            let gradients: Vec<Gradient> = (0..examples.len()).into_par_iter().map(gradient).collect();
+            let gradients: Vec<Gradient> =
+                (0..examples.len()).into_par_iter().with_min_len(AT_LEAST).map(gradient).collect();
             let grower = Grower { features: &features, cuts: &cuts, steps: &steps, gradients: &gradients, settings };
             let all: Vec<u32> = (0..u32::try_from(examples.len()).unwrap_or(u32::MAX)).collect();
-            let tree = grower.grow(all, settings.depth, &mut odds);
-            trees[at].push(tree);
+            trees[*part as usize].push(grower.grow(all, settings.depth, &mut odds));
         }
     }
-    let ranges = [Range { low: 0.0, high: 1.0 }; 5];
-    let ensemble = Ensemble::new(bias, ranges, trees)?;
-    let ranges = spread(&ensemble, examples);
-    Ok(ensemble.ranging(ranges))
+    trees
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.

@@ -1,0 +1,154 @@
+//! What the links of one site tell of what its authors link, beyond what authors of other sites do.
+//!
+//! Authors differ: one links every name of a command, another the first mention on a page, a third hardly a word. So the
+//! links of some pages are hidden, the judge is asked what it would link there, and learns from where it was wrong: a few
+//! trees more for each part but the need, which is for the editor to say.
+
+use std::hash::{Hash, Hasher};
+
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
+use rustc_hash::{FxHashMap, FxHasher};
+
+use super::boost::{Example, Listed, Settings, train_on};
+use super::hide::HiddenLink;
+use super::rows::{Row, rows_of};
+use crate::openings::{Ensemble, EnsembleError, Part};
+use crate::phrases::PhraseBook;
+use crate::site::{PageId, Site};
+
+/// Links are hidden on one in so many of the pages that have some: the others tell how the site links, as they will.
+const ONE_PAGE_IN: usize = 5;
+
+/// Of other pages so many times, until there are enough links to learn from.
+const MOST_TIMES: usize = 3;
+const ENOUGH: usize = 500;
+
+/// Links that are hidden at a time, on no more than so many pages.
+const MOST_LINKS: usize = 800;
+const MOST_AT_ONCE: usize = 300;
+
+/// Fewer links tell nothing for sure.
+const FEWEST: usize = 50;
+
+/// Nor do they where there is less than one on so many pages: that words are no link there is no habit, then, but how most
+/// of the site is. Such sites have links in lists and tables, and some stray ones, and need others.
+const LEAST_A_PAGE: f64 = 0.3;
+
+/// Links count that stand in at least so many bytes of running text: what leads on from a line of its own tells of lists.
+pub const LEAST_BESIDE: usize = 40;
+
+/// Of places that are no links, so many are learnt from.
+const ONE_IN: u64 = 6;
+
+/// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
+/// against itself.
+const OTHER_PLACE: f32 = 0.1;
+
+const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
+
+/// What is being learnt of a site: pages of which links are to be hidden, and what was seen on them.
+#[derive(Debug)]
+pub struct Habits {
+    /// The next last.
+    to_look_at: Vec<Vec<PageId>>,
+    examples: Vec<Example>,
+    links: usize,
+    /// Pages that were looked at.
+    seen: usize,
+    /// How many pages have links in prose, of those that have prose.
+    share: f64,
+}
+
+impl Habits {
+    /// Nothing is learnt yet. Which pages are chosen hangs on their addresses, not on their order. O(pages log pages).
+    pub fn of(book: &PhraseBook) -> Self {
+        let links_on = |page: &PageId| book.anchors().counts_on(*page).1;
+        let mut pages: Vec<PageId> = book.pages_with_prose().filter(|page| links_on(page) > 0).collect();
+        pages.sort_by_cached_key(|page| (mark(book, *page), *page));
+        let size = pages.len().div_ceil(ONE_PAGE_IN).max(1);
+        let some = |pages: &[PageId]| {
+            let mut links = 0;
+            let enough = pages.iter().take(MOST_AT_ONCE).take_while(|page| {
+                let is_room = links < MOST_LINKS;
+                links += links_on(page);
+                is_room
+            });
+            enough.copied().collect()
+        };
+        let mut to_look_at: Vec<_> = pages.chunks(size).take(MOST_TIMES).map(some).collect();
+        to_look_at.reverse();
+        let share = pages.len() as f64 / book.prose_count().max(1) as f64;
+        Self { to_look_at, examples: Vec::new(), links: 0, seen: 0, share }
+    }
+
+    /// Pages of which the links in prose are to be hidden now and shown again afterwards; `None` when enough is known.
+    pub fn next_pages(&mut self) -> Option<Vec<PageId>> {
+        let next = if self.links >= ENOUGH { None } else { self.to_look_at.pop() };
+        self.seen += next.as_ref().map_or(0, Vec::len);
+        next
+    }
+
+    /// Looks at pages of which these links are hidden. O(what judging them costs).
+    pub fn look_at(&mut self, site: &Site, book: &PhraseBook, hidden: &FxHashMap<PageId, Vec<HiddenLink>>) {
+        let mut pages: Vec<_> = hidden.iter().map(|(page, links)| (mark(book, *page), *page, links)).collect();
+        pages.sort_unstable_by_key(|(mark, page, _)| (*mark, *page));
+        let of_page = |(of, page, links): &(u64, PageId, &Vec<HiddenLink>)| -> Vec<Example> {
+            let rows = rows_of(site, book, *page, links).into_iter().filter_map(|row| {
+                let pages = (*of, mark(book, row.target));
+                (row.is_pair || is_drawn(pages, row.first)).then(|| example(&row, pages))
+            });
+            rows.collect()
+        };
+        let found: Vec<Vec<Example>> = pages.par_iter().map(of_page).collect();
+        self.examples.reserve_exact(found.iter().map(Vec::len).sum());
+        self.examples.extend(found.into_iter().flatten());
+        self.links += hidden.values().map(Vec::len).sum::<usize>();
+    }
+
+    /// Links that were hidden and are learnt from.
+    pub fn links(&self) -> usize {
+        self.links
+    }
+
+    /// The judge that knows these habits, too; `None` when the links are too few. O(examples).
+    ///
+    /// # Errors
+    /// As [`train_on`]; none by these settings.
+    pub fn teach(&self, ensemble: &Ensemble) -> Result<Option<Ensemble>, EnsembleError> {
+        let a_page = self.links as f64 / self.seen.max(1) as f64 * self.share;
+        if self.links < FEWEST || a_page < LEAST_A_PAGE {
+            return Ok(None);
+        }
+        let settings =
+            Settings { rounds: 20, depth: 2, rate: 0.1, least_weight: 10.0, parts: &PARTS, ..Settings::default() };
+        train_on(ensemble, &self.examples, settings).map(Some)
+    }
+}
+
+/// The same number for the same address, whatever its page is numbered.
+fn mark(book: &PhraseBook, page: PageId) -> u64 {
+    let mut hasher = FxHasher::default();
+    book.facts(page).map(|facts| facts.address.as_str()).hash(&mut hasher);
+    hasher.finish()
+}
+
+/// Whether a place that is no link is one of those that are learnt from.
+fn is_drawn(pages: (u64, u64), first: usize) -> bool {
+    let mut hasher = FxHasher::default();
+    (pages, first).hash(&mut hasher);
+    (hasher.finish() >> 32).is_multiple_of(ONE_IN)
+}
+
+/// Pages stand in the lists under what their addresses give, not under their numbers.
+fn example(row: &Row, (source, target): (u64, u64)) -> Example {
+    let stands_for = if row.is_pair { 1.0 } else { ONE_IN as f32 };
+    Example {
+        features: row.features,
+        is_link: row.is_link,
+        is_pair: row.is_pair,
+        weight: if row.is_pair && !row.is_link { OTHER_PLACE } else { stands_for },
+        counts: 1.0,
+        stands_for,
+        list: Listed { variant: 0, source: (source >> 32) as u32, target: (target >> 32) as u32 },
+    }
+}
