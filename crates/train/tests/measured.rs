@@ -24,7 +24,7 @@ fn by_first_number() -> Ensemble {
 fn row(source: u32, target: u32, worth: f32, is_link: bool, is_pair: bool) -> Row {
     let mut features: Features = [0.0; FEATURES];
     features[0] = worth;
-    Row { source: PageId(source), target: PageId(target), features, is_link, is_pair }
+    Row { source: PageId(source), target: PageId(target), first: 0, features, is_link, is_pair }
 }
 
 /// A site whose first page links to the next two, and the second to the third.

@@ -21,11 +21,14 @@ const ONE_PAGE_IN: usize = 5;
 
 /// Of other pages so many times, until there are enough links to learn from.
 const MOST_TIMES: usize = 3;
-const ENOUGH: usize = 500;
+const ENOUGH: usize = 400;
 
 /// Links that are hidden at a time, on no more than so many pages.
-const MOST_LINKS: usize = 800;
+const MOST_LINKS: usize = 500;
 const MOST_AT_ONCE: usize = 300;
+
+/// Pages that are looked at side by side.
+const AT_ONCE: usize = 16;
 
 /// Fewer links tell nothing for sure.
 const FEWEST: usize = 50;
@@ -99,9 +102,11 @@ impl Habits {
             });
             rows.collect()
         };
-        let found: Vec<Vec<Example>> = pages.par_iter().map(of_page).collect();
-        self.examples.reserve_exact(found.iter().map(Vec::len).sum());
-        self.examples.extend(found.into_iter().flatten());
+        // Few at a time: most places of a page are not learnt from, and take much more room than those that are.
+        for pages in pages.chunks(AT_ONCE) {
+            let found: Vec<Vec<Example>> = pages.par_iter().map(of_page).collect();
+            self.examples.extend(found.into_iter().flatten());
+        }
         self.links += hidden.values().map(Vec::len).sum::<usize>();
     }
 

@@ -70,15 +70,17 @@ impl Lists {
 
 impl Kind {
     fn of(examples: &[Example], key: impl Fn(&Example) -> (u32, u32, u32)) -> Self {
-        let mut lists: FxHashMap<(u32, u32, u32), Vec<u32>> = FxHashMap::default();
+        let links = examples.iter().filter(|example| example.is_link);
+        let mut lists: FxHashMap<(u32, u32, u32), Vec<u32>> = links.map(|link| (key(link), Vec::new())).collect();
         for (at, example) in (0..).zip(examples) {
-            lists.entry(key(example)).or_default().push(at);
+            if let Some(list) = lists.get_mut(&key(example)) {
+                list.push(at);
+            }
         }
         let mut lists: Vec<_> = lists.into_iter().collect();
         lists.sort_unstable_by_key(|(key, _)| *key);
         let is_link = |at: &u32| examples[*at as usize].is_link;
-        let lists = lists.into_iter().map(|(_, list)| list);
-        let lists: Vec<_> = lists.filter(|list| list.iter().any(is_link) && !list.iter().all(is_link)).collect();
+        let lists: Vec<_> = lists.into_iter().map(|(_, list)| list).filter(|list| !list.iter().all(is_link)).collect();
         let mut of = vec![None; examples.len()];
         for (number, list) in (0..).zip(&lists) {
             list.iter().for_each(|at| of[*at as usize] = Some(number));

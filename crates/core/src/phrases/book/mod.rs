@@ -122,17 +122,14 @@ impl PhraseBook {
     ) {
         self.passages_changed = true;
         self.count(page, -1);
-        if let Some(old) = self.prose.remove(&page) {
-            for (term, _) in old.bag() {
-                self.pages_with.remove(*term, page);
-                self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
-            }
-        }
+        let old_prose = self.prose.remove(&page);
+        let old_bag = old_prose.as_ref().map_or(&[][..], Prose::bag);
         self.anchors.remove_page(page);
         self.outlines.remove(&page);
         let old = self.abbreviated.remove(&page).unwrap_or_default();
         let mut abbreviated = self.abbreviations.count(&old, false);
         let Some(((document, read), facts)) = read.zip(self.facts.get(&page)) else {
+            self.put_terms(page, old_bag, &[]);
             self.put_names(page);
             return self.rename_those_called(&abbreviated);
         };
@@ -142,17 +139,13 @@ impl PhraseBook {
         let leads_away = |link: &Link| follow(&link.href).is_some_and(|to| to != facts.address);
         self.outlines.insert(page, Outline::of(document, read.telling(stop_words), languages, leads_away));
         let prose = read.number(&mut self.lexicon);
-        self.pages_with_ln.resize(self.lexicon.len(), 0.0);
-        for (term, _) in prose.bag() {
-            self.pages_with.add(*term, page);
-            self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
-        }
         let short_forms = Abbreviation::all_of(document, stop_words);
         abbreviated.extend(self.abbreviations.count(&short_forms, true));
         if !short_forms.is_empty() {
             self.abbreviated.insert(page, short_forms);
         }
         let anchors = Anchor::all_of(document, &prose, stop_words, follow);
+        self.put_terms(page, old_bag, prose.bag());
         self.prose.insert(page, prose);
         let mut fresh = Vec::new();
         let anchors: Vec<_> = anchors
@@ -168,6 +161,24 @@ impl PhraseBook {
         fresh.into_iter().for_each(|phrase| self.count_new(phrase, Some(page)));
         self.put_names(page);
         self.rename_those_called(&abbreviated);
+    }
+
+    /// Takes note of the terms of a page instead of those that it had. O(terms) where only its links changed, else with
+    /// their postings.
+    fn put_terms(&mut self, page: PageId, old: &[(TermId, u32)], new: &[(TermId, u32)]) {
+        if old == new {
+            return;
+        }
+        self.pages_with_ln.resize(self.lexicon.len(), 0.0);
+        for (term, _) in old {
+            self.pages_with.remove(*term, page);
+        }
+        for (term, _) in new {
+            self.pages_with.add(*term, page);
+        }
+        for (term, _) in old.iter().chain(new) {
+            self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
+        }
     }
 
     fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
