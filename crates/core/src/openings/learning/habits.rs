@@ -33,8 +33,8 @@ const AT_ONCE: usize = 16;
 /// Fewer links tell nothing for sure.
 const FEWEST: usize = 50;
 
-/// Nor do they where there is less than one on so many pages: that words are no link there is no habit, then, but how most
-/// of the site is. Such sites have links in lists and tables, and some stray ones, and need others.
+/// Links that a page of the site has in its running text, in the mean and at least. Where there are fewer, words without a
+/// link are no habit but how most of the site is, and what its few links are tells nothing of those that it lacks.
 const LEAST_A_PAGE: f64 = 0.3;
 
 /// Links count that stand in at least so many bytes of running text: what leads on from a line of its own tells of lists.
@@ -55,6 +55,7 @@ pub struct Habits {
     /// The next last.
     to_look_at: Vec<Vec<PageId>>,
     examples: Vec<Example>,
+    /// Links that were hidden.
     links: usize,
     /// Pages that were looked at.
     seen: usize,
@@ -108,11 +109,6 @@ impl Habits {
             self.examples.extend(found.into_iter().flatten());
         }
         self.links += hidden.values().map(Vec::len).sum::<usize>();
-    }
-
-    /// Links that were hidden and are learnt from.
-    pub fn links(&self) -> usize {
-        self.links
     }
 
     /// The judge that knows these habits, too; `None` when the links are too few. O(examples).
