@@ -70,6 +70,13 @@ pub struct Corpus {
     furniture: HashSet<BlockKey>,
 }
 
+/// What becomes of the links that authors put into the prose of pages.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Links {
+    Shown,
+    Hidden,
+}
+
 impl Corpus {
     /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
     /// documents, what is repeated all over the site is marked as furniture.
@@ -176,9 +183,9 @@ impl Corpus {
     ) -> Result<Option<Ensemble>, E> {
         let mut habits = Habits::of(&self.book);
         while let Some(pages) = habits.next_pages() {
-            let hidden = self.put_again(&pages, &document, true)?;
+            let hidden = self.put_again(&pages, &document, Links::Hidden)?;
             habits.look_at(&self.site, &self.book, &hidden);
-            self.put_again(&pages, &document, false)?;
+            self.put_again(&pages, &document, Links::Shown)?;
         }
         self.book.shrink_to_fit();
         // Settings of its own are never too deep.
@@ -190,7 +197,7 @@ impl Corpus {
         &mut self,
         pages: &[PageId],
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
-        without_links: bool,
+        links: Links,
     ) -> Result<FxHashMap<PageId, Vec<HiddenLink>>, E> {
         let mut all_hidden = FxHashMap::default();
         let stems = Stems::default();
@@ -201,14 +208,14 @@ impl Corpus {
                 let Some(mut document) = document(&facts.address)? else { return Ok(None) };
                 document.mark_furniture(furniture);
                 let mut hidden = Vec::new();
-                if without_links {
+                if links == Links::Hidden {
                     let base = base_of(&facts.address, &document);
                     let target = |link: &Link| {
                         let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
                         site.page_at(&to).filter(|to| to != page)
                     };
-                    let Some((bare, links)) = hide_links(&document, LEAST_BESIDE, target) else { return Ok(None) };
-                    (document, hidden) = (bare, links);
+                    let Some(bare) = hide_links(&document, LEAST_BESIDE, target) else { return Ok(None) };
+                    (document, hidden) = bare;
                     document.mark_furniture(furniture);
                 }
                 let prose = ReadProse::with(&stems, &document, facts.language);

@@ -13,7 +13,7 @@ use crate::language::{StopWords, fold};
 use crate::site::{Address, PageId};
 
 /// A block of which more than this is linked is a list of links, and no prose.
-const MOST_LINKED: f64 = 0.6;
+pub(crate) const MOST_LINKED: f64 = 0.6;
 
 /// A link in the content of a page.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -14,6 +14,7 @@ mod telling;
 mod title_ends;
 mod trie;
 
+pub(crate) use anchors::MOST_LINKED;
 pub use anchors::{Anchor, Anchors};
 pub use book::{PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId, ln};

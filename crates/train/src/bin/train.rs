@@ -3,8 +3,8 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use strelm_core::openings::learning::Row;
-use strelm_core::openings::learning::boost::{Example, Listed, Settings, train};
+use strelm_core::openings::learning::boost::{Listed, Settings, train};
+use strelm_core::openings::learning::{ONE_IN, Row};
 use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
@@ -13,13 +13,6 @@ use strelm_train::rows::rows;
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
 const LINKS_A_SITE: f64 = 1500.0;
-
-/// Of mentions that are no links, so many are learnt from.
-const ONE_IN: usize = 6;
-
-/// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
-/// against itself. That the author's place comes first is learnt from their list.
-const OTHER_PLACE: f32 = 0.1;
 
 struct Known {
     name: String,
@@ -186,17 +179,7 @@ fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Result<Ensemble, Ensembl
             if !row.is_pair && random.usize(..ONE_IN) > 0 {
                 continue;
             }
-            let stands_for = if row.is_pair { 1.0 } else { ONE_IN as f32 };
-            let weight = if row.is_pair && !row.is_link { counts * OTHER_PLACE } else { counts * stands_for };
-            examples.push(Example {
-                features: row.features,
-                is_link: row.is_link,
-                is_pair: row.is_pair,
-                weight,
-                counts,
-                stands_for,
-                list: Listed { variant, source: row.source.0, target: row.target.0 },
-            });
+            examples.push(row.example(counts, Listed { variant, source: row.source.0, target: row.target.0 }));
         }
     }
     eprintln!("learning from {} mentions", examples.len());

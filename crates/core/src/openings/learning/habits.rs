@@ -11,7 +11,7 @@ use rustc_hash::{FxHashMap, FxHasher};
 
 use super::boost::{Example, Listed, Settings, train_on};
 use super::hide::HiddenLink;
-use super::rows::{Row, rows_of};
+use super::rows::{ONE_IN, rows_of};
 use crate::openings::{Ensemble, EnsembleError, Part};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
@@ -39,13 +39,6 @@ const LEAST_A_PAGE: f64 = 0.3;
 
 /// Links count that stand in at least so many bytes of running text: what leads on from a line of its own tells of lists.
 pub const LEAST_BESIDE: usize = 40;
-
-/// Of places that are no links, so many are learnt from.
-const ONE_IN: u64 = 6;
-
-/// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
-/// against itself.
-const OTHER_PLACE: f32 = 0.1;
 
 const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
 
@@ -99,7 +92,7 @@ impl Habits {
         let of_page = |(of, page, links): &(u64, PageId, &Vec<HiddenLink>)| -> Vec<Example> {
             let rows = rows_of(site, book, *page, links).into_iter().filter_map(|row| {
                 let pages = (*of, mark(book, row.target));
-                (row.is_pair || is_drawn(pages, row.first)).then(|| example(&row, pages))
+                (row.is_pair || is_drawn(pages, row.first)).then(|| row.example(1.0, listed(pages)))
             });
             rows.collect()
         };
@@ -137,19 +130,10 @@ fn mark(book: &PhraseBook, page: PageId) -> u64 {
 fn is_drawn(pages: (u64, u64), first: usize) -> bool {
     let mut hasher = FxHasher::default();
     (pages, first).hash(&mut hasher);
-    (hasher.finish() >> 32).is_multiple_of(ONE_IN)
+    (hasher.finish() >> 32).is_multiple_of(ONE_IN as u64)
 }
 
 /// Pages stand in the lists under what their addresses give, not under their numbers.
-fn example(row: &Row, (source, target): (u64, u64)) -> Example {
-    let stands_for = if row.is_pair { 1.0 } else { ONE_IN as f32 };
-    Example {
-        features: row.features,
-        is_link: row.is_link,
-        is_pair: row.is_pair,
-        weight: if row.is_pair && !row.is_link { OTHER_PLACE } else { stands_for },
-        counts: 1.0,
-        stands_for,
-        list: Listed { variant: 0, source: (source >> 32) as u32, target: (target >> 32) as u32 },
-    }
+const fn listed((source, target): (u64, u64)) -> Listed {
+    Listed { variant: 0, source: (source >> 32) as u32, target: (target >> 32) as u32 }
 }

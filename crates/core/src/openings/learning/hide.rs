@@ -3,10 +3,8 @@
 use std::collections::HashMap;
 
 use crate::document::{Document, Edit, Link, Region, TextSpan};
+use crate::phrases::MOST_LINKED;
 use crate::site::PageId;
-
-/// Of a block that is linked by more than this, no link is prose.
-const MOST_LINKED: f64 = 0.6;
 
 /// A link that was taken out of a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -10,4 +10,4 @@ mod rows;
 
 pub use self::habits::{Habits, LEAST_BESIDE};
 pub use self::hide::{HiddenLink, hide_links};
-pub use self::rows::{Row, rows_of};
+pub use self::rows::{ONE_IN, Row, rows_of};

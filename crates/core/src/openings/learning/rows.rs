@@ -1,9 +1,17 @@
 //! The places of a page of which links were hidden, and which of them their author linked.
 
+use super::boost::{Example, Listed};
 use super::hide::HiddenLink;
-use crate::openings::features::{Features, judge};
+use crate::openings::features::{Features, Judged, judge};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
+
+/// Of places that are no links, so many are learnt from.
+pub const ONE_IN: usize = 6;
+
+/// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
+/// against itself. That the author's place comes first is learnt from their list.
+const OTHER_PLACE: f32 = 0.1;
 
 #[derive(Debug, Clone)]
 pub struct Row {
@@ -18,12 +26,29 @@ pub struct Row {
     pub is_pair: bool,
 }
 
+impl Row {
+    /// What is learnt from it, where a link of its site counts so much. Of rows that are no pair one in [`ONE_IN`] is
+    /// drawn, and stands for the others.
+    pub fn example(&self, counts: f32, list: Listed) -> Example {
+        let stands_for = if self.is_pair { 1.0 } else { ONE_IN as f32 };
+        Example {
+            features: self.features,
+            is_link: self.is_link,
+            is_pair: self.is_pair,
+            weight: counts * if self.is_pair && !self.is_link { OTHER_PLACE } else { stands_for },
+            counts,
+            stands_for,
+            list,
+        }
+    }
+}
+
 /// All places of a page for targets to which its text does not lead, in text order; `hidden` are the links that are not
 /// there any more. O(what judging costs).
 pub fn rows_of(site: &Site, book: &PhraseBook, source: PageId, hidden: &[HiddenLink]) -> Vec<Row> {
     let is_open = |target| !book.anchors().is_linked_in_prose(source, target);
     let Some(prose) = book.prose(source) else { return Vec::new() };
-    let row = |judged: crate::openings::Judged| {
+    let row = |judged: Judged| {
         let mention = &judged.mention;
         let words = prose.words(mention.first, mention.end());
         let mut of_pair = hidden.iter().filter(|link| link.target == mention.target()).peekable();
