@@ -11,7 +11,7 @@ use serde::Serialize;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces};
 use strelm_core::openings::{
-    AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, Judge, Limits, Manners, Taste, Weighed,
+    AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, For, Judge, Limits, Manners, Taste, Weighed,
 };
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
@@ -101,7 +101,10 @@ impl Openings {
             FolderFile::Page { text, format, .. } => Ok(Some(Document::read(text, format))),
             _ => Ok::<_, anyhow::Error>(None),
         };
-        Ok(corpus.taught(&ensemble, document)?.unwrap_or(ensemble))
+        match corpus.habits(&ensemble, document)? {
+            Some(habits) => Ok(habits.taught_to(&ensemble, For::Authors)?),
+            None => Ok(ensemble),
+        }
     }
 }
 

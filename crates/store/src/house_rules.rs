@@ -12,7 +12,8 @@ use crate::{Seq, SiteId, StoreError};
 /// [`StoreError::Database`].
 pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, StoreError> {
     let row = sqlx::query!(
-        "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back, oldest_months
+        "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back, oldest_months,
+                follows_habits
          from site where id = $1",
         site.0,
     );
@@ -28,6 +29,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, Stor
         left_out: row.left_out,
         links_back: row.links_back,
         oldest_months: row.oldest_months.and_then(|months| u32::try_from(months).ok()),
+        follows_habits: row.follows_habits,
     }))
 }
 
@@ -40,7 +42,8 @@ pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Opti
     let mut tx = pool.begin().await?;
     let changed = sqlx::query!(
         "update site set per_sentence = $2, words_per_link = $3, first_words_free = $4, never_words = $5,
-                         left_out = $6, links_back = $7, oldest_months = $8 where id = $1",
+                         left_out = $6, links_back = $7, oldest_months = $8, follows_habits = $9
+         where id = $1",
         site.0,
         count(rules.limits.per_sentence),
         count(rules.limits.words_per_link),
@@ -49,6 +52,7 @@ pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Opti
         &rules.left_out,
         rules.links_back,
         rules.oldest_months.and_then(|months| i32::try_from(months).ok()),
+        rules.follows_habits,
     )
     .execute(&mut *tx)
     .await?;

@@ -6,6 +6,7 @@
 pub mod database;
 pub mod decision;
 pub mod furniture;
+pub mod habits;
 pub mod house_rules;
 pub mod journal;
 pub mod lesson;

@@ -271,6 +271,7 @@ async fn rules_of_the_house_are_kept_and_told(pool: PgPool) {
         left_out: vec!["Legal".to_owned()],
         links_back: false,
         oldest_months: Some(18),
+        follows_habits: false,
     };
     let seq = house_rules::set(&pool, site, &rules).await.unwrap().unwrap();
     assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(rules.clone()));

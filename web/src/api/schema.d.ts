@@ -721,6 +721,16 @@ export interface components {
          * @enum {string}
          */
         FoundPlace: "title" | "address" | "text";
+        /** @description What the site's own links told. */
+        HabitsTold: {
+            /**
+             * Format: float
+             * @description How much more freely the authors of the site link than those of others: a factor of the odds.
+             */
+            freely: number;
+            /** @description Links that were learnt from. */
+            links: number;
+        };
         InterruptedRelease: {
             message: string;
             /** Format: int64 */
@@ -1079,6 +1089,8 @@ export interface components {
         Rules: {
             /** @description The first words of a page's text, which carry none. */
             first_words_free: number;
+            /** @description Whether openings are judged also by what the site's own links tell of its authors. */
+            follows_habits: boolean;
             /** @description Categories without openings. */
             left_out: string[];
             /** @description Whether a page may lead back to one that leads to it. */
@@ -1097,6 +1109,7 @@ export interface components {
         RulesAndLessons: {
             /** @description Categories of the site, to choose from. */
             categories: string[];
+            habits?: components["schemas"]["HabitsTold"] | null;
             /**
              * Format: float
              * @description How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.

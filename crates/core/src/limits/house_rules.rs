@@ -16,6 +16,8 @@ pub struct HouseRules {
     pub links_back: bool,
     /// Nothing leads by openings to pages that were published longer ago, in months. Pages without a date have no age.
     pub oldest_months: Option<u32>,
+    /// Whether openings are judged also by what the site's own links tell of its authors.
+    pub follows_habits: bool,
 }
 
 impl HouseRules {
@@ -34,6 +36,7 @@ impl Default for HouseRules {
             left_out: Vec::new(),
             links_back: true,
             oldest_months: None,
+            follows_habits: true,
         }
     }
 }

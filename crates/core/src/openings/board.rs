@@ -92,6 +92,11 @@ impl Board {
         self.dirty_in.insert(page);
     }
 
+    /// Another judge: all that was found holds until it judged, too.
+    pub fn judged_by_another(&mut self) {
+        self.index.aged();
+    }
+
     /// The page is no longer there.
     pub fn removed(&mut self, page: PageId) {
         self.touch_row(page);

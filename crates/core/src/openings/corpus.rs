@@ -5,10 +5,8 @@ use std::convert::Infallible;
 
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
-use rustc_hash::FxHashMap;
-
-use super::Ensemble;
-use super::learning::{Habits, HiddenLink, LEAST_BESIDE, hide_links};
+use super::learning::{BarePage, HiddenLink, Learner};
+use super::{Ensemble, Habits};
 use crate::document::{Document, Link, Region};
 use crate::language::{Language, Stems};
 use crate::phrases::{PhraseBook, ReadProse};
@@ -170,26 +168,25 @@ impl Corpus {
         Ok((corpus, kept))
     }
 
-    /// The judge that knows what the authors of this site link, too, as its own links tell; `None` when these are too few.
+    /// What the links of this site tell of what its authors link; `None` when they are too few.
     /// `document` reads a page again. The corpus is the same before and after. O(what reading and judging the pages
     /// costs), of which there are a few hundred at most.
     ///
     /// # Errors
     /// The first that `document` gives; the corpus is not to be used then.
-    pub fn taught<E: Send>(
+    pub fn habits<E: Send>(
         &mut self,
         ensemble: &Ensemble,
         document: impl Fn(&Address) -> Result<Option<Document>, E> + Sync,
-    ) -> Result<Option<Ensemble>, E> {
-        let mut habits = Habits::of(&self.book);
-        while let Some(pages) = habits.next_pages() {
+    ) -> Result<Option<Habits>, E> {
+        let mut learner = Learner::of(&self.book);
+        while let Some(pages) = learner.next_pages() {
             let hidden = self.put_again(&pages, &document, Links::Hidden)?;
-            habits.look_at(&self.site, &self.book, &hidden);
+            learner.look_at(&self.site, &self.book, &hidden);
             self.put_again(&pages, &document, Links::Shown)?;
         }
         self.book.shrink_to_fit();
-        // Settings of its own are never too deep.
-        Ok(habits.teach(ensemble).ok().flatten())
+        Ok(learner.learnt(ensemble))
     }
 
     /// Puts the texts of some pages in anew, as they are or without the links in prose, which are given.
@@ -198,8 +195,8 @@ impl Corpus {
         pages: &[PageId],
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
         links: Links,
-    ) -> Result<FxHashMap<PageId, Vec<HiddenLink>>, E> {
-        let mut all_hidden = FxHashMap::default();
+    ) -> Result<Vec<(PageId, Vec<HiddenLink>)>, E> {
+        let mut all_hidden = Vec::with_capacity(pages.len());
         let stems = Stems::default();
         for some in pages.chunks(AT_ONCE) {
             let Self { site, book, furniture } = &*self;
@@ -207,27 +204,29 @@ impl Corpus {
                 let Some(facts) = book.facts(*page) else { return Ok(None) };
                 let Some(mut document) = document(&facts.address)? else { return Ok(None) };
                 document.mark_furniture(furniture);
-                let mut hidden = Vec::new();
-                if links == Links::Hidden {
-                    let base = base_of(&facts.address, &document);
-                    let target = |link: &Link| {
-                        let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
-                        site.page_at(&to).filter(|to| to != page)
-                    };
-                    let Some(bare) = hide_links(&document, LEAST_BESIDE, target) else { return Ok(None) };
-                    (document, hidden) = bare;
-                    document.mark_furniture(furniture);
-                }
-                let prose = ReadProse::with(&stems, &document, facts.language);
-                Ok(Some((*page, facts.address.clone(), document, prose, hidden)))
+                let read = match links {
+                    Links::Shown => {
+                        let prose = ReadProse::with(&stems, &document, facts.language);
+                        Some(BarePage { prose, document, hidden: Vec::new() })
+                    }
+                    Links::Hidden => {
+                        let base = base_of(&facts.address, &document);
+                        let target = |link: &Link| {
+                            let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
+                            site.page_at(&to).filter(|to| to != page)
+                        };
+                        BarePage::of(&document, furniture, (&stems, facts.language), target)
+                    }
+                };
+                Ok(read.map(|read| (*page, facts.address.clone(), read)))
             };
             let ready: Vec<_> = some.par_iter().map(read).collect::<Result<_, E>>()?;
-            for (page, address, document, prose, hidden) in ready.into_iter().flatten() {
+            for (page, address, BarePage { document, prose, hidden }) in ready.into_iter().flatten() {
                 let base = base_of(&address, &document);
                 let site = &self.site;
                 let leads = |href: &str| follow(&base, href, |to| site.page_at(to).is_some());
                 self.book.put_read(page, Some((&document, prose)), leads);
-                all_hidden.insert(page, hidden);
+                all_hidden.push((page, hidden));
             }
         }
         self.book.settle();

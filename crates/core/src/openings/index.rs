@@ -61,6 +61,11 @@ impl OpeningIndex {
     pub fn changed(&mut self, page: PageId) {
         self.forget(page);
         self.stale.insert(page);
+        self.aged();
+    }
+
+    /// Says that all that was found is to be judged again when there is time.
+    pub fn aged(&mut self) {
         self.age += 1;
         self.fresh = 0;
     }

@@ -28,7 +28,7 @@ pub use by_words::Proposal;
 pub use candidate::{BothWays, Candidate, Sitting, Weighed};
 pub use choice::Manners;
 pub use corpus::{Corpus, CorpusPage};
-pub use ensemble::{Ensemble, EnsembleError, Promise, Range, Tree};
+pub use ensemble::{Ensemble, EnsembleError, For, Habits, Promise, Range, Tree};
 pub use features::{FEATURES, Features, Judged, judge};
 pub use find::{AllWanted, Judge, Limits, Opening, Unwanted};
 pub use fit::{Fit, LIKELY, Part, PartScore, percent};

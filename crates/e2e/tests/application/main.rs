@@ -11,6 +11,7 @@ mod every_operation;
 mod exports;
 mod folders;
 mod follow;
+mod habits;
 mod journey;
 mod keyboard;
 mod lists;

@@ -181,6 +181,7 @@ async fn rules_of_the_house_hold_everywhere(_: PgPoolOptions, options: PgConnect
         let mut rules = json!({
             "per_sentence": 2, "words_per_link": 20, "first_words_free": 0, "never_words": [], "left_out": [],
             "links_back": true,
+            "follows_habits": true,
         });
         for (key, value) in change.as_object().unwrap() {
             rules[key] = value.clone();

@@ -263,6 +263,11 @@ impl<'t> Keeper<'t> {
         }
     }
 
+    /// Says what is going on while no page is read.
+    pub fn tell(&mut self, what: &str) {
+        self.waits = Some(what.to_owned());
+    }
+
     fn warn_of_length(&mut self) {
         let warning = || format!("Addresses of more than {LONGEST_ADDRESS} bytes were left out.");
         self.warning.get_or_insert_with(warning);

@@ -2,6 +2,7 @@
 
 mod doubles;
 mod keeper;
+mod learn_habits;
 mod order;
 mod place_anew;
 mod read_folder;

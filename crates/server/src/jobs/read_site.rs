@@ -16,7 +16,7 @@ use tokio::sync::mpsc;
 
 use super::doubles::settle_doubles;
 use super::keeper::Keeper;
-use super::{JobError, Tools, read_folder};
+use super::{JobError, Tools, learn_habits, read_folder};
 
 pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkLock) -> Result<(), JobError> {
     let (site, editor) = tools.site(id).await?;
@@ -39,6 +39,9 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     page::mark_term_archives(&tools.pool, id).await?;
     settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
+    if result.is_ok() && !keeper.is_to_stop {
+        learn_habits::learn(tools, &site, &mut keeper, lock).await?;
+    }
     journal::prune(&tools.pool, id).await?;
     let (state, message) = match result {
         _ if keeper.is_to_stop => (ReadingState::Stopped, None),

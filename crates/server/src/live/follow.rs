@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use chrono::Utc;
 use strelm_core::limits::HouseRules;
-use strelm_core::openings::Lesson;
+use strelm_core::openings::{Habits, Lesson};
 use strelm_core::site::{Address, ChangeId, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::lesson::Learnt;
@@ -21,9 +21,10 @@ use strelm_store::{
 use tokio::runtime::Handle;
 use tokio::task::JoinHandle;
 
+use super::habits::known_habits;
 use super::list::Kept;
 use super::loading::Progress;
-use super::model::{Latest, Model, PageDelta};
+use super::model::{Known, Latest, Model, PageDelta};
 use super::page_deltas::page_deltas;
 
 /// Pages whose texts are in memory at once while a site is loaded.
@@ -47,6 +48,23 @@ async fn latest(pool: &PgPool, site: SiteId) -> Result<Option<Latest>, StoreErro
     Ok(readings.first().map(|reading| Latest { reading: reading.id, is_first }))
 }
 
+/// The habits by which openings are to be judged, if by any.
+struct Followed(Option<Habits>);
+
+impl Followed {
+    async fn of(
+        pool: &PgPool,
+        site: SiteId,
+        shipped: [u8; 32],
+        rules: Option<&HouseRules>,
+    ) -> Result<Self, StoreError> {
+        match rules.is_some_and(|rules| rules.follows_habits) {
+            true => Ok(Self(known_habits(pool, site, shipped).await?)),
+            false => Ok(Self(None)),
+        }
+    }
+}
+
 async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, StoreError> {
     Ok(site::get(pool, site).await?.map(|site| site.settings))
 }
@@ -60,6 +78,7 @@ pub struct Delta {
     elsewhere: Option<Elsewhere>,
     settings: Option<Settings>,
     rules: Option<HouseRules>,
+    habits: Option<Followed>,
     latest: Option<Latest>,
     taken: Vec<TakenLink>,
     /// The pages on the way to which something was passed or brought back, and all that is passed on the way there.
@@ -70,8 +89,7 @@ pub struct Delta {
 }
 
 impl Delta {
-    /// Loads a whole site into a model that knows nothing, its texts in stretches: no more of them is in memory at a time
-    /// than it takes to read some. O(bytes of its sources).
+    /// Loads a whole site into a model that knows nothing. O(bytes of its sources).
     pub async fn load(
         pool: &PgPool,
         site: SiteId,
@@ -80,38 +98,43 @@ impl Delta {
         progress: &Progress,
     ) -> Result<(), StoreError> {
         let mut all = Self {
+            taken: taken::planned(pool, site).await?,
+            passed: (Vec::new(), passed::to(pool, site, None).await?),
+            lessons: lessons(pool, site, None).await?,
+            ..Self::surroundings(pool, site, seq, &model.known()).await?
+        };
+        all.apply_surroundings(model);
+        load_pages(pool, site, model, progress).await?;
+        restore(pool, site, model).await?;
+        all.apply(model);
+        Ok(())
+    }
+
+    /// Loads the pages of a site alone into a model that knows nothing, as they are. O(bytes of its sources).
+    pub async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
+        Self::surroundings(pool, site, Seq::default(), &model.known()).await?.apply_surroundings(model);
+        load_pages(pool, site, model, &Progress::default()).await?;
+        model.site.settle();
+        model.book.settle();
+        Ok(())
+    }
+
+    /// What is known of a site as a whole.
+    async fn surroundings(pool: &PgPool, site: SiteId, seq: Seq, known: &Known) -> Result<Self, StoreError> {
+        let rules = house_rules::get(pool, site).await?;
+        Ok(Self {
             listed: Some(listed::all(pool, site).await?),
             pages: Vec::new(),
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
-            rules: house_rules::get(pool, site).await?,
+            habits: Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
+            rules,
             latest: latest(pool, site).await?,
-            taken: taken::planned(pool, site).await?,
-            passed: (Vec::new(), passed::to(pool, site, None).await?),
-            lessons: lessons(pool, site, None).await?,
+            taken: Vec::new(),
+            passed: Default::default(),
+            lessons: None,
             seq,
-        };
-        all.apply_surroundings(model);
-        let furniture = Arc::new(furniture::all(pool, site).await?);
-        let known = page::facts(pool, site, None).await?;
-        progress.begin(known.len());
-        let mut known = known.into_iter();
-        let mut read_next = || {
-            let some: Vec<_> = known.by_ref().take(AT_ONCE).collect();
-            let (pool, furniture, runtime) = (pool.clone(), Arc::clone(&furniture), Handle::current());
-            tokio::task::spawn_blocking(move || runtime.block_on(page_deltas(&pool, site, some, furniture)))
-        };
-        let mut ready = read(read_next()).await?;
-        // Some pages are put in while the next are read.
-        while !ready.is_empty() {
-            let next = read_next();
-            progress.add(ready.len());
-            ready.into_iter().for_each(|page| model.put_page(page));
-            ready = read(next).await?;
-        }
-        restore(pool, site, model).await?;
-        all.apply(model);
-        Ok(())
+        })
     }
 
     /// What the entries speak of, each row once, in a handful of queries.
@@ -120,7 +143,7 @@ impl Delta {
         site: SiteId,
         entries: &[(Seq, Entry)],
         from: Seq,
-        learnt_from: &Learnt,
+        known: &Known,
     ) -> Result<Self, StoreError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
@@ -147,17 +170,23 @@ impl Delta {
             let furniture = Arc::new(furniture::all(pool, site).await?);
             page_deltas(pool, site, page::facts(pool, site, Some(&changed)).await?, furniture).await?
         };
+        let rules = if with_settings { house_rules::get(pool, site).await? } else { None };
+        let habits = match with_settings {
+            true => Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
+            false => None,
+        };
         let may_teach = with_settings || !changes.is_empty() || !targets.is_empty();
         Ok(Self {
             listed: None,
             pages,
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
-            rules: if with_settings { house_rules::get(pool, site).await? } else { None },
+            rules,
+            habits,
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { taken::by_id(pool, site, &changes).await? },
             passed: (targets, passed),
-            lessons: if may_teach { lessons(pool, site, Some(learnt_from)).await? } else { None },
+            lessons: if may_teach { lessons(pool, site, Some(&known.learnt_from)).await? } else { None },
             seq: entries.last().map_or(from, |(seq, _)| *seq),
         })
     }
@@ -172,6 +201,9 @@ impl Delta {
         }
         if let Some(settings) = self.settings.take() {
             model.site.set_reach(&settings.entries, settings.roads);
+        }
+        if let Some(Followed(habits)) = self.habits.take() {
+            model.put_habits(habits.as_ref());
         }
         model.latest = self.latest.or(model.latest);
     }
@@ -195,6 +227,29 @@ impl Delta {
         model.seq = self.seq;
         model.kept = Kept::default();
     }
+}
+
+/// Puts the pages of a site into a model, their texts in stretches: no more of them is in memory at a time than it takes to
+/// read some.
+async fn load_pages(pool: &PgPool, site: SiteId, model: &mut Model, progress: &Progress) -> Result<(), StoreError> {
+    let furniture = Arc::new(furniture::all(pool, site).await?);
+    let known = page::facts(pool, site, None).await?;
+    progress.begin(known.len());
+    let mut known = known.into_iter();
+    let mut read_next = || {
+        let some: Vec<_> = known.by_ref().take(AT_ONCE).collect();
+        let (pool, furniture, runtime) = (pool.clone(), Arc::clone(&furniture), Handle::current());
+        tokio::task::spawn_blocking(move || runtime.block_on(page_deltas(&pool, site, some, furniture)))
+    };
+    let mut ready = read(read_next()).await?;
+    // Some pages are put in while the next are read.
+    while !ready.is_empty() {
+        let next = read_next();
+        progress.add(ready.len());
+        ready.into_iter().for_each(|page| model.put_page(page));
+        ready = read(next).await?;
+    }
+    Ok(())
 }
 
 /// Brings back what was found in an earlier run, after all pages have their names. O(bytes of it), in stretches.

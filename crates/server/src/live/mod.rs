@@ -4,6 +4,8 @@
 mod broken;
 mod find;
 mod follow;
+mod habits;
+mod judging;
 mod list;
 mod loading;
 mod model;
@@ -16,8 +18,9 @@ mod wanted;
 
 pub use broken::{BrokenLink, Fault};
 pub use find::Place;
+pub use habits::{known_habits, learn_habits};
 pub use list::{Column, Only, Range, Totals, Wish};
 pub use loading::Readiness;
-pub use model::Model;
+pub use model::{Known, Model};
 pub use registry::{LiveError, LiveSite, LiveSites};
 pub use wanted::Wanted;

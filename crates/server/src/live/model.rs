@@ -11,7 +11,8 @@ use strelm_core::document::{ContentHash, Document, TextSpan};
 use strelm_core::language::fold;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::{
-    Board, Candidate, Ensemble, Judge, Lesson, Limits, Manners, Opening, OpeningIndex, Tally, Taste, Unwanted, kept,
+    Board, Candidate, Ensemble, Habits, Judge, Lesson, Limits, Manners, Opening, OpeningIndex, Tally, Taste, Unwanted,
+    kept,
 };
 use strelm_core::phrases::{PhraseBook, ReadProse};
 use strelm_core::site::{Address, OutLink, PageId, Site};
@@ -25,6 +26,7 @@ use strelm_store::reading::ReadingId;
 use strelm_store::redirect::Absence;
 use strelm_store::taken::TakenLink;
 
+use super::judging::Judging;
 use super::list::Kept;
 use super::passes::Passes;
 use super::planned::Planned;
@@ -59,7 +61,7 @@ pub struct Model {
     board: Board,
     /// What was found and is not kept yet for the next start.
     pub(super) to_keep: Vec<LookedPage>,
-    /// Counts changes of texts and names, so that who looked at them before knows.
+    /// Counts changes of texts, of names and of what judges, so that who looked at them before knows.
     pub(super) texts_changed: u64,
     /// Pages that were there once; what was decided about them still names them.
     pub gone: BTreeMap<PageId, KnownPage>,
@@ -67,8 +69,7 @@ pub struct Model {
     pub dead: BTreeMap<Address, Absence>,
     pub latest: Option<Latest>,
     first_readings: HashMap<PageId, ReadingId>,
-    /// What judges openings.
-    ensemble: Arc<Ensemble>,
+    judging: Judging,
     /// Names by which listed pages want to be found.
     listed: HashMap<Address, Vec<String>>,
     /// Links to places on pages.
@@ -91,6 +92,14 @@ pub struct PageDelta {
     pub ids: Vec<String>,
 }
 
+/// What is to be known of a model to tell what of a change concerns it.
+#[derive(Debug, Clone)]
+pub struct Known {
+    pub learnt_from: Learnt,
+    /// Tells what judges openings on any site.
+    pub shipped: [u8; 32],
+}
+
 /// The latest reading.
 #[derive(Debug, Clone, Copy)]
 pub struct Latest {
@@ -100,7 +109,7 @@ pub struct Latest {
 }
 
 impl Model {
-    pub fn new(entry: Address, ensemble: Arc<Ensemble>) -> Self {
+    pub fn new(entry: Address, shipped: Arc<Ensemble>) -> Self {
         Self {
             site: Site::new(entry),
             book: PhraseBook::default(),
@@ -119,7 +128,7 @@ impl Model {
             dead: BTreeMap::new(),
             latest: None,
             first_readings: HashMap::new(),
-            ensemble,
+            judging: Judging::new(shipped),
             listed: HashMap::new(),
             fragments: BTreeMap::new(),
             ids: HashMap::new(),
@@ -130,7 +139,7 @@ impl Model {
 
     /// A model of the same site that knows nothing yet.
     pub fn emptied(&self) -> Self {
-        Self::new(self.site.entry().clone(), Arc::clone(&self.ensemble))
+        Self::new(self.site.entry().clone(), Arc::clone(self.judging.shipped()))
     }
 
     pub fn put_page(&mut self, delta: PageDelta) {
@@ -277,7 +286,7 @@ impl Model {
 
     /// Learns from decisions of this site's editors, of which the latest are given.
     pub fn put_lessons(&mut self, learnt: Learnt, lessons: &[Lesson]) {
-        let taste = Taste::learnt(&self.ensemble, lessons);
+        let taste = Taste::learnt(self.judging.ensemble(), lessons);
         self.learnt_from = learnt;
         if taste != self.taste {
             self.taste = taste;
@@ -328,9 +337,24 @@ impl Model {
         }
     }
 
-    /// By what openings are judged.
+    /// Tells by what openings are judged.
     pub(super) fn judge_mark(&self) -> [u8; 32] {
-        self.ensemble.mark()
+        self.judging.mark()
+    }
+
+    /// What a change has to be told for.
+    pub fn known(&self) -> Known {
+        Known { learnt_from: self.learnt_from.clone(), shipped: self.judging.shipped_mark() }
+    }
+
+    /// Judges also by what this site's own links told, or no more. What was found holds until it is judged again.
+    pub(super) fn put_habits(&mut self, habits: Option<&Habits>) {
+        if self.judging.follow(habits) {
+            // What is being judged in this moment is judged by the one of before.
+            self.texts_changed += 1;
+            self.to_keep.clear();
+            self.board.judged_by_another();
+        }
     }
 
     /// Takes note of pages that lack other links than before. O(pages whose figures changed).
@@ -347,9 +371,8 @@ impl Model {
         if quick.len() < MOST_COUNTED && quick.iter().map(words_of).sum::<usize>() <= MOST_WORDS_AT_ONCE {
             self.put_candidates(self.look_at(quick));
         }
-        let Self { site, book, versions, planned, passes, rules, never_words, today, board, ensemble, taste, .. } =
-            self;
-        let judge = Judge { site, book, ensemble, taste: *taste };
+        let Self { site, book, versions, planned, passes, rules, never_words, today, board, judging, taste, .. } = self;
+        let judge = Judge { site, book, ensemble: judging.ensemble(), taste: *taste };
         let wanted = Wanted { site, book, versions, passes, planned, rules, never_words, today: *today };
         let manners = Manners { limits: Some(rules.limits), worn: Some(planned.worn()), words_twice: false };
         board.settle(judge, &wanted, manners, Limits::default(), MOST_COUNTED);
@@ -397,7 +420,7 @@ impl Model {
     }
 
     pub fn judge(&self) -> Judge<'_> {
-        Judge { site: &self.site, book: &self.book, ensemble: &self.ensemble, taste: self.taste }
+        Judge { site: &self.site, book: &self.book, ensemble: self.judging.ensemble(), taste: self.taste }
     }
 
     pub fn wanted(&self) -> Wanted<'_> {

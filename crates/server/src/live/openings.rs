@@ -98,6 +98,10 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> 
         model.kept = super::list::Kept::default();
         *counted = Instant::now();
     }
+    if keeper.judge != model.judge_mark() {
+        keeper.judge = model.judge_mark();
+        keeper.waiting.clear();
+    }
     keeper.waiting.append(&mut model.to_keep);
     let is_settled = model.openings_settled();
     drop(model);

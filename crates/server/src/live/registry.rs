@@ -73,8 +73,8 @@ impl LiveSite {
         }
         match journal::after(pool, self.id, from).await? {
             Some(entries) => {
-                let learnt_from = self.read().learnt_from.clone();
-                let delta = Delta::of_entries(pool, self.id, &entries, from, &learnt_from).await?;
+                let known = self.read().known();
+                let delta = Delta::of_entries(pool, self.id, &entries, from, &known).await?;
                 delta.apply(&mut self.write());
             }
             // Too far behind: the entries are no longer kept.

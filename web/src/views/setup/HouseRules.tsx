@@ -18,6 +18,7 @@ export function HouseRules({ site }: { site: number }) {
   return (
     <>
       <RulesForm key={JSON.stringify(query.data.rules)} site={site} known={query.data} />
+      <Habits known={query.data} />
       <Learnt site={site} known={query.data} />
     </>
   );
@@ -93,6 +94,15 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
         />
         A page may lead back to one whose text leads to it
       </label>
+      <label className="mb-4 flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm"
+          checked={rules.follows_habits}
+          onChange={(event) => change({ follows_habits: event.target.checked })}
+        />
+        Openings are also judged by how this site's own links are
+      </label>
       <Field label="Words that never carry a link" help="One a line, in any case. Whatever page they may name.">
         {(props) => (
           <textarea
@@ -155,6 +165,27 @@ function Count({ label, help, value, set }: CountProps) {
         />
       )}
     </Field>
+  );
+}
+
+function Habits({ known }: { known: Schema['RulesAndLessons'] }) {
+  const { habits, rules } = known;
+  return (
+    <section aria-label="What links taught" className="mb-4 rounded-box border border-base-300 px-4 pt-2 pb-4">
+      <h2 className="mb-2 font-serif text-lg font-semibold">What this site's links taught</h2>
+      {!habits ? (
+        <p className="text-secondary">
+          Nothing. Where running text has some hundreds of links they tell, after a reading, what the authors here link
+          and what they leave alone.
+        </p>
+      ) : (
+        <p className="figures">
+          Learnt from {count(habits.links, 'link')} in running text: openings that are like them fit better. Authors
+          here link {habits.freely.toFixed(1)} times as freely as those of other sites, which by itself changes no fit.
+          {!rules.follows_habits && ' It is not used: the rules say so.'}
+        </p>
+      )}
+    </section>
   );
 }
 

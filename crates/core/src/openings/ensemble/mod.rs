@@ -2,6 +2,7 @@
 //! that is read here.
 
 mod grove;
+mod habits;
 mod tree;
 
 use std::fmt::Write;
@@ -13,8 +14,9 @@ use rustc_hash::FxHashMap;
 use thiserror::Error;
 
 use self::grove::Grove;
+pub use self::habits::{For, Habits};
+use self::tree::MOST_DEPTH;
 pub use self::tree::Tree;
-use self::tree::{MOST_DEPTH, Misread};
 use super::features::{FEATURES, Features, NAMES};
 use super::fit::Part;
 
@@ -90,14 +92,11 @@ impl Ensemble {
         Ok(Self { bias, ranges, trees, promises: Vec::new(), groves })
     }
 
-    /// The same with more trees beside its own. O(trees), as [`Ensemble::new`].
-    ///
-    /// # Errors
-    /// [`EnsembleError::Deep`].
-    pub fn and(&self, more: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
+    /// The same with so much more for everything, and more trees beside its own. O(trees), as [`Ensemble::new`].
+    fn and(&self, more: f32, more_trees: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
         let mut trees = self.trees.clone();
-        trees.iter_mut().zip(more).for_each(|(trees, more)| trees.extend(more));
-        Ok(Self { promises: self.promises.clone(), ..Self::new(self.bias, self.ranges, trees)? })
+        trees.iter_mut().zip(more_trees).for_each(|(trees, more)| trees.extend(more));
+        Ok(Self { promises: self.promises.clone(), ..Self::new(self.bias + more, self.ranges, trees)? })
     }
 
     /// The same where the parts add from little to much like this.
@@ -194,13 +193,7 @@ impl Ensemble {
         for Promise { said, kept } in &self.promises {
             let _ = writeln!(text, "promise {said} {kept}");
         }
-        for (part, trees) in Part::ALL.iter().zip(&self.trees) {
-            for tree in trees {
-                text.push_str(part.as_str());
-                tree.write(&mut text);
-                text.push('\n');
-            }
-        }
+        tree::write_all(&self.trees, &mut text);
         text
     }
 
@@ -232,14 +225,7 @@ impl Ensemble {
                     let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
                     ranges[part] = Range { low, high };
                 }
-                Some(word) => {
-                    let part = part_of(word).ok_or(wrong.clone())?;
-                    let tree = Tree::read(&mut words, Part::ALL[part]).map_err(|misread| match misread {
-                        Misread::Damaged => wrong,
-                        Misread::Part => EnsembleError::Part(number),
-                    });
-                    trees[part].push(tree?);
-                }
+                Some(word) => tree::read_to(&mut trees, (word, words), number)?,
             }
         }
         Ok(Self { promises, ..Self::new(bias, ranges, trees)? })

@@ -2,6 +2,7 @@
 
 use std::fmt::Write;
 
+use super::EnsembleError;
 use crate::openings::features::NAMES;
 use crate::openings::fit::Part;
 
@@ -22,7 +23,7 @@ pub enum Tree {
 
 /// Why a written tree is none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Misread {
+enum Misread {
     Damaged,
     /// It asks for what belongs to another part.
     Part,
@@ -36,7 +37,7 @@ impl Tree {
         }
     }
 
-    pub(super) fn write(&self, into: &mut String) {
+    fn write(&self, into: &mut String) {
         // Writing to a string cannot fail.
         let _ = match self {
             Self::Leaf(value) => write!(into, " ={value}"),
@@ -50,10 +51,6 @@ impl Tree {
     }
 
     /// Reads what [`Tree::write`] wrote, as the tree of a part.
-    pub(super) fn read<'w>(words: &mut impl Iterator<Item = &'w str>, part: Part) -> Result<Self, Misread> {
-        Self::read_at(words, part, 0)
-    }
-
     fn read_at<'w>(words: &mut impl Iterator<Item = &'w str>, part: Part, depth: usize) -> Result<Self, Misread> {
         let word = words.next().ok_or(Misread::Damaged)?;
         let number = |word: &str| word.parse().ok().filter(|number: &f32| number.is_finite()).ok_or(Misread::Damaged);
@@ -71,4 +68,30 @@ impl Tree {
         let right = Box::new(Self::read_at(words, part, depth + 1)?);
         Ok(Self::Split { feature, below, left, right })
     }
+}
+
+/// Writes the trees of each part, one a line.
+pub(super) fn write_all(trees: &[Vec<Tree>; 5], into: &mut String) {
+    for (part, trees) in Part::ALL.iter().zip(trees) {
+        for tree in trees {
+            into.push_str(part.as_str());
+            tree.write(into);
+            into.push('\n');
+        }
+    }
+}
+
+/// Reads a line that [`write_all`] wrote to the trees of its part: the first of its words, and the others.
+pub(super) fn read_to<'w>(
+    trees: &mut [Vec<Tree>; 5],
+    (first, mut words): (&str, impl Iterator<Item = &'w str>),
+    line: usize,
+) -> Result<(), EnsembleError> {
+    let part = Part::ALL.into_iter().find(|part| part.as_str() == first).ok_or(EnsembleError::Line(line))?;
+    let tree = Tree::read_at(&mut words, part, 0).map_err(|misread| match misread {
+        Misread::Damaged => EnsembleError::Line(line),
+        Misread::Part => EnsembleError::Part(line),
+    })?;
+    trees[part as usize].push(tree);
+    Ok(())
 }

@@ -77,13 +77,10 @@ pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, Ensem
     Ok(ensemble.ranging(ranges))
 }
 
-/// An ensemble that knows what it knew and learns from these examples what it got wrong. Cost as [`train`].
-///
-/// # Errors
-/// As [`train`].
-pub fn train_on(ensemble: &Ensemble, examples: &[Example], settings: Settings) -> Result<Ensemble, EnsembleError> {
+/// Trees that an ensemble lacks to tell of these examples what they are. Cost as [`train`].
+pub fn grow_beside(ensemble: &Ensemble, examples: &[Example], settings: Settings) -> [Vec<Tree>; 5] {
     let odds = examples.par_iter().map(|example| ensemble.log_odds(&example.features)).collect();
-    ensemble.and(grow(examples, odds, settings))
+    grow(examples, odds, settings)
 }
 
 /// Trees of each part that bring what examples are promised closer to what they are.

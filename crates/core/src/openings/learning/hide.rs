@@ -1,10 +1,15 @@
 //! A page without the links that its author put into its text, and what these were.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use crate::document::{Document, Edit, Link, Region, TextSpan};
-use crate::phrases::MOST_LINKED;
-use crate::site::PageId;
+use crate::language::{Language, Stems};
+use crate::phrases::{MOST_LINKED, ReadProse};
+use crate::site::{BlockKey, PageId};
+
+/// Links tell of what authors link that stand in at least so many bytes of running text: what leads on from a line of its
+/// own tells of lists.
+const LEAST_BESIDE: usize = 40;
 
 /// A link that was taken out of a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -12,6 +17,27 @@ pub struct HiddenLink {
     pub target: PageId,
     /// What carried it, in the text of the document.
     pub words: TextSpan,
+}
+
+/// A page as it would be read if some of its links were not there.
+pub struct BarePage {
+    pub document: Document,
+    pub prose: ReadProse,
+    pub hidden: Vec<HiddenLink>,
+}
+
+impl BarePage {
+    /// A page without the links that tell of what its author links; `None` where there are none. O(bytes).
+    pub fn of(
+        document: &Document,
+        furniture: &HashSet<BlockKey>,
+        (stems, language): (&Stems, Language),
+        target: impl Fn(&Link) -> Option<PageId>,
+    ) -> Option<Self> {
+        let (mut document, hidden) = hide_links(document, LEAST_BESIDE, target)?;
+        document.mark_furniture(furniture);
+        Some(Self { prose: ReadProse::with(stems, &document, language), document, hidden })
+    }
 }
 
 /// The document without the links in prose that lead where `target` knows a page, with these links in their order; `None`

@@ -3,11 +3,11 @@
 //! Links are taken out of texts, and what tells a place where one was from all other places is learnt.
 
 pub mod boost;
-mod habits;
 mod hide;
+mod learner;
 pub mod lists;
 mod rows;
 
-pub use self::habits::{Habits, LEAST_BESIDE};
-pub use self::hide::{HiddenLink, hide_links};
+pub use self::hide::{BarePage, HiddenLink, hide_links};
+pub use self::learner::{FEWEST, Learner};
 pub use self::rows::{ONE_IN, Row, rows_of};

@@ -8,6 +8,7 @@ use strelm_store::{SiteId, house_rules, lesson};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
+use crate::live::{Known, known_habits};
 
 const MOST_WORDS: usize = 1000;
 const LONGEST_WORDS: usize = 200;
@@ -29,6 +30,8 @@ pub struct Rules {
     links_back: bool,
     /// Pages that were published longer ago, in months, are not led to by openings.
     oldest_months: Option<u32>,
+    /// Whether openings are judged also by what the site's own links tell of its authors.
+    follows_habits: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -44,6 +47,17 @@ pub struct RulesAndLessons {
     keeps: f32,
     /// How much each part counts beside what it counted at first.
     parts: Vec<PartCounts>,
+    /// Nothing where the site has too few links in its running text.
+    habits: Option<HabitsTold>,
+}
+
+/// What the site's own links told.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct HabitsTold {
+    /// Links that were learnt from.
+    links: usize,
+    /// How much more freely the authors of the site link than those of others: a factor of the odds.
+    freely: f32,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -58,6 +72,8 @@ pub struct PartCounts {
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
     let live = state.site(*path).await?;
     let (taken, passed) = lesson::count(&state.pool, SiteId(*path)).await?;
+    let Known { shipped, .. } = live.read().known();
+    let habits = known_habits(&state.pool, SiteId(*path), shipped).await?;
     let model = live.read();
     let rules = model.rules();
     let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
@@ -74,6 +90,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             left_out: rules.left_out.clone(),
             links_back: rules.links_back,
             oldest_months: rules.oldest_months,
+            follows_habits: rules.follows_habits,
         },
         categories,
         taken,
@@ -81,6 +98,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         learnt_from: model.learnt_from.count,
         keeps: (model.taste.keeps - strelm_core::openings::Taste::EDITOR.keeps).exp(),
         parts: Part::ALL.into_iter().zip(model.taste.scales).map(counts).collect(),
+        habits: habits.map(|habits| HabitsTold { links: habits.links, freely: habits.freely() }),
     }))
 }
 
@@ -115,6 +133,7 @@ pub async fn set(
         left_out: tidied(&wanted.left_out, MOST_CATEGORIES)?,
         links_back: wanted.links_back,
         oldest_months: wanted.oldest_months,
+        follows_habits: wanted.follows_habits,
     };
     let set = house_rules::set(&state.pool, SiteId(*path), &rules).await?;
     set.ok_or(ApiError::NotFound("There is no such site."))?;

@@ -7,12 +7,12 @@
 use std::hash::{Hash, Hasher};
 
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
-use rustc_hash::{FxHashMap, FxHasher};
+use rustc_hash::FxHasher;
 
-use super::boost::{Example, Listed, Settings, train_on};
+use super::boost::{Example, Listed, Settings, grow_beside};
 use super::hide::HiddenLink;
 use super::rows::{ONE_IN, rows_of};
-use crate::openings::{Ensemble, EnsembleError, Part};
+use crate::openings::{Ensemble, Habits, Part};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
 
@@ -30,21 +30,18 @@ const MOST_AT_ONCE: usize = 300;
 /// Pages that are looked at side by side.
 const AT_ONCE: usize = 16;
 
-/// Fewer links tell nothing for sure.
-const FEWEST: usize = 50;
+/// Fewer links tell nothing for sure: on sites with some 50 to 200 of them what was learnt did as much harm as good.
+pub const FEWEST: usize = 200;
 
 /// Links that a page of the site has in its running text, in the mean and at least. Where there are fewer, words without a
 /// link are no habit but how most of the site is, and what its few links are tells nothing of those that it lacks.
 const LEAST_A_PAGE: f64 = 0.3;
 
-/// Links count that stand in at least so many bytes of running text: what leads on from a line of its own tells of lists.
-pub const LEAST_BESIDE: usize = 40;
-
 const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
 
 /// What is being learnt of a site: pages of which links are to be hidden, and what was seen on them.
 #[derive(Debug)]
-pub struct Habits {
+pub struct Learner {
     /// The next last.
     to_look_at: Vec<Vec<PageId>>,
     examples: Vec<Example>,
@@ -56,7 +53,7 @@ pub struct Habits {
     share: f64,
 }
 
-impl Habits {
+impl Learner {
     /// Nothing is learnt yet. Which pages are chosen hangs on their addresses, not on their order. O(pages log pages).
     pub fn of(book: &PhraseBook) -> Self {
         let links_on = |page: &PageId| book.anchors().counts_on(*page).1;
@@ -86,7 +83,7 @@ impl Habits {
     }
 
     /// Looks at pages of which these links are hidden. O(what judging them costs).
-    pub fn look_at(&mut self, site: &Site, book: &PhraseBook, hidden: &FxHashMap<PageId, Vec<HiddenLink>>) {
+    pub fn look_at(&mut self, site: &Site, book: &PhraseBook, hidden: &[(PageId, Vec<HiddenLink>)]) {
         let mut pages: Vec<_> = hidden.iter().map(|(page, links)| (mark(book, *page), *page, links)).collect();
         pages.sort_unstable_by_key(|(mark, page, _)| (*mark, *page));
         let of_page = |(of, page, links): &(u64, PageId, &Vec<HiddenLink>)| -> Vec<Example> {
@@ -101,21 +98,29 @@ impl Habits {
             let found: Vec<Vec<Example>> = pages.par_iter().map(of_page).collect();
             self.examples.extend(found.into_iter().flatten());
         }
-        self.links += hidden.values().map(Vec::len).sum::<usize>();
+        self.links += hidden.iter().map(|(_, links)| links.len()).sum::<usize>();
     }
 
-    /// The judge that knows these habits, too; `None` when the links are too few. O(examples).
-    ///
-    /// # Errors
-    /// As [`train_on`]; none by these settings.
-    pub fn teach(&self, ensemble: &Ensemble) -> Result<Option<Ensemble>, EnsembleError> {
+    /// What the links told beside what the ensemble knows; `None` when they are too few. O(examples).
+    pub fn learnt(&self, ensemble: &Ensemble) -> Option<Habits> {
         let a_page = self.links as f64 / self.seen.max(1) as f64 * self.share;
         if self.links < FEWEST || a_page < LEAST_A_PAGE {
-            return Ok(None);
+            return None;
         }
         let settings =
             Settings { rounds: 20, depth: 2, rate: 0.1, least_weight: 10.0, parts: &PARTS, ..Settings::default() };
-        train_on(ensemble, &self.examples, settings).map(Some)
+        let trees = grow_beside(ensemble, &self.examples, settings);
+        // Trees of these settings are never too deep.
+        let grown = Ensemble::new(0.0, ensemble.ranges(), trees.clone()).ok()?;
+        let (mut means, mut weight) = ([0.0; 5], 0.0);
+        for example in &self.examples {
+            let chance = 1.0 / (1.0 + (-ensemble.log_odds(&example.features)).exp());
+            let counts = example.stands_for * chance * (1.0 - chance);
+            let added = grown.parts(&example.features);
+            means.iter_mut().zip(added).for_each(|(mean, added)| *mean += counts * added);
+            weight += counts;
+        }
+        Some(Habits::of(self.links, trees, means.map(|mean| mean / weight.max(1e-6))))
     }
 }
 

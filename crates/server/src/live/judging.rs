@@ -1,0 +1,56 @@
+//! What judges the openings of a site: what ships with Strelm, or one that knows the habits of the site's authors, too.
+
+use std::sync::Arc;
+
+use strelm_core::openings::{Ensemble, For, Habits};
+
+pub(super) struct Judging {
+    shipped: Marked,
+    here: Marked,
+}
+
+/// A judge, and what tells it from others.
+#[derive(Clone)]
+struct Marked {
+    ensemble: Arc<Ensemble>,
+    mark: [u8; 32],
+}
+
+impl Marked {
+    fn new(ensemble: Arc<Ensemble>) -> Self {
+        Self { mark: ensemble.mark(), ensemble }
+    }
+}
+
+impl Judging {
+    /// As on any site.
+    pub fn new(shipped: Arc<Ensemble>) -> Self {
+        let shipped = Marked::new(shipped);
+        Self { here: shipped.clone(), shipped }
+    }
+
+    /// Follows these habits, or none any more; whether that makes another judge. O(trees).
+    pub fn follow(&mut self, habits: Option<&Habits>) -> bool {
+        let taught = habits.and_then(|habits| habits.taught_to(&self.shipped.ensemble, For::Editors).ok());
+        let here = taught.map_or_else(|| self.shipped.clone(), |taught| Marked::new(Arc::new(taught)));
+        let is_another = here.mark != self.here.mark;
+        self.here = here;
+        is_another
+    }
+
+    pub fn ensemble(&self) -> &Ensemble {
+        &self.here.ensemble
+    }
+
+    pub fn mark(&self) -> [u8; 32] {
+        self.here.mark
+    }
+
+    pub fn shipped(&self) -> &Arc<Ensemble> {
+        &self.shipped.ensemble
+    }
+
+    pub fn shipped_mark(&self) -> [u8; 32] {
+        self.shipped.mark
+    }
+}
