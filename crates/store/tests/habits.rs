@@ -5,8 +5,8 @@
 mod common;
 
 use sqlx::PgPool;
-use strelm_store::habits::{self, KeptHabits};
 use strelm_core::site::PageId;
+use strelm_store::habits::{self, KeptHabits};
 use strelm_store::page::{self, Gone};
 use strelm_store::{SiteId, journal};
 

@@ -721,16 +721,6 @@ export interface components {
          * @enum {string}
          */
         FoundPlace: "title" | "address" | "text";
-        /** @description What the site's own links told. */
-        HabitsTold: {
-            /**
-             * Format: float
-             * @description How much more freely the authors of the site link than those of others: a factor of the odds.
-             */
-            freely: number;
-            /** @description Links that were learnt from. */
-            links: number;
-        };
         InterruptedRelease: {
             message: string;
             /** Format: int64 */
@@ -1109,7 +1099,8 @@ export interface components {
         RulesAndLessons: {
             /** @description Categories of the site, to choose from. */
             categories: string[];
-            habits?: components["schemas"]["HabitsTold"] | null;
+            /** @description How many of the site's own links were learnt from; nothing where there are too few. */
+            habits_of?: number | null;
             /**
              * Format: float
              * @description How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.

@@ -101,13 +101,13 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
         stage.wait_until_read(site).await.unwrap();
     };
     stage.wait_until_read(site).await.unwrap();
-    assert_eq!(rules().await["habits"], Value::Null, "a list of links tells nothing of running text");
+    assert_eq!(rules().await["habits_of"], Value::Null, "a list of links tells nothing of running text");
 
     // The server has the site in memory and follows.
     write_site(&folder, REPORTS - BARE);
     read_anew().await;
     let told = rules().await;
-    assert!(told["habits"]["links"].as_u64().unwrap() >= 200, "{told}");
+    assert!(told["habits_of"].as_u64().unwrap() >= 200, "{told}");
     let taught = lead().await;
     let follow = async |wanted: bool| {
         let mut rules = rules().await["rules"].clone();
@@ -117,7 +117,7 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     follow(false).await;
     let untaught = lead().await;
     assert!(taught > untaught + 5.0, "what is listed leads by {taught}, untaught by {untaught}");
-    assert_eq!(rules().await["habits"], told["habits"], "what is known stays known");
+    assert_eq!(rules().await["habits_of"], told["habits_of"], "what is known stays known");
     follow(true).await;
     assert!((lead().await - taught).abs() < 0.1);
     let anew = stage.second_server().await.unwrap();
@@ -132,9 +132,9 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
 
     // A reading that finds the same learns nothing new, one that finds other links does.
     read_anew().await;
-    assert_eq!(rules().await["habits"], told["habits"]);
+    assert_eq!(rules().await["habits_of"], told["habits_of"]);
     write_site(&folder, 20);
     read_anew().await;
-    assert_eq!(rules().await["habits"], Value::Null);
+    assert_eq!(rules().await["habits_of"], Value::Null);
     stage.strike().await;
 }

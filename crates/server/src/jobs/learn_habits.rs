@@ -3,8 +3,8 @@
 use std::sync::Arc;
 use std::time::Duration;
 
-use strelm_core::openings::Ensemble;
 use strelm_core::openings::learning::FEWEST;
+use strelm_core::openings::{Ensemble, Habits};
 use strelm_store::habits::{self, KeptHabits};
 use strelm_store::lock::WorkLock;
 use strelm_store::site::Site;
@@ -30,7 +30,11 @@ pub(super) async fn learn(
     let judge = shipped.mark();
     let links = habits::content_links(&tools.pool, site.id).await?;
     let known = habits::get(&tools.pool, site.id).await?;
-    if known.is_some_and(|known| known.judge == judge && links.abs_diff(known.links) * 10 <= known.links) {
+    let holds = |known: KeptHabits| {
+        let is_read = known.learnt.is_none_or(|learnt| Habits::parse(&learnt).is_ok());
+        is_read && known.judge == judge && links.abs_diff(known.links) * 10 <= known.links
+    };
+    if known.is_some_and(holds) {
         return Ok(());
     }
     if links < FEWEST as u64 {

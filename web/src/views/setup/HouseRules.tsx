@@ -101,7 +101,7 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
           checked={rules.follows_habits}
           onChange={(event) => change({ follows_habits: event.target.checked })}
         />
-        Openings are also judged by how this site's own links are
+        Openings fit better that are like this site's own links
       </label>
       <Field label="Words that never carry a link" help="One a line, in any case. Whatever page they may name.">
         {(props) => (
@@ -169,20 +169,19 @@ function Count({ label, help, value, set }: CountProps) {
 }
 
 function Habits({ known }: { known: Schema['RulesAndLessons'] }) {
-  const { habits, rules } = known;
+  const { habits_of: links, rules } = known;
   return (
     <section aria-label="What links taught" className="mb-4 rounded-box border border-base-300 px-4 pt-2 pb-4">
       <h2 className="mb-2 font-serif text-lg font-semibold">What this site's links taught</h2>
-      {!habits ? (
+      {!links ? (
         <p className="text-secondary">
-          Nothing. Where running text has some hundreds of links they tell, after a reading, what the authors here link
-          and what they leave alone.
+          Nothing. Where running text has some hundreds of links they tell, after a reading, what is linked here and
+          what is left alone.
         </p>
       ) : (
         <p className="figures">
-          Learnt from {count(habits.links, 'link')} in running text: openings that are like them fit better. Authors
-          here link {habits.freely.toFixed(1)} times as freely as those of other sites, which by itself changes no fit.
-          {!rules.follows_habits && ' It is not used: the rules say so.'}
+          {count(links, 'link')} in running text told what is linked here and what is left alone.{' '}
+          {rules.follows_habits ? 'Openings that are like them fit better.' : 'The rules above say not to follow it.'}
         </p>
       )}
     </section>

@@ -9,11 +9,16 @@ use crate::openings::features::FEATURES;
 pub struct Habits {
     /// Links that were learnt from.
     pub links: usize,
-    /// How much more freely the authors of the site link than those of others, in log-odds.
-    freely: f32,
-    /// Those of each part, in the order of [`Part::ALL`]. On the places that were learnt from, where it was not clear
-    /// anyhow whether they are links, what each part adds makes up nothing in the mean.
+    shifts: Shifts,
+    /// Those of each part, in the order of [`Part::ALL`](super::Part::ALL).
     trees: [Vec<Tree>; 5],
+}
+
+/// What is added for everything beside the trees, in log-odds.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(in crate::openings) struct Shifts {
+    pub authors: f32,
+    pub editors: f32,
 }
 
 /// For whom it is judged.
@@ -22,24 +27,23 @@ pub enum For {
     /// Whether the authors of the site linked a place, if it were theirs.
     Authors,
     /// Whether an editor keeps a link there. The habits say which places are like those that are linked here, but not how
-    /// many an editor wants: where all that deserves a link has one, few are wanted, and where hardly anything has, many.
+    /// many an editor wants: as many as before.
     Editors,
 }
 
 impl Habits {
-    /// `trees` as they were learnt, with what those of each part add in the mean.
-    pub(in crate::openings) fn of(links: usize, mut trees: [Vec<Tree>; 5], means: [f32; 5]) -> Self {
-        for (trees, mean) in trees.iter_mut().zip(means) {
-            if !trees.is_empty() {
-                trees.push(Tree::Leaf(-mean));
-            }
-        }
-        Self { links, freely: means.iter().sum(), trees }
+    pub(in crate::openings) fn of(links: usize, trees: [Vec<Tree>; 5], shifts: Shifts) -> Self {
+        Self { links, shifts, trees }
     }
 
-    /// How much more freely the authors of the site link than those of others: a factor of the odds.
-    pub fn freely(&self) -> f32 {
-        self.freely.exp()
+    /// The same with so much less in the trees of each part, and more in the shifts.
+    pub(in crate::openings) fn centred(mut self, means: [f32; 5]) -> Self {
+        for (trees, mean) in self.trees.iter_mut().zip(means).filter(|(trees, _)| !trees.is_empty()) {
+            trees.push(Tree::Leaf(-mean));
+            self.shifts.authors += mean;
+            self.shifts.editors += mean;
+        }
+        self
     }
 
     /// The judge that knows these habits, too. O(trees).
@@ -48,15 +52,16 @@ impl Habits {
     /// As [`Ensemble::new`]; none for habits that were learnt or [parsed](Self::parse).
     pub fn taught_to(&self, ensemble: &Ensemble, whom: For) -> Result<Ensemble, EnsembleError> {
         let more = match whom {
-            For::Authors => self.freely,
-            For::Editors => 0.0,
+            For::Authors => self.shifts.authors,
+            For::Editors => self.shifts.editors,
         };
         ensemble.and(more, self.trees.clone())
     }
 
     /// As it is kept: one tree a line, after what else is known.
     pub fn to_text(&self) -> String {
-        let mut text = format!("features {FEATURES}\nlinks {}\nfreely {}\n", self.links, self.freely);
+        let Self { links, shifts: Shifts { authors, editors }, .. } = self;
+        let mut text = format!("features {FEATURES}\nlinks {links}\nauthors {authors}\neditors {editors}\n");
         tree::write_all(&self.trees, &mut text);
         text
     }
@@ -66,24 +71,23 @@ impl Habits {
     /// # Errors
     /// [`EnsembleError`] names the line; also when they were learnt by a Strelm that asked for other features.
     pub fn parse(text: &str) -> Result<Self, EnsembleError> {
-        let (mut links, mut freely) = (None, None);
+        let (mut links, mut authors, mut editors) = (None, None, None);
         let mut trees: [Vec<Tree>; 5] = Default::default();
         for (number, line) in (1..).zip(text.lines()) {
             let wrong = EnsembleError::Line(number);
             let mut words = line.split_ascii_whitespace();
+            let finite = |word: Option<&str>| word?.parse().ok().filter(|number: &f32| number.is_finite());
             match words.next().ok_or(wrong.clone())? {
                 "features" if words.next() == Some(&FEATURES.to_string()) => {}
                 "links" => links = Some(words.next().and_then(|word| word.parse().ok()).ok_or(wrong)?),
-                "freely" => {
-                    let number =
-                        words.next().and_then(|word| word.parse().ok()).filter(|number: &f32| number.is_finite());
-                    freely = Some(number.ok_or(wrong)?);
-                }
+                "authors" => authors = Some(finite(words.next()).ok_or(wrong)?),
+                "editors" => editors = Some(finite(words.next()).ok_or(wrong)?),
                 word => tree::read_to(&mut trees, (word, words), number)?,
             }
         }
-        let (links, freely) = links.zip(freely).ok_or(EnsembleError::Line(1))?;
-        Ok(Self { links, freely, trees })
+        let shifts = authors.zip(editors).map(|(authors, editors)| Shifts { authors, editors });
+        let (links, shifts) = links.zip(shifts).ok_or(EnsembleError::Line(1))?;
+        Ok(Self { links, shifts, trees })
     }
 }
 
@@ -96,31 +100,32 @@ mod tests {
         let leaf = |value| Box::new(Tree::Leaf(value));
         let mut trees: [Vec<Tree>; 5] = Default::default();
         trees[Part::Topic as usize] = vec![Tree::Split { feature: 1, below: 0.5, left: leaf(-1.5), right: leaf(2.5) }];
-        Habits::of(120, trees, [0.5, 0.0, 0.0, 0.0, 0.0])
+        Habits::of(120, trees, Shifts { authors: 0.5, editors: -0.25 })
     }
 
     #[test]
     fn what_is_kept_is_read_again_and_damage_is_told() {
-        let text = habits().to_text();
-        assert_eq!(Habits::parse(&text), Ok(habits()));
-        for damaged in
-            ["", "features 3", "links x", "links 3\nfreely inf", "links 3", "links 3\nfreely 0\ntopic 1:0.5 =1", "\n"]
-        {
+        let habits = habits().centred([0.5; 5]);
+        assert_eq!(Habits::parse(&habits.to_text()), Ok(habits));
+        let damaged = ["", "\n", "features 3", "links x", "links 3\nauthors inf", "authors 0\neditors 0"];
+        for damaged in [&damaged[..], &["links 3\nauthors 0", "links 3\nauthors 0\neditors"]].concat() {
             assert!(matches!(Habits::parse(damaged), Err(EnsembleError::Line(1..=3))), "{damaged:?}");
         }
-        assert_eq!(Habits::parse("links 3\nfreely 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(3)));
+        assert_eq!(Habits::parse("links 3\nauthors 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(3)));
     }
 
     #[test]
-    fn authors_link_more_freely_and_an_editor_is_told_only_which_places_are_like_theirs() {
+    fn what_was_learnt_is_added_and_shifted_for_authors_and_for_editors() {
         let ensemble = Ensemble::shipped().unwrap();
-        let change = |whom, value| {
-            let mut features = [0.0; FEATURES];
-            features[1] = value;
-            habits().taught_to(&ensemble, whom).unwrap().log_odds(&features) - ensemble.log_odds(&features)
-        };
-        let near = |found: f32, wanted: f32| (found - wanted).abs() < 1e-4;
-        assert!(near(change(For::Authors, 0.0), -1.5) && near(change(For::Authors, 1.0), 2.5));
-        assert!(near(change(For::Editors, 0.0), -2.0) && near(change(For::Editors, 1.0), 2.0));
+        for habits in [habits(), habits().centred([0.75, 3.0, 0.0, 0.0, 0.0])] {
+            let change = |whom, value| {
+                let mut features = [0.0; FEATURES];
+                features[1] = value;
+                habits.taught_to(&ensemble, whom).unwrap().log_odds(&features) - ensemble.log_odds(&features)
+            };
+            let near = |found: f32, wanted: f32| (found - wanted).abs() < 1e-4;
+            assert!(near(change(For::Authors, 0.0), -1.0) && near(change(For::Authors, 1.0), 3.0));
+            assert!(near(change(For::Editors, 0.0), -1.75) && near(change(For::Editors, 1.0), 2.25));
+        }
     }
 }

@@ -14,6 +14,7 @@ use rustc_hash::FxHashMap;
 use thiserror::Error;
 
 use self::grove::Grove;
+pub(super) use self::habits::Shifts;
 pub use self::habits::{For, Habits};
 use self::tree::MOST_DEPTH;
 pub use self::tree::Tree;

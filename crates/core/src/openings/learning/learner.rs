@@ -12,7 +12,8 @@ use rustc_hash::FxHasher;
 use super::boost::{Example, Listed, Settings, grow_beside};
 use super::hide::HiddenLink;
 use super::rows::{ONE_IN, rows_of};
-use crate::openings::{Ensemble, Habits, Part};
+use crate::openings::ensemble::Shifts;
+use crate::openings::{Ensemble, Habits, Part, Taste, percent};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
 
@@ -38,6 +39,10 @@ pub const FEWEST: usize = 200;
 const LEAST_A_PAGE: f64 = 0.3;
 
 const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
+
+/// The shift for editors is looked for so far in both directions, and in so many steps.
+const MOST_SHIFT: f32 = 4.0;
+const HALVINGS: usize = 12;
 
 /// What is being learnt of a site: pages of which links are to be hidden, and what was seen on them.
 #[derive(Debug)]
@@ -112,16 +117,43 @@ impl Learner {
         let trees = grow_beside(ensemble, &self.examples, settings);
         // Trees of these settings are never too deep.
         let grown = Ensemble::new(0.0, ensemble.ranges(), trees.clone()).ok()?;
+        let mut said: Vec<Said> = Vec::with_capacity(self.examples.len());
         let (mut means, mut weight) = ([0.0; 5], 0.0);
         for example in &self.examples {
-            let chance = 1.0 / (1.0 + (-ensemble.log_odds(&example.features)).exp());
-            let counts = example.stands_for * chance * (1.0 - chance);
+            let before = ensemble.log_odds(&example.features);
             let added = grown.parts(&example.features);
+            let chance = 1.0 / (1.0 + (-before).exp());
+            let counts = example.stands_for * chance * (1.0 - chance);
             means.iter_mut().zip(added).for_each(|(mean, added)| *mean += counts * added);
             weight += counts;
+            said.push(Said { before, after: before + added.iter().sum::<f32>(), stands_for: example.stands_for });
         }
-        Some(Habits::of(self.links, trees, means.map(|mean| mean / weight.max(1e-6))))
+        let promised = |log_odds: f32| percent(ensemble.promise(log_odds - ensemble.bias()).0 + Taste::EDITOR.keeps);
+        let shifts = Shifts { authors: 0.0, editors: shift(&said, promised) };
+        // What was decided before is learnt from by what each part said then: as much as it says now, in the mean.
+        Some(Habits::of(self.links, trees, shifts).centred(means.map(|mean| mean / weight.max(1e-6))))
     }
+}
+
+/// What is said of a place without habits and with them, and how many of its like it stands for.
+struct Said {
+    before: f32,
+    after: f32,
+    stands_for: f32,
+}
+
+/// What is to be added to what is said with habits, so that as much is promised in the sum as without. O(n).
+fn shift(said: &[Said], promised: impl Fn(f32) -> f64) -> f32 {
+    let sum = |of: &dyn Fn(&Said) -> f32| -> f64 {
+        said.iter().map(|said| f64::from(said.stands_for) * promised(of(said))).sum()
+    };
+    let before = sum(&|said| said.before);
+    let (mut low, mut high) = (-MOST_SHIFT, MOST_SHIFT);
+    for _ in 0..HALVINGS {
+        let middle = (low + high) / 2.0;
+        if sum(&|said| said.after + middle) > before { high = middle } else { low = middle }
+    }
+    (low + high) / 2.0
 }
 
 /// The same number for the same address, whatever its page is numbered.
@@ -141,4 +173,27 @@ fn is_drawn(pages: (u64, u64), first: usize) -> bool {
 /// Pages stand in the lists under what their addresses give, not under their numbers.
 const fn listed((source, target): (u64, u64)) -> Listed {
     Listed { variant: 0, source: (source >> 32) as u32, target: (target >> 32) as u32 }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn as_much_is_promised_after_the_shift_as_before() {
+        // As if the habits raised all places, what was worth little most, and set some of them apart.
+        let said: Vec<Said> = (0..300u16)
+            .map(|at| {
+                let (before, apart) = (f32::from(at) * -0.02, f32::from(at % 7));
+                Said { before, after: before * 0.7 + 1.0 + apart * 0.4, stands_for: f32::from(at % 3 + 1) }
+            })
+            .collect();
+        let promised = |log_odds: f32| percent(log_odds + 1.6);
+        let by = shift(&said, promised);
+        let sum = |of: &dyn Fn(&Said) -> f32| -> f64 {
+            said.iter().map(|said| f64::from(said.stands_for) * promised(of(said))).sum()
+        };
+        let (before, after) = (sum(&|said| said.before), sum(&|said| said.after + by));
+        assert!(by < -1.0 && (after / before - 1.0).abs() < 0.01, "{before} {after} by {by}");
+    }
 }

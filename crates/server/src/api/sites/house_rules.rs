@@ -47,17 +47,8 @@ pub struct RulesAndLessons {
     keeps: f32,
     /// How much each part counts beside what it counted at first.
     parts: Vec<PartCounts>,
-    /// Nothing where the site has too few links in its running text.
-    habits: Option<HabitsTold>,
-}
-
-/// What the site's own links told.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct HabitsTold {
-    /// Links that were learnt from.
-    links: usize,
-    /// How much more freely the authors of the site link than those of others: a factor of the odds.
-    freely: f32,
+    /// How many of the site's own links were learnt from; nothing where there are too few.
+    habits_of: Option<usize>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -98,7 +89,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         learnt_from: model.learnt_from.count,
         keeps: (model.taste.keeps - strelm_core::openings::Taste::EDITOR.keeps).exp(),
         parts: Part::ALL.into_iter().zip(model.taste.scales).map(counts).collect(),
-        habits: habits.map(|habits| HabitsTold { links: habits.links, freely: habits.freely() }),
+        habits_of: habits.map(|habits| habits.links),
     }))
 }
 
