@@ -3,13 +3,16 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
+use strelm_core::openings::learning::Row;
 use strelm_core::openings::learning::boost::{Listed, Settings, train};
-use strelm_core::openings::learning::{ONE_IN, Row};
 use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
 use strelm_train::measure::{Figures, measure, pairs, reliability};
 use strelm_train::rows::rows;
+
+/// Of places that are no links, so many are learnt from.
+const ONE_IN: usize = 6;
 
 /// Links of one site that count in full; those of larger ones count less, so that no site speaks for all.
 const LINKS_A_SITE: f64 = 1500.0;
@@ -179,7 +182,7 @@ fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Result<Ensemble, Ensembl
             if !row.is_pair && random.usize(..ONE_IN) > 0 {
                 continue;
             }
-            examples.push(row.example(counts, Listed { variant, source: row.source.0, target: row.target.0 }));
+            examples.push(row.example(counts, ONE_IN, Listed { variant, source: row.source.0, target: row.target.0 }));
         }
     }
     eprintln!("learning from {} mentions", examples.len());

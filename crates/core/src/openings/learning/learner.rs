@@ -11,11 +11,14 @@ use rustc_hash::FxHasher;
 
 use super::boost::{Example, Listed, Settings, grow_beside};
 use super::hide::HiddenLink;
-use super::rows::{ONE_IN, rows_of};
+use super::rows::rows_of;
 use crate::openings::ensemble::Shifts;
 use crate::openings::{Ensemble, Habits, Part, Taste, percent};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
+
+/// Of places that are no links, so many are learnt from.
+const ONE_IN: usize = 6;
 
 /// Links are hidden on one in so many of the pages that have some: the others tell how the site links, as they will.
 const ONE_PAGE_IN: usize = 5;
@@ -31,7 +34,7 @@ const MOST_AT_ONCE: usize = 300;
 /// Pages that are looked at side by side.
 const AT_ONCE: usize = 16;
 
-/// Fewer links tell nothing for sure: on sites with some 50 to 200 of them what was learnt did as much harm as good.
+/// Fewer links tell nothing for sure: with some 50 to 200 of them right words were found less often as well as more often.
 pub const FEWEST: usize = 200;
 
 /// Links that a page of the site has in its running text, in the mean and at least. Where there are fewer, words without a
@@ -92,9 +95,9 @@ impl Learner {
         let mut pages: Vec<_> = hidden.iter().map(|(page, links)| (mark(book, *page), *page, links)).collect();
         pages.sort_unstable_by_key(|(mark, page, _)| (*mark, *page));
         let of_page = |(of, page, links): &(u64, PageId, &Vec<HiddenLink>)| -> Vec<Example> {
-            let rows = rows_of(site, book, *page, links).into_iter().filter_map(|row| {
+            let rows = rows_of(site, book, *page, links).filter_map(|row| {
                 let pages = (*of, mark(book, row.target));
-                (row.is_pair || is_drawn(pages, row.first)).then(|| row.example(1.0, listed(pages)))
+                (row.is_pair || is_drawn(pages, row.first)).then(|| row.example(1.0, ONE_IN, listed(pages)))
             });
             rows.collect()
         };

@@ -10,4 +10,4 @@ mod rows;
 
 pub use self::hide::{BarePage, HiddenLink, hide_links};
 pub use self::learner::{FEWEST, Learner};
-pub use self::rows::{ONE_IN, Row, rows_of};
+pub use self::rows::{Row, rows_of};

@@ -6,9 +6,6 @@ use crate::openings::features::{Features, Judged, judge};
 use crate::phrases::PhraseBook;
 use crate::site::{PageId, Site};
 
-/// Of places that are no links, so many are learnt from.
-pub const ONE_IN: usize = 6;
-
 /// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
 /// against itself. That the author's place comes first is learnt from their list.
 const OTHER_PLACE: f32 = 0.1;
@@ -27,10 +24,10 @@ pub struct Row {
 }
 
 impl Row {
-    /// What is learnt from it, where a link of its site counts so much. Of rows that are no pair one in [`ONE_IN`] is
-    /// drawn, and stands for the others.
-    pub fn example(&self, counts: f32, list: Listed) -> Example {
-        let stands_for = if self.is_pair { 1.0 } else { ONE_IN as f32 };
+    /// What is learnt from it, where a link of its site counts so much. Of rows that are no pair one in so many is drawn,
+    /// and stands for the others.
+    pub fn example(&self, counts: f32, one_in: usize, list: Listed) -> Example {
+        let stands_for = if self.is_pair { 1.0 } else { one_in as f32 };
         Example {
             features: self.features,
             is_link: self.is_link,
@@ -45,22 +42,21 @@ impl Row {
 
 /// All places of a page for targets to which its text does not lead, in text order; `hidden` are the links that are not
 /// there any more. O(what judging costs).
-pub fn rows_of(site: &Site, book: &PhraseBook, source: PageId, hidden: &[HiddenLink]) -> Vec<Row> {
+pub fn rows_of<'r>(
+    site: &Site,
+    book: &'r PhraseBook,
+    source: PageId,
+    hidden: &'r [HiddenLink],
+) -> impl Iterator<Item = Row> + use<'r> {
     let is_open = |target| !book.anchors().is_linked_in_prose(source, target);
-    let Some(prose) = book.prose(source) else { return Vec::new() };
-    let row = |judged: Judged| {
-        let mention = &judged.mention;
-        let words = prose.words(mention.first, mention.end());
-        let mut of_pair = hidden.iter().filter(|link| link.target == mention.target()).peekable();
+    let prose = book.prose(source);
+    let judged = if prose.is_some() { judge(site, book, source, is_open) } else { Vec::new() };
+    judged.into_iter().filter_map(move |Judged { mention, features, .. }| {
+        let words = prose?.words(mention.first, mention.end());
+        let target = mention.target();
+        let mut of_pair = hidden.iter().filter(|link| link.target == target).peekable();
         let is_pair = of_pair.peek().is_some();
-        Row {
-            source,
-            target: mention.target(),
-            first: mention.first,
-            features: judged.features,
-            is_link: of_pair.any(|link| link.words.overlaps(words)),
-            is_pair,
-        }
-    };
-    judge(site, book, source, is_open).into_iter().map(row).collect()
+        let is_link = of_pair.any(|link| link.words.overlaps(words));
+        Some(Row { source, target, first: mention.first, features, is_link, is_pair })
+    })
 }
