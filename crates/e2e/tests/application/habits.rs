@@ -5,6 +5,7 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::calls::{HAND, take_of};
 use strelm_e2e::stage::{Stage, http};
 
 const THINGS: [&str; 12] = [
@@ -59,6 +60,17 @@ fn write_site(folder: &Path, linked: usize) {
     }
     let all: String = (0..REPORTS).map(|at| format!("<li><a href=evening-{at}.html>Evening {at}</a>")).collect();
     std::fs::write(folder.join("index.html"), format!("<html lang=en><title>Evenings</title><ul>{all}</ul>")).unwrap();
+}
+
+/// Takes the first openings on a page.
+async fn take_some(stage: &Stage, site: i32, page: &str) {
+    let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
+    let row = pages["rows"].as_array().unwrap().iter().find(|row| row["path"] == page).unwrap();
+    let (_, desk) = stage.call_site(site, "GET", &format!("/pages/{}/desk", row["number"]), None).await.unwrap();
+    for opening in desk["openings_out"].as_array().unwrap().iter().take(3) {
+        let body = json!({"hand": HAND, "key": uuid::Uuid::new_v4(), "what": take_of(opening)});
+        assert_eq!(stage.call_site(site, "POST", "/decisions", Some(body)).await.unwrap().0, 200);
+    }
 }
 
 /// How much better what is listed fits than what is told of, on the reports without links, in the mean.
@@ -128,6 +140,21 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     };
     let loaded = self::lead(&stage, site, elsewhere).await;
     assert!((loaded - taught).abs() < 0.1, "a server that loads the site anew says {loaded}, not {taught}");
+    anew.stop().await;
+
+    // What decisions taught hangs on what judged; whoever loads the site anew learns the same.
+    for at in 0..4 {
+        take_some(&stage, site, &format!("/evening-{}.html", REPORTS - 1 - at)).await;
+    }
+    let with_habits = rules().await["keeps"].as_f64().unwrap();
+    assert!((with_habits - 1.0).abs() > 1e-3, "some decisions taught something");
+    follow(false).await;
+    let followed = rules().await;
+    let anew = stage.second_server().await.unwrap();
+    let address = anew.address(&format!("api/sites/{site}/house-rules"));
+    let loaded: Value = client.get(address).send().await.unwrap().json().await.unwrap();
+    assert_eq!(followed, loaded);
+    follow(true).await;
     anew.stop().await;
 
     // A reading that finds the same learns nothing new, one that finds other links does.

@@ -83,7 +83,7 @@ pub struct Delta {
     taken: Vec<TakenLink>,
     /// The pages on the way to which something was passed or brought back, and all that is passed on the way there.
     passed: (Vec<PageId>, Vec<Passed>),
-    /// When enough was decided to learn anew: how many decisions that were, and the latest of them.
+    /// When there is something to learn anew: how many decisions that are, and the latest of them.
     lessons: Option<(Learnt, Vec<Lesson>)>,
     seq: Seq,
 }
@@ -175,6 +175,8 @@ impl Delta {
             true => Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
             false => None,
         };
+        // With other habits the same decisions teach something else.
+        let learnt_from = (!with_settings).then_some(&known.learnt_from);
         let may_teach = with_settings || !changes.is_empty() || !targets.is_empty();
         Ok(Self {
             listed: None,
@@ -186,7 +188,7 @@ impl Delta {
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { taken::by_id(pool, site, &changes).await? },
             passed: (targets, passed),
-            lessons: if may_teach { lessons(pool, site, Some(&known.learnt_from)).await? } else { None },
+            lessons: if may_teach { lessons(pool, site, learnt_from).await? } else { None },
             seq: entries.last().map_or(from, |(seq, _)| *seq),
         })
     }
