@@ -6,6 +6,7 @@ use strelm_core::language::{Language, Stemmer, fold, words};
 use strelm_core::site::PageId;
 
 use super::model::Model;
+use super::told::Told;
 
 /// Where the words stand, the best place first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -25,19 +26,16 @@ impl Model {
             return Vec::new();
         }
         let whole = wanted.join(" ");
-        let mut found: Vec<_> = self
-            .site
-            .pages()
-            .filter(|page| self.holds_all(page, &wanted))
-            .map(|page| {
-                let title = fold(self.book.own_title(&page.title));
-                let place = match title {
-                    title if title.starts_with(&whole) => Place::TitleBegins,
-                    title if wanted.iter().all(|word| title.contains(word)) => Place::Title,
-                    _ => Place::Address,
-                };
-                (place, std::cmp::Reverse(self.links_in(page.id)), page.id)
-            })
+        let place = |told: &Told| match &*told.title {
+            title if title.starts_with(&whole) => Place::TitleBegins,
+            title if wanted.iter().all(|word| title.contains(word)) => Place::Title,
+            _ => Place::Address,
+        };
+        let all_told = self.all_told();
+        let mut found: Vec<_> = all_told
+            .iter()
+            .filter(|(_, told)| told.holds_all(&wanted))
+            .map(|(page, told)| (place(told), std::cmp::Reverse(self.links_in(*page)), *page))
             .collect();
         if found.len() < most {
             let named: std::collections::HashSet<_> = found.iter().map(|(.., page)| *page).collect();

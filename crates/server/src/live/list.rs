@@ -1,7 +1,7 @@
 //! Pages of a model, filtered and sorted; and what is counted over all of them. Both are worked out when first asked
 //! for after a change, and kept until the next.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use serde::Deserialize;
@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
 use super::model::Model;
+use super::told::Told;
 
 /// The best pages that are kept.
 const MOST_BEST: usize = 20;
@@ -213,11 +214,16 @@ impl Model {
 
     fn list(&self, wish: &Wish) -> Arc<[PageId]> {
         let wanted: Vec<_> = wish.text.split_whitespace().map(fold).collect();
+        let all_told = (!wanted.is_empty()).then(|| self.all_told());
+        let is_told = |page: &PageFacts| {
+            let told = |all: &Arc<HashMap<PageId, Told>>| all.get(&page.id).is_some_and(|told| told.holds_all(&wanted));
+            all_told.as_ref().is_none_or(told)
+        };
         let passes = |page: &PageFacts, figures: &Figures| {
             wish.only.is_none_or(|only| self.passes(only, page, figures))
                 && wish.kind.is_none_or(|kind| page.kind == kind)
                 && wish.ranges.iter().all(|range| self.is_in(*range, page, figures))
-                && (wanted.is_empty() || self.holds_all(page, &wanted))
+                && is_told(page)
         };
         let mut found: Vec<_> = self
             .all_figures()
@@ -306,13 +312,6 @@ impl Model {
             let one_each = gains.filter(|(.., target)| targets.insert(*target));
             one_each.map(|(_, page, _)| page).take(MOST_BEST).collect()
         })
-    }
-
-    pub(super) fn holds_all(&self, page: &PageFacts, wanted: &[String]) -> bool {
-        let (title, path) = (self.book.own_title(&page.title), page.address.from_root());
-        let category = page.category.as_deref().unwrap_or_default();
-        let text = fold(&format!("{title} {path} {category} {}", page.kind.as_str()));
-        wanted.iter().all(|word| text.contains(word))
     }
 
     fn sort_key<'p>(&self, by: Column, page: &'p PageFacts, figures: &Figures) -> SortKey<'p> {

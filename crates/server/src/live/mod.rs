@@ -14,6 +14,7 @@ mod page_deltas;
 mod passes;
 mod planned;
 mod registry;
+mod told;
 mod wanted;
 
 pub use broken::{BrokenLink, Fault};

@@ -30,6 +30,7 @@ use super::judging::Judging;
 use super::list::Kept;
 use super::passes::Passes;
 use super::planned::Planned;
+use super::told::AllTold;
 use super::wanted::Wanted;
 
 /// Pages that are looked at again when a page that they may name changed, for each of its names.
@@ -63,6 +64,7 @@ pub struct Model {
     pub(super) to_keep: Vec<LookedPage>,
     /// Counts changes of texts, of names and of what judges, so that who looked at them before knows.
     pub(super) texts_changed: u64,
+    pub(super) told: AllTold,
     /// Pages that were there once; what was decided about them still names them.
     pub gone: BTreeMap<PageId, KnownPage>,
     /// Addresses at which there is nothing, and why.
@@ -124,6 +126,7 @@ impl Model {
             board: Board::default(),
             to_keep: Vec::new(),
             texts_changed: 0,
+            told: AllTold::default(),
             gone: BTreeMap::new(),
             dead: BTreeMap::new(),
             latest: None,
