@@ -5,6 +5,7 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::browser::Browser;
 use strelm_e2e::calls::{HAND, take_of};
 use strelm_e2e::stage::{Stage, http};
 
@@ -126,7 +127,22 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
         rules["follows_habits"] = json!(wanted);
         assert_eq!(stage.call_site(site, "PUT", "/house-rules", Some(rules)).await.unwrap().0, 204);
     };
-    follow(false).await;
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address(&format!("{site}/setup"))).await.unwrap();
+    let learnt = "section[aria-label='What links taught']";
+    browser.wait_for(learnt, "in running text told what is linked here").await.unwrap();
+    let rule = browser.wait_for("label", "Openings fit better that are like this site's own links").await.unwrap();
+    rule.click().await.unwrap();
+    browser
+        .wait_for("form[aria-label='Rules for links'] button", "Save the rules")
+        .await
+        .unwrap()
+        .click()
+        .await
+        .unwrap();
+    browser.wait_for(learnt, "The rules above say not to follow it.").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), Vec::<String>::new());
+    browser.end().await.unwrap();
     let untaught = lead().await;
     assert!(taught > untaught + 5.0, "what is listed leads by {taught}, untaught by {untaught}");
     assert_eq!(rules().await["habits_of"], told["habits_of"], "what is known stays known");
