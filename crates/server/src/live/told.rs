@@ -32,21 +32,27 @@ impl Told {
     }
 }
 
-/// All pages as they were told at some state of the texts.
+/// What all pages were called when texts had changed so often.
+struct At {
+    texts_changed: u64,
+    pages: Arc<HashMap<PageId, Told>>,
+}
+
+/// What all pages were called when somebody asked last.
 #[derive(Default)]
-pub(super) struct AllTold(Mutex<Option<(u64, Arc<HashMap<PageId, Told>>)>>);
+pub(super) struct AllTold(Mutex<Option<At>>);
 
 impl Model {
     /// What all pages are called. O(letters of it) when first asked for after a change of a text, else O(1).
     pub(super) fn all_told(&self) -> Arc<HashMap<PageId, Told>> {
         let mut known = self.told.0.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some((_, told)) = known.as_ref().filter(|(state, _)| *state == self.texts_changed) {
-            return Arc::clone(told);
+        if let Some(at) = known.as_ref().filter(|at| at.texts_changed == self.texts_changed) {
+            return Arc::clone(&at.pages);
         }
-        let pages: Vec<&PageFacts> = self.site.pages().collect();
-        let told = Arc::new(pages.par_iter().map(|page| (page.id, Told::of(self, page))).collect());
-        *known = Some((self.texts_changed, Arc::clone(&told)));
-        told
+        let facts: Vec<&PageFacts> = self.site.pages().collect();
+        let pages = Arc::new(facts.par_iter().map(|page| (page.id, Told::of(self, page))).collect());
+        *known = Some(At { texts_changed: self.texts_changed, pages: Arc::clone(&pages) });
+        pages
     }
 }
 

@@ -85,24 +85,16 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
           set={(months) => change({ oldest_months: months || null })}
         />
       </div>
-      <label className="mb-4 flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm"
-          checked={rules.links_back}
-          onChange={(event) => change({ links_back: event.target.checked })}
-        />
-        A page may lead back to one whose text leads to it
-      </label>
-      <label className="mb-4 flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm"
-          checked={rules.follows_habits}
-          onChange={(event) => change({ follows_habits: event.target.checked })}
-        />
-        Openings fit better that are like this site's own links
-      </label>
+      <Check
+        label="A page may lead back to one whose text leads to it"
+        value={rules.links_back}
+        set={(links_back) => change({ links_back })}
+      />
+      <Check
+        label="Openings fit better that are like this site's own links"
+        value={rules.follows_habits}
+        set={(follows_habits) => change({ follows_habits })}
+      />
       <Field label="Words that never carry a link" help="One a line, in any case. Whatever page they may name.">
         {(props) => (
           <textarea
@@ -141,6 +133,26 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
         {save.isPending ? 'Saving' : 'Save the rules'}
       </button>
     </form>
+  );
+}
+
+interface CheckProps {
+  label: string;
+  value: boolean;
+  set: (value: boolean) => void;
+}
+
+function Check({ label, value, set }: CheckProps) {
+  return (
+    <label className="mb-4 flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-sm"
+        checked={value}
+        onChange={(event) => set(event.target.checked)}
+      />
+      {label}
+    </label>
   );
 }
 
