@@ -95,7 +95,8 @@ async fn a_killed_worker_s_reading_is_gone_on_with_by_another(_: PgPoolOptions, 
     let stage = Stage::set(options).await.unwrap();
     stage.stop_worker();
     tokio::time::sleep(Duration::from_millis(400)).await;
-    slow_pages(&stage, 100);
+    // So slow that a busy machine, too, keeps what comes before much more does.
+    slow_pages(&stage, 250);
     stage.call("POST", "/readings", None).await.unwrap();
     let worker = stage.worker_process().unwrap();
     wait_until_done(&stage, 15).await;
@@ -106,7 +107,9 @@ async fn a_killed_worker_s_reading_is_gone_on_with_by_another(_: PgPoolOptions, 
     let done = wait_for_phase(&stage, "done").await;
     assert_eq!(done["pages"], 73);
     assert!(before >= 15);
-    // What was read but not yet kept, and what was on its way, is asked for once more; on a busy machine that is much.
+    // What was read but not yet kept, and what was on its way, is asked for once more.
+    assert!(sent_twice(&stage).len() < 50, "{:?}", sent_twice(&stage));
+    // And nothing that was kept.
     let answers = stage.live.answers();
     let asked = answers.iter().map(|(asked, _)| asked.as_str());
     let asked: BTreeSet<&str> = asked.filter(|asked| !asked.contains("micropub")).collect();

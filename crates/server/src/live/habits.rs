@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::sync::Arc;
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::{Document, Link};
+use strelm_core::document::Link;
 use strelm_core::language::Stems;
 use strelm_core::openings::learning::{BarePage, HiddenLink, Learner};
 use strelm_core::openings::{Ensemble, Habits};
@@ -92,8 +92,7 @@ fn bare(site: &Site, delta: &PageDelta, furniture: &HashSet<BlockKey>, stems: &S
 /// Puts in pages as they are.
 fn show(model: &mut Model, deltas: Vec<PageDelta>) {
     for PageDelta { known, hrefs, source, .. } in deltas {
-        let read: Option<(Document, _)> = source.map(|(document, prose, _)| (document, prose));
-        if let Some((document, prose)) = read {
+        if let Some((document, prose, _)) = source {
             model.book.put_read(known.facts.id, Some((&document, prose)), |href| hrefs.get(href).cloned());
         }
     }
