@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use strelm_core::document::Document;
 use strelm_core::language::Language;
-use strelm_core::phrases::{NameSource, PhraseBook, Standing as Stands};
+use strelm_core::phrases::{NameSource, PageText, PhraseBook, ReadProse, Standing as Stands};
 use strelm_core::site::{PageFacts, PageId};
 
 use self::support::{follow, mentioned, page};
@@ -23,6 +23,10 @@ enum Delta {
     Title(u32, String, Option<String>),
     Prose(u32, Option<String>),
     Remove(u32),
+    /// Another text stands there for a while, or none.
+    Away(u32, Option<String>),
+    /// All texts that made way come back.
+    Back,
     /// From then on what stands where is counted with each delta.
     Settle,
 }
@@ -78,6 +82,10 @@ fn delta() -> impl Strategy<Value = Delta> {
         2 => (1u32..8, prop::option::weighted(0.8, (text(), words(2))))
             .prop_map(|(page, text)| Delta::Prose(page, text.map(|(text, section)| format!("<h2>{section}</h2><p>{text}.</p>")))),
         1 => (1u32..8).prop_map(Delta::Remove),
+        1 => (1u32..8, prop::option::of(text())).prop_map(|(page, text)| {
+            Delta::Away(page, text.map(|text| format!("<p>{text}.</p>")))
+        }),
+        1 => Just(Delta::Back),
         1 => Just(Delta::Settle),
     ]
 }
@@ -102,6 +110,7 @@ proptest! {
         let mut book = PhraseBook::default();
         let mut titles: BTreeMap<u32, (String, Option<String>)> = BTreeMap::new();
         let mut prose: BTreeMap<u32, String> = BTreeMap::new();
+        let mut away: Vec<(u32, Option<PageText>)> = Vec::new();
         for delta in deltas {
             match delta {
                 Delta::Title(page, title, heading) => {
@@ -111,6 +120,7 @@ proptest! {
                 Delta::Prose(page, text) => {
                     // A page's text comes with or after the page itself.
                     if titles.contains_key(&page) {
+                        away.retain(|(gone, _)| *gone != page);
                         let document = text.as_ref().map(|text| Document::from_html(text.as_str()));
                         book.put_prose(PageId(page), document.as_ref(), follow);
                         prose.remove(&page);
@@ -121,9 +131,25 @@ proptest! {
                     book.remove_page(PageId(page));
                     titles.remove(&page);
                     prose.remove(&page);
+                    away.retain(|(gone, _)| *gone != page);
+                }
+                Delta::Away(page, other) => {
+                    if titles.contains_key(&page) && away.iter().all(|(gone, _)| *gone != page) {
+                        let read = other.as_ref().map(|text| Document::from_html(text.as_str()));
+                        let read = read.as_ref().map(|read| (read, ReadProse::of(read, Language::English)));
+                        away.push((page, book.put_read(PageId(page), read, follow)));
+                    }
+                }
+                Delta::Back => {
+                    for (page, text) in away.drain(..) {
+                        book.exchange(PageId(page), text);
+                    }
                 }
                 Delta::Settle => book.settle(),
             }
+        }
+        for (page, text) in away {
+            book.exchange(PageId(page), text);
         }
         book.settle();
         let mut anew = PhraseBook::default();

@@ -9,7 +9,7 @@ use super::learning::{BarePage, HiddenLink, Learner};
 use super::{Ensemble, Habits};
 use crate::document::{Document, Link, Region};
 use crate::language::{Language, Stems};
-use crate::phrases::{PhraseBook, ReadProse};
+use crate::phrases::{PageText, PhraseBook, ReadProse};
 use crate::site::{
     Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
 };
@@ -19,6 +19,9 @@ const GLANCED_AT_ONCE: usize = 256;
 
 /// Pages whose prose is read at a time.
 const AT_ONCE: usize = 24;
+
+/// Pages of which links are hidden at a time: each is read twice over then.
+const HIDDEN_AT_ONCE: usize = 8;
 
 /// A page with its number; numbers are given in order, from 1.
 pub struct CorpusPage {
@@ -66,13 +69,6 @@ pub struct Corpus {
     pub book: PhraseBook,
     /// What is repeated all over the site.
     furniture: HashSet<BlockKey>,
-}
-
-/// What becomes of the links that authors put into the prose of pages.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Links {
-    Shown,
-    Hidden,
 }
 
 impl Corpus {
@@ -181,56 +177,49 @@ impl Corpus {
     ) -> Result<Option<Habits>, E> {
         let mut learner = Learner::of(&self.book);
         while let Some(pages) = learner.next_pages() {
-            let hidden = self.put_again(&pages, &document, Links::Hidden)?;
+            let (hidden, shown) = self.hide_links(&pages, &document)?;
             learner.look_at(&self.site, &self.book, &hidden);
-            self.put_again(&pages, &document, Links::Shown)?;
+            for (page, text) in shown {
+                self.book.exchange(page, text);
+            }
+            self.book.settle();
         }
         self.book.shrink_to_fit();
         Ok(learner.learnt(ensemble))
     }
 
-    /// Puts the texts of some pages in anew, as they are or without the links in prose, which are given.
-    fn put_again<E: Send>(
+    /// Puts in the texts of some pages without the links in prose that tell. Gives these, and the texts as they were.
+    fn hide_links<E: Send>(
         &mut self,
         pages: &[PageId],
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
-        links: Links,
-    ) -> Result<Vec<(PageId, Vec<HiddenLink>)>, E> {
-        let mut all_hidden = Vec::with_capacity(pages.len());
+    ) -> Result<(Vec<(PageId, Vec<HiddenLink>)>, Vec<(PageId, Option<PageText>)>), E> {
+        let (mut all_hidden, mut shown) = (Vec::new(), Vec::new());
         let stems = Stems::default();
-        for some in pages.chunks(AT_ONCE) {
+        for some in pages.chunks(HIDDEN_AT_ONCE) {
             let Self { site, book, furniture } = &*self;
             let read = |page: &PageId| {
                 let Some(facts) = book.facts(*page) else { return Ok(None) };
                 let Some(mut document) = document(&facts.address)? else { return Ok(None) };
                 document.mark_furniture(furniture);
-                let read = match links {
-                    Links::Shown => {
-                        let prose = ReadProse::with(&stems, &document, facts.language);
-                        Some(BarePage { prose, document, hidden: Vec::new() })
-                    }
-                    Links::Hidden => {
-                        let base = base_of(&facts.address, &document);
-                        let target = |link: &Link| {
-                            let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
-                            site.page_at(&to).filter(|to| to != page)
-                        };
-                        BarePage::of(&document, furniture, (&stems, facts.language), target)
-                    }
+                let base = base_of(&facts.address, &document);
+                let target = |link: &Link| {
+                    let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
+                    site.page_at(&to).filter(|to| to != page)
                 };
-                Ok(read.map(|read| (*page, facts.address.clone(), read)))
+                let bare = BarePage::of(&document, furniture, (&stems, facts.language), target);
+                Ok(bare.map(|bare| (*page, base, bare)))
             };
             let ready: Vec<_> = some.par_iter().map(read).collect::<Result<_, E>>()?;
-            for (page, address, BarePage { document, prose, hidden }) in ready.into_iter().flatten() {
-                let base = base_of(&address, &document);
+            for (page, base, BarePage { document, prose, hidden }) in ready.into_iter().flatten() {
                 let site = &self.site;
                 let leads = |href: &str| follow(&base, href, |to| site.page_at(to).is_some());
-                self.book.put_read(page, Some((&document, prose)), leads);
+                shown.push((page, self.book.put_read(page, Some((&document, prose)), leads)));
                 all_hidden.push((page, hidden));
             }
         }
         self.book.settle();
-        Ok(all_hidden)
+        Ok((all_hidden, shown))
     }
 
     fn put(

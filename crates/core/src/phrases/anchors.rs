@@ -89,7 +89,7 @@ type Place = u32;
 
 /// A link as it is kept.
 #[derive(Debug, Clone, Copy)]
-struct Kept {
+pub(super) struct Kept {
     to: Place,
     phrase: Option<PhraseId>,
     in_prose: bool,
@@ -155,25 +155,23 @@ impl Anchors {
         place
     }
 
-    pub(super) fn put_page(&mut self, page: PageId, anchors: Vec<(Anchor, Option<PhraseId>)>) {
-        let kept: Vec<_> = anchors
-            .into_iter()
-            .map(|(anchor, phrase)| Kept {
-                to: self.place(&anchor.to),
-                phrase,
-                in_prose: anchor.in_prose,
-                after: anchor.after,
-                form: anchor.form,
-            })
-            .collect();
-        kept.iter().for_each(|link| self.count(page, *link, 1));
-        self.by_page.insert(page, kept);
+    /// A link as it is kept, with the number of its words.
+    pub(super) fn keep(&mut self, anchor: &Anchor, phrase: Option<PhraseId>) -> Kept {
+        let to = self.place(&anchor.to);
+        Kept { to, phrase, in_prose: anchor.in_prose, after: anchor.after, form: anchor.form }
     }
 
     /// O(its links).
-    pub(super) fn remove_page(&mut self, page: PageId) {
-        let kept = self.by_page.remove(&page).unwrap_or_default();
-        kept.into_iter().for_each(|link| self.count(page, link, -1));
+    pub(super) fn put_page(&mut self, page: PageId, links: Vec<Kept>) {
+        links.iter().for_each(|link| self.count(page, *link, 1));
+        self.by_page.insert(page, links);
+    }
+
+    /// Gives the links that the page had. O(its links).
+    pub(super) fn remove_page(&mut self, page: PageId) -> Vec<Kept> {
+        let links = self.by_page.remove(&page).unwrap_or_default();
+        links.iter().for_each(|link| self.count(page, *link, -1));
+        links
     }
 
     fn count(&mut self, page: PageId, link: Kept, by: i32) {

@@ -9,6 +9,7 @@ use strelm_core::document::Link;
 use strelm_core::language::Stems;
 use strelm_core::openings::learning::{BarePage, HiddenLink, Learner};
 use strelm_core::openings::{Ensemble, Habits};
+use strelm_core::phrases::PageText;
 use strelm_core::site::{Address, BlockKey, PageId, Site};
 use strelm_store::{PgPool, SiteId, StoreError, furniture, habits, page};
 
@@ -44,40 +45,38 @@ pub async fn learn_habits(
     let furniture = Arc::new(furniture::all(pool, site).await?);
     let mut learner = Learner::of(&model.book);
     while let Some(pages) = learner.next_pages() {
-        let mut all_hidden = Vec::with_capacity(pages.len());
+        let (mut all_hidden, mut shown) = (Vec::new(), Vec::new());
         for some in pages.chunks(AT_ONCE) {
-            let deltas = deltas(pool, site, some, &furniture).await?;
-            all_hidden.extend(hide(&mut model, deltas, &furniture));
+            let facts = page::facts(pool, site, Some(some)).await?;
+            let deltas = page_deltas(pool, site, facts, Arc::clone(&furniture)).await?;
+            for (page, links, text) in hide(&mut model, deltas, &furniture) {
+                all_hidden.push((page, links));
+                shown.push((page, text));
+            }
         }
         model.book.settle();
         learner.look_at(&model.site, &model.book, &all_hidden);
-        for some in pages.chunks(AT_ONCE) {
-            show(&mut model, deltas(pool, site, some, &furniture).await?);
+        for (page, text) in shown {
+            model.book.exchange(page, text);
         }
         model.book.settle();
     }
     Ok(learner.learnt(&shipped))
 }
 
-async fn deltas(
-    pool: &PgPool,
-    site: SiteId,
-    pages: &[PageId],
-    furniture: &Arc<HashSet<BlockKey>>,
-) -> Result<Vec<PageDelta>, StoreError> {
-    page_deltas(pool, site, page::facts(pool, site, Some(pages)).await?, Arc::clone(furniture)).await
-}
+/// A page with the links that were hidden on it, and its text as it was.
+type Hidden = (PageId, Vec<HiddenLink>, Option<PageText>);
 
-/// Puts in pages without the links that tell; gives these.
-fn hide(model: &mut Model, deltas: Vec<PageDelta>, furniture: &HashSet<BlockKey>) -> Vec<(PageId, Vec<HiddenLink>)> {
+/// Puts in pages without the links that tell.
+fn hide(model: &mut Model, deltas: Vec<PageDelta>, furniture: &HashSet<BlockKey>) -> Vec<Hidden> {
     let stems = Stems::default();
     let bare = |delta: PageDelta| Some((bare(&model.site, &delta, furniture, &stems)?, delta));
     let bare: Vec<(BarePage, PageDelta)> = deltas.into_par_iter().filter_map(bare).collect();
     let put = |(bare, delta): (BarePage, PageDelta)| {
         let BarePage { document, prose, hidden } = bare;
         let id = delta.known.facts.id;
-        model.book.put_read(id, Some((&document, prose)), |href| delta.hrefs.get(href).cloned());
-        (id, hidden)
+        let shown = model.book.put_read(id, Some((&document, prose)), |href| delta.hrefs.get(href).cloned());
+        (id, hidden, shown)
     };
     bare.into_iter().map(put).collect()
 }
@@ -87,13 +86,4 @@ fn bare(site: &Site, delta: &PageDelta, furniture: &HashSet<BlockKey>, stems: &S
     let (document, ..) = source.as_ref()?;
     let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| *to != known.facts.id);
     BarePage::of(document, furniture, (stems, known.facts.language), target)
-}
-
-/// Puts in pages as they are.
-fn show(model: &mut Model, deltas: Vec<PageDelta>) {
-    for PageDelta { known, hrefs, source, .. } in deltas {
-        if let Some((document, prose, _)) = source {
-            model.book.put_read(known.facts.id, Some((&document, prose)), |href| hrefs.get(href).cloned());
-        }
-    }
 }

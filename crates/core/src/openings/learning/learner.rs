@@ -51,14 +51,23 @@ const HALVINGS: usize = 12;
 #[derive(Debug)]
 pub struct Learner {
     /// The next last.
-    to_look_at: Vec<Vec<PageId>>,
+    to_look_at: Vec<Group>,
     examples: Vec<Example>,
-    /// Links that were hidden.
+    /// Links that were hidden, and those in prose on the pages on which they were.
     links: usize,
+    in_prose: usize,
     /// Pages that were looked at.
     seen: usize,
     /// How many pages have links in prose, of those that have prose.
     share: f64,
+}
+
+/// Pages of which links are to be hidden at a time.
+#[derive(Debug)]
+struct Group {
+    pages: Vec<PageId>,
+    /// Links that they have in prose: more than can be hidden.
+    links: usize,
 }
 
 impl Learner {
@@ -69,25 +78,40 @@ impl Learner {
         pages.sort_by_cached_key(|page| (mark(book, *page), *page));
         let size = pages.len().div_ceil(ONE_PAGE_IN).max(1);
         let some = |pages: &[PageId]| {
-            let mut links = 0;
-            let enough = pages.iter().take(MOST_AT_ONCE).take_while(|page| {
-                let is_room = links < MOST_LINKS;
-                links += links_on(page);
-                is_room
-            });
-            enough.copied().collect()
+            let mut group = Group { pages: Vec::new(), links: 0 };
+            for page in pages.iter().take(MOST_AT_ONCE) {
+                if group.links >= MOST_LINKS {
+                    break;
+                }
+                group.links += links_on(page);
+                group.pages.push(*page);
+            }
+            group
         };
         let mut to_look_at: Vec<_> = pages.chunks(size).take(MOST_TIMES).map(some).collect();
         to_look_at.reverse();
         let share = pages.len() as f64 / book.prose_count().max(1) as f64;
-        Self { to_look_at, examples: Vec::new(), links: 0, seen: 0, share }
+        Self { to_look_at, examples: Vec::new(), links: 0, in_prose: 0, seen: 0, share }
     }
 
-    /// Pages of which the links in prose are to be hidden now and shown again afterwards; `None` when enough is known.
+    /// Pages of which the links in prose are to be hidden now and shown again afterwards; `None` when enough is known, or
+    /// too little can be.
     pub fn next_pages(&mut self) -> Option<Vec<PageId>> {
-        let next = if self.links >= ENOUGH { None } else { self.to_look_at.pop() };
-        self.seen += next.as_ref().map_or(0, Vec::len);
-        next
+        if self.links >= ENOUGH || !self.may_suffice() {
+            return None;
+        }
+        let Group { pages, links } = self.to_look_at.pop()?;
+        self.seen += pages.len();
+        self.in_prose += links;
+        Some(pages)
+    }
+
+    /// Whether there may be enough links to learn from once all pages are looked at, if of the others twice as many can be
+    /// hidden as of those that were seen.
+    fn may_suffice(&self) -> bool {
+        let to_come: usize = self.to_look_at.iter().map(|group| group.links).sum();
+        let hidden = if self.seen == 0 { 1.0 } else { 2.0 * self.links as f64 / self.in_prose.max(1) as f64 };
+        self.links as f64 + hidden.min(1.0) * to_come as f64 >= FEWEST as f64
     }
 
     /// Looks at pages of which these links are hidden. O(what judging them costs).

@@ -60,14 +60,14 @@ impl PhraseBook {
         }
     }
 
-    /// Counts a phrase that was not known before, on all pages but `except`, which is counted already.
-    pub(super) fn count_new(&mut self, phrase: PhraseId, except: Option<PageId>) {
+    /// Counts a phrase that was not known before. O(pages with its words).
+    pub(super) fn count_new(&mut self, phrase: PhraseId) {
         if !self.is_counted {
             return;
         }
         let terms = self.phrases[phrase.0 as usize].terms.clone();
         let (mut pages, mut stands) = (0, 0);
-        for page in self.pages_with_all(&terms).into_iter().filter(|page| Some(*page) != except) {
+        for page in self.pages_with_all(&terms) {
             let Some(prose) = self.prose.get(&page) else { continue };
             let places = places_of(&terms, prose);
             pages += u32::from(!places.is_empty());

@@ -4,6 +4,7 @@
 mod counts;
 mod mentions;
 mod naming;
+mod text;
 mod tongues;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -11,19 +12,19 @@ use std::collections::{BTreeMap, BTreeSet};
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
-use crate::document::{Document, Link};
 use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
-use crate::phrases::anchors::{Anchor, Anchors};
+use crate::phrases::anchors::Anchors;
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
 use crate::phrases::names::{Name, NameSource, Outline};
 use crate::phrases::postings::Postings;
-use crate::phrases::prose::{Prose, ReadProse};
+use crate::phrases::prose::Prose;
 use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
-use crate::site::{Address, PageFacts, PageId};
+use crate::site::{PageFacts, PageId};
 
 pub use self::counts::Standing;
+pub use self::text::PageText;
 
 /// How common a word is that is not among the common ones of its language.
 const UNLISTED: f32 = CommonWords::LEAST - 0.5;
@@ -98,96 +99,12 @@ impl PhraseBook {
 
     /// Forgets a page that is no longer there.
     pub fn remove_page(&mut self, page: PageId) {
-        self.put_prose(page, None, |_| None);
+        self.exchange(page, None);
         let Some(old) = self.facts.remove(&page) else { return };
         let changed = self.ends.remove(&old);
         self.anchors.remove_address(&old.address);
         let site_name = self.ends.site_name();
         self.rename(page, changed, site_name);
-    }
-
-    /// Takes note of a page's source, or that it has none; `follow` tells where an `href` of the page leads on the site.
-    /// O(its length + postings of its terms), once the phrases are counted also O(pages with the words of new phrases).
-    pub fn put_prose(&mut self, page: PageId, document: Option<&Document>, follow: impl Fn(&str) -> Option<Address>) {
-        let language = self.facts.get(&page).map_or(Language::Other, |facts| facts.language);
-        self.put_read(page, document.map(|document| (document, ReadProse::of(document, language))), follow);
-    }
-
-    /// The same when the prose was read before, in the language of the page's facts.
-    pub fn put_read(
-        &mut self,
-        page: PageId,
-        read: Option<(&Document, ReadProse)>,
-        follow: impl Fn(&str) -> Option<Address>,
-    ) {
-        self.passages_changed = true;
-        self.count(page, -1);
-        let old_prose = self.prose.remove(&page);
-        let old_bag = old_prose.as_ref().map_or(&[][..], Prose::bag);
-        self.anchors.remove_page(page);
-        self.outlines.remove(&page);
-        let old = self.abbreviated.remove(&page).unwrap_or_default();
-        let mut abbreviated = self.abbreviations.count(&old, false);
-        let Some(((document, read), facts)) = read.zip(self.facts.get(&page)) else {
-            self.put_terms(page, old_bag, &[]);
-            self.put_names(page);
-            return self.rename_those_called(&abbreviated);
-        };
-        let language = facts.language;
-        let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
-        let languages = read.languages().iter().copied().collect();
-        let leads_away = |link: &Link| follow(&link.href).is_some_and(|to| to != facts.address);
-        self.outlines.insert(page, Outline::of(document, read.telling(stop_words), languages, leads_away));
-        let prose = read.number(&mut self.lexicon);
-        let short_forms = Abbreviation::all_of(document, stop_words);
-        abbreviated.extend(self.abbreviations.count(&short_forms, true));
-        if !short_forms.is_empty() {
-            self.abbreviated.insert(page, short_forms);
-        }
-        let anchors = Anchor::all_of(document, &prose, stop_words, follow);
-        self.put_terms(page, old_bag, prose.bag());
-        self.prose.insert(page, prose);
-        let mut fresh = Vec::new();
-        let anchors: Vec<_> = anchors
-            .into_iter()
-            .map(|anchor| {
-                let phrase = anchor.terms.as_ref().map(|terms| self.intern(terms, &mut fresh));
-                (anchor, phrase)
-            })
-            .collect();
-        self.anchors.put_page(page, anchors);
-        // Names before counting: what they bring is counted on this page too.
-        self.count(page, 1);
-        fresh.into_iter().for_each(|phrase| self.count_new(phrase, Some(page)));
-        self.put_names(page);
-        self.rename_those_called(&abbreviated);
-    }
-
-    /// Takes note of the terms of a page instead of those that it had. O(terms) where only its links changed, else with
-    /// their postings.
-    fn put_terms(&mut self, page: PageId, old: &[(TermId, u32)], new: &[(TermId, u32)]) {
-        if old == new {
-            return;
-        }
-        self.pages_with_ln.resize(self.lexicon.len(), 0.0);
-        for (term, _) in old {
-            self.pages_with.remove(*term, page);
-        }
-        for (term, _) in new {
-            self.pages_with.add(*term, page);
-        }
-        for (term, _) in old.iter().chain(new) {
-            self.pages_with_ln[term.0 as usize] = ln(self.pages_with.of(*term).len());
-        }
-    }
-
-    fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
-        let (phrase, is_new) = self.trie.intern(terms);
-        if is_new {
-            self.phrases.push(Phrase { terms: terms.into(), ..Phrase::default() });
-            fresh.push(phrase);
-        }
-        phrase
     }
 
     pub fn names(&self, page: PageId) -> &[Name] {

@@ -87,7 +87,7 @@ impl PhraseBook {
             known.named.push((page, name.source));
         }
         self.names.insert(page, names.into_iter().map(|(name, _)| name).collect());
-        fresh.into_iter().for_each(|phrase| self.count_new(phrase, None));
+        fresh.into_iter().for_each(|phrase| self.count_new(phrase));
     }
 
     /// The pages that a phrase names or leads to, those first that it names most. O(pages that it names).
