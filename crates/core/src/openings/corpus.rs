@@ -236,8 +236,7 @@ impl Corpus {
             .iter()
             .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
             .collect();
-        self.book.put_page(&facts);
-        self.book.put_read(facts.id, Some((document, prose)), follow);
+        self.book.put_whole(&facts, Vec::new(), Some((document, prose)), follow);
         self.site.put_page(facts, &links);
     }
 }

@@ -154,6 +154,15 @@ impl<'b> Subject<'b> {
     }
 }
 
+/// What a page has in common with a theme that was laid out: all of it that parts of the theme's own text can be like.
+#[derive(Debug, Default)]
+pub struct Common {
+    /// Terms that both have, with how much they count on the page: those of its text, and then those of its names.
+    terms: Vec<(TermId, f32)>,
+    of_text: usize,
+    length: f32,
+}
+
 /// A theme laid out by term, to be held against one page after another.
 pub struct Layout<'b> {
     book: &'b PhraseBook,
@@ -180,16 +189,36 @@ impl<'b> Layout<'b> {
     /// Cosine of the angle between the theme and that of a page, as [`Theme::likeness`] has it. O(terms of the page), or
     /// O(terms of the theme × log terms of the page) where these are far fewer.
     pub fn likeness(&self, page: &Subject<'_>) -> f32 {
-        let weight = |term: TermId| self.weights[term.0 as usize];
-        let text: f32 = if self.terms.len() * FAR_FEWER < page.bag.len() {
+        self.likeness_in(&self.common(page))
+    }
+
+    /// What a page has in common with the theme, for when it is held against parts of the theme's text one after the other.
+    /// Cost as [`Layout::likeness`].
+    pub fn common(&self, page: &Subject<'_>) -> Common {
+        let mut terms = Vec::new();
+        if self.terms.len() * FAR_FEWER < page.bag.len() {
             let at = |term: &TermId| page.bag.binary_search_by_key(term, |(known, _)| *known).ok();
             let found = self.terms.iter().filter_map(|term| Some((*term, page.bag[at(term)?].1)));
-            found.map(|(term, count)| weight(term) * frequency(count as usize)).sum()
+            terms.extend(found.map(|(term, count)| (term, frequency(count as usize))));
         } else {
-            page.bag.iter().map(|(term, count)| weight(*term) * frequency(*count as usize)).sum()
-        };
-        let names: f32 = page.names.iter().map(|(term, more)| weight(*term) * more).sum();
-        (text + names) / page.length
+            let found = page.bag.iter().filter(|(term, _)| self.weight(*term) != 0.0);
+            terms.extend(found.map(|(term, count)| (*term, frequency(*count as usize))));
+        }
+        let of_text = terms.len();
+        terms.extend(page.names.iter().filter(|(term, _)| self.weight(*term) != 0.0));
+        Common { terms, of_text, length: page.length }
+    }
+
+    /// As [`Layout::likeness`] of the page. The theme is that with which it was asked what the page has in common, or one of
+    /// a part of its text. O(terms in common).
+    pub fn likeness_in(&self, common: &Common) -> f32 {
+        let sum = |terms: &[(TermId, f32)]| terms.iter().map(|(term, more)| self.weight(*term) * more).sum::<f32>();
+        let (text, names) = common.terms.split_at(common.of_text);
+        (sum(text) + sum(names)) / common.length.max(1e-9)
+    }
+
+    fn weight(&self, term: TermId) -> f32 {
+        self.weights[term.0 as usize]
     }
 }
 
@@ -240,6 +269,13 @@ mod tests {
             for one in &ids {
                 let tokens = book.prose(*one).unwrap().tokens();
                 let first = Theme::of_tokens(&book, &tokens[..tokens.len().min(2)]);
+                layout.lay(&Theme::of(&book, *one).unwrap());
+                let subjects: Vec<_> = ids.iter().map(|other| Subject::of(&book, *other).unwrap()).collect();
+                let in_common: Vec<_> = subjects.iter().map(|page| layout.common(page)).collect();
+                layout.lay(&first);
+                for (page, common) in subjects.iter().zip(&in_common) {
+                    prop_assert_eq!(layout.likeness_in(common), layout.likeness(page));
+                }
                 for theme in [Theme::of(&book, *one).unwrap(), first] {
                     layout.lay(&theme);
                     for other in &ids {

@@ -158,15 +158,14 @@ impl Model {
         if facts.address == *self.site.entry() {
             self.book.speaks(facts.language);
         }
-        self.book.put_page(&facts);
-        let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
-        self.book.put_phrases(id, names);
         match delta.source.as_ref().map(|(_, _, hash)| *hash) {
             Some(hash) => self.versions.insert(id, hash),
             None => self.versions.remove(&id),
         };
         let (document, prose) = delta.source.map(|(document, prose, _)| (document, prose)).unzip();
-        self.book.put_read(id, document.as_ref().zip(prose), |href| delta.hrefs.get(href).cloned());
+        let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
+        let read = document.as_ref().zip(prose);
+        self.book.put_whole(&facts, names, read, |href| delta.hrefs.get(href).cloned());
         match delta.known.first_reading {
             Some(reading) => self.first_readings.insert(id, reading),
             None => self.first_readings.remove(&id),

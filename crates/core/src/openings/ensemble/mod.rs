@@ -157,11 +157,14 @@ impl Ensemble {
         let mut all = vec![[0.0; 5]; rows.len()];
         for part in Part::ALL {
             let range = features_of(part);
-            // To a part many rows are the same: the need, say, of all that lead to one page.
-            let mut known: FxHashMap<Bits<'_>, f32> = FxHashMap::default();
             let grove = &self.groves[part as usize];
+            // To a part many rows are the same: the need, say, of all that lead to one page. Hardly any two are in one place.
+            let mut known: FxHashMap<Bits<'_>, f32> = FxHashMap::default();
             for (row, parts) in rows.iter().zip(&mut all) {
-                parts[part as usize] = *known.entry(Bits(&row[range.clone()])).or_insert_with(|| grove.sum(row));
+                parts[part as usize] = match part {
+                    Part::Place => grove.sum(row),
+                    _ => *known.entry(Bits(&row[range.clone()])).or_insert_with(|| grove.sum(row)),
+                };
             }
         }
         all

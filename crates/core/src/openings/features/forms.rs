@@ -20,14 +20,15 @@ pub(super) fn folder_likeness(book: &PhraseBook, one: PageId, other: PageId) -> 
 /// 2 when the words stand as in the name, 1 when only case and accents differ, 0 for another form.
 pub(super) fn form(book: &PhraseBook, mention: &Mention, shown: &str) -> f32 {
     let names = book.names(mention.target()).iter().filter(|name| name.phrase == mention.phrase);
+    let grade = |name: &str| match () {
+        () if name == shown => 2.0,
+        // Letter by letter the same but for case: the same words, none of them in another form.
+        () if name.eq_ignore_ascii_case(shown) => 1.0,
+        () if holds_words(name, shown) => 2.0,
+        () => f32::from(u8::from(has_form_of(name, shown))),
+    };
     let none: f32 = if mention.naming.source.is_none() { 1.0 } else { 0.0 };
-    names
-        .map(
-            |name| {
-                if holds_words(&name.text, shown) { 2.0 } else { f32::from(u8::from(has_form_of(&name.text, shown))) }
-            },
-        )
-        .fold(none, f32::max)
+    names.map(|name| grade(&name.text)).fold(none, f32::max)
 }
 
 /// Whether a name holds words in this very form, but for case and accents. O(length).

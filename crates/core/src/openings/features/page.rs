@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::forms::folder_likeness;
 use super::{GRADES, WORDING, covered, grade, linked, number};
 use crate::openings::portrait::{Portrait, Portraits};
-use crate::openings::theme::{Layout, Theme};
+use crate::openings::theme::{Common, Layout, Theme};
 use crate::phrases::{Mention, PhraseBook, PhraseId, Prose, TermId};
 use crate::site::PageId;
 
@@ -67,6 +67,7 @@ impl Named {
 pub(super) struct Target<'b> {
     pub named: Named,
     pub portrait: Arc<Portrait<'b>>,
+    common: Common,
     pub likeness: f32,
     pub rank: f32,
     pub links_back: bool,
@@ -166,10 +167,12 @@ impl<'p> Page<'p> {
             let page = named.page;
             let portrait = portraits.of(page);
             let from_folder = book.anchors().from_folder_of(source, page) as f32;
+            let common = portrait.subject.as_ref().map(|subject| layout.common(subject)).unwrap_or_default();
             let through = next.iter().filter(|out| out.binary_search(&page).is_ok()).count();
             Target {
                 named,
-                likeness: portrait.subject.as_ref().map_or(0.0, |subject| layout.likeness(subject)),
+                likeness: layout.likeness_in(&common),
+                common,
                 rank: 0.0,
                 links_back: portraits.out_of(page).binary_search(&source).is_ok(),
                 folder: folder_likeness(book, source, page),
@@ -208,8 +211,7 @@ impl<'p> Page<'p> {
             for (mention, place) in mentions[at..end].iter().zip(&mut places[at..end]) {
                 let target = &targets[place.target];
                 let pair = *pair_of[place.target].get_or_insert_with(|| {
-                    let subject = target.portrait.subject.as_ref();
-                    let likeness = subject.map_or(0.0, |subject| layout.likeness(subject));
+                    let likeness = layout.likeness_in(&target.common);
                     let title = covered(&target.portrait.title, |term| terms.contains(&term));
                     pairs.push(Pair { likeness, title, ..Pair::default() });
                     here.push((place.target, pairs.len() - 1));

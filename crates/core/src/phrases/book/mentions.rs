@@ -1,5 +1,7 @@
 //! What the prose of a page mentions.
 
+use std::cell::OnceCell;
+
 use rustc_hash::FxHashMap;
 
 use super::PhraseBook;
@@ -17,59 +19,102 @@ use crate::site::PageId;
 /// Words that stand on more pages are special to none of them.
 const MOST_RARE: usize = 50;
 
+/// What words mean wherever they are written like that on a page.
+#[derive(Default)]
+struct Meaning {
+    /// The pages that they name, with their shares of what the phrase names.
+    named: Vec<(Naming, f64)>,
+    /// How many pages the phrase names by itself.
+    pages: u32,
+    /// Whether they are a name of several words, whosever it is.
+    is_whole: bool,
+}
+
+/// Words as they stand on a page.
+#[derive(Clone, Copy)]
+struct Words<'p> {
+    source: PageId,
+    prose: &'p Prose,
+    phrase: PhraseId,
+    tokens: &'p [Token],
+    stands_out: bool,
+}
+
+impl<'p> Words<'p> {
+    /// One after the other.
+    fn shown(self) -> impl Iterator<Item = &'p str> + Clone {
+        self.tokens.iter().map(move |token| self.prose.text().get(token.span().range()).unwrap_or_default())
+    }
+}
+
 impl PhraseBook {
     /// What the prose of `source` mentions and could link, in the order of its words. O(tokens × longest phrase).
     pub fn mentions_by(&self, source: PageId) -> Vec<Mention> {
         let Some(prose) = self.prose.get(&source) else { return Vec::new() };
-        let mut known: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
-        let mut forms: FxHashMap<(PageId, &str), bool> = FxHashMap::default();
-        let mut thin: FxHashMap<(PageId, PhraseId), bool> = FxHashMap::default();
-        let mut special: FxHashMap<(PhraseId, &str, bool), bool> = FxHashMap::default();
-        // In German every noun has one.
-        let capitals_tell = self.facts.get(&source).is_none_or(|facts| facts.language != Language::German);
+        let mut namings: FxHashMap<PhraseId, Vec<Naming>> = FxHashMap::default();
+        let mut meanings: FxHashMap<(PhraseId, &str, bool), Meaning> = FxHashMap::default();
         let mut found = Vec::new();
-        // Names of several words, whosever they are, this page's own among them.
+        // Names of several words, this page's own among them.
         let mut wholes = Vec::new();
         each_phrase(&self.trie, prose, |phrase, first, len, is_linked| {
             if is_linked || !may_carry(prose, first, len) {
                 return;
             }
-            let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
-            if self.phrases[phrase.0 as usize].is_shouted
-                && !prose.tokens()[first..first + len].iter().all(|token| is_shouted(shown(token)))
-            {
-                return;
-            }
-            let named = known.entry(phrase).or_insert_with(|| self.named_by(phrase));
-            let total: f64 = named.iter().map(Naming::weight).sum();
-            let pages = u32::try_from(named.len()).unwrap_or(u32::MAX);
-            if len > 1 && named.iter().any(|naming| naming.source.is_some_and(|source| !source.is_guess())) {
+            let shown = prose.text().get(prose.words(first, first + len).range()).unwrap_or_default();
+            let stands_out = stands_out(prose, first);
+            let meaning = meanings.entry((phrase, shown, stands_out)).or_insert_with(|| {
+                let named = namings.entry(phrase).or_insert_with(|| self.named_by(phrase));
+                let tokens = &prose.tokens()[first..first + len];
+                self.meaning(named, Words { source, prose, phrase, tokens, stands_out })
+            });
+            if meaning.is_whole {
                 wholes.push((first, first + len));
             }
-            let stands_out = stands_out(prose, first);
-            let mut is_thin = |page| *thin.entry((page, phrase)).or_insert_with(|| self.is_thin(page, phrase));
-            let word = shown(&prose.tokens()[first]);
-            let mut is_form = |page| *forms.entry((page, word)).or_insert_with(|| self.is_form_of(page, phrase, word));
-            let mut is_special = || {
-                let is_special = || self.is_special(source, phrase, word, stands_out && capitals_tell);
-                len == 1 && *special.entry((phrase, word, stands_out)).or_insert_with(is_special)
+            let named = meaning.pages;
+            let mention = |(naming, share): &(Naming, f64)| Mention {
+                source,
+                phrase,
+                naming: *naming,
+                share: *share,
+                named,
+                first,
+                len,
             };
-            let names = |naming: &&Naming| {
-                naming.page != source
-                    && !(is_once_used(naming) && len > 1 && self.tells_once(source, prose, first, len))
-                    && (stands_out || !is_ordinary(naming) || is_special() || len > 1 && !is_thin(naming.page))
-                    && (!is_mere_word(naming) || is_special())
-                    && (len > 1
-                        || naming.source.is_none()
-                        || is_form(naming.page)
-                        || self.is_often_a_link(phrase, word))
-            };
-            for naming in named.iter().filter(names).take(MOST_NAMED) {
-                let share = naming.weight() / total;
-                found.push(Mention { source, phrase, naming: *naming, share, named: pages, first, len });
-            }
+            found.extend(meaning.named.iter().map(mention));
         });
         without_parts(found, &wholes)
+    }
+
+    /// What words of a page mean of all that their phrase may name. O(pages that it names).
+    fn meaning(&self, named: &[Naming], words: Words<'_>) -> Meaning {
+        let Words { source, phrase, stands_out, .. } = words;
+        if self.phrases[phrase.0 as usize].is_shouted && !words.shown().all(is_shouted) {
+            return Meaning::default();
+        }
+        let word = words.shown().next().unwrap_or_default();
+        let is_single = words.tokens.len() == 1;
+        let special = OnceCell::new();
+        let is_special = || is_single && *special.get_or_init(|| self.is_special(words, word));
+        let names = |naming: &&Naming| {
+            naming.page != source
+                && !(is_once_used(naming) && !is_single && self.tells_once(words))
+                && (stands_out
+                    || !is_ordinary(naming)
+                    || is_special()
+                    || !is_single && !self.is_thin(naming.page, phrase))
+                && (!is_mere_word(naming) || is_special())
+                && (!is_single
+                    || naming.source.is_none()
+                    || self.is_form_of(naming.page, phrase, word)
+                    || self.is_often_a_link(phrase, word))
+        };
+        let total: f64 = named.iter().map(Naming::weight).sum();
+        let is_own = |naming: &Naming| naming.source.is_some_and(|source| !source.is_guess());
+        Meaning {
+            named: named.iter().filter(names).take(MOST_NAMED).map(|n| (*n, n.weight() / total)).collect(),
+            pages: u32::try_from(named.len()).unwrap_or(u32::MAX),
+            is_whole: !is_single && named.iter().any(is_own),
+        }
     }
 
     /// Whether a phrase stands on no more than one page in ten, and on few: what everybody speaks of names no page by the
@@ -81,8 +126,12 @@ impl PhraseBook {
 
     /// Whether a word is special to a few pages: neither spoken of everywhere on the site nor common in the language. Where
     /// nothing is known of that, what is written as a name is.
-    fn is_special(&self, page: PageId, phrase: PhraseId, word: &str, is_as_a_name: bool) -> bool {
-        self.is_rare(phrase) && self.commonness(page, word).map_or(is_as_a_name, |grade| grade < CommonWords::EVERYDAY)
+    fn is_special(&self, Words { source, phrase, stands_out, .. }: Words<'_>, word: &str) -> bool {
+        // In German every noun has a capital.
+        let capitals_tell = self.facts.get(&source).is_none_or(|facts| facts.language != Language::German);
+        let is_as_a_name = stands_out && capitals_tell;
+        self.is_rare(phrase)
+            && self.commonness(source, word).map_or(is_as_a_name, |grade| grade < CommonWords::EVERYDAY)
     }
 
     /// Whether one in ten of the places of a phrase is a link, and this form of it one somewhere: then it means what the
@@ -95,11 +144,10 @@ impl PhraseBook {
     }
 
     /// Whether no more than one of some words of a page says something by itself, as in “this page”.
-    fn tells_once(&self, page: PageId, prose: &Prose, first: usize, len: usize) -> bool {
-        let language = self.facts.get(&page).map(|facts| facts.language);
-        let Some(stop_words) = language.and_then(|language| self.stop_words.get(&language)) else { return false };
-        let shown = |token: &Token| prose.text().get(token.span().range()).unwrap_or_default();
-        stop_words.telling(prose.tokens()[first..first + len].iter().map(shown)) < 2
+    fn tells_once(&self, words: Words<'_>) -> bool {
+        let language = self.facts.get(&words.source).map(|facts| facts.language);
+        let stop_words = language.and_then(|language| self.stop_words.get(&language));
+        stop_words.is_some_and(|stop_words| stop_words.telling(words.shown()) < 2)
     }
 
     /// Whether a name of a page is a single word but for words that tell nothing, as “using it”.

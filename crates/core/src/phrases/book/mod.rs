@@ -12,16 +12,17 @@ use std::collections::{BTreeMap, BTreeSet};
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
+use crate::document::Document;
 use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::Anchors;
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
 use crate::phrases::names::{Name, NameSource, Outline};
 use crate::phrases::postings::Postings;
-use crate::phrases::prose::Prose;
+use crate::phrases::prose::{Prose, ReadProse};
 use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
-use crate::site::{PageFacts, PageId};
+use crate::site::{Address, PageFacts, PageId};
 
 pub use self::counts::Standing;
 pub use self::text::PageText;
@@ -77,6 +78,30 @@ impl PhraseBook {
     /// Takes note of a page's title and heading. O(its names), and O(pages) on the rare occasion that the name of the
     /// site becomes clear.
     pub fn put_page(&mut self, facts: &PageFacts) {
+        let changed = self.put_facts(facts);
+        self.rename(facts.id, changed);
+    }
+
+    /// The same with the phrases by which the page wants to be found, and with its source, read in the language of the
+    /// facts: as one after the other, but its names are worked out once. Cost of all three.
+    pub fn put_whole(
+        &mut self,
+        facts: &PageFacts,
+        listed: Vec<String>,
+        read: Option<(&Document, ReadProse)>,
+        follow: impl Fn(&str) -> Option<Address>,
+    ) {
+        let page = facts.id;
+        let changed = self.put_facts(facts);
+        self.put_listed(page, listed);
+        let text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
+        let (_, abbreviated) = self.swap(page, text);
+        self.rename(page, changed);
+        self.rename_those_called(&abbreviated);
+    }
+
+    /// Gives the pages that have other names now because of the page's title.
+    fn put_facts(&mut self, facts: &PageFacts) -> Vec<PageId> {
         let mut changed = Vec::new();
         if let Some(old) = self.facts.insert(facts.id, facts.clone()) {
             changed.extend(self.ends.remove(&old));
@@ -84,17 +109,20 @@ impl PhraseBook {
         }
         changed.extend(self.ends.add(facts));
         self.anchors.put_address(&facts.address, facts.id);
-        let site_name = self.ends.site_name();
-        self.rename(facts.id, changed, site_name);
+        changed
     }
 
     /// Takes note of phrases by which a page wants to be found. O(its names).
     pub fn put_phrases(&mut self, page: PageId, phrases: Vec<String>) {
+        self.put_listed(page, phrases);
+        self.put_names(page);
+    }
+
+    fn put_listed(&mut self, page: PageId, phrases: Vec<String>) {
         match phrases.is_empty() {
             true => self.listed.remove(&page),
             false => self.listed.insert(page, phrases),
         };
-        self.put_names(page);
     }
 
     /// Forgets a page that is no longer there.
@@ -103,8 +131,7 @@ impl PhraseBook {
         let Some(old) = self.facts.remove(&page) else { return };
         let changed = self.ends.remove(&old);
         self.anchors.remove_address(&old.address);
-        let site_name = self.ends.site_name();
-        self.rename(page, changed, site_name);
+        self.rename(page, changed);
     }
 
     pub fn names(&self, page: PageId) -> &[Name] {

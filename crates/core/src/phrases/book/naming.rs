@@ -16,7 +16,8 @@ pub(super) const MOST_NAMED: usize = 12;
 
 impl PhraseBook {
     /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
-    pub(super) fn rename(&mut self, page: PageId, mut changed: Vec<PageId>, site_name: Option<String>) {
+    pub(super) fn rename(&mut self, page: PageId, mut changed: Vec<PageId>) {
+        let site_name = self.ends.site_name();
         if site_name != self.site_name {
             self.site_name = site_name;
             changed = self.facts.keys().copied().collect();

@@ -54,6 +54,14 @@ impl PhraseBook {
     /// Puts a text that was known of a page in place of the one that it has, which is given: what was exchanged before
     /// may come back without being read again. O(its words + postings of the terms that only one of them has).
     pub fn exchange(&mut self, page: PageId, text: Option<PageText>) -> Option<PageText> {
+        let (old, abbreviated) = self.swap(page, text);
+        self.put_names(page);
+        self.rename_those_called(&abbreviated);
+        old
+    }
+
+    /// The same but for names. Gives also the texts of which other forms may be known now, or no more.
+    pub(super) fn swap(&mut self, page: PageId, text: Option<PageText>) -> (Option<PageText>, Vec<String>) {
         self.passages_changed = true;
         self.count(page, -1);
         let old = self.prose.remove(&page).map(|prose| PageText {
@@ -73,16 +81,14 @@ impl PhraseBook {
             self.prose.insert(page, prose);
             self.anchors.put_page(page, links);
         }
-        // Names after counting: what they bring is counted on this page too.
+        // Names come after counting: what they bring is counted on this page too.
         self.count(page, 1);
-        self.put_names(page);
-        self.rename_those_called(&abbreviated);
-        old
+        (old, abbreviated)
     }
 
     /// What is to be known of a text, of which all words and phrases have numbers from now on; `None` where nothing is
     /// known of the page. O(its length), once the phrases are counted also O(pages with the words of new phrases).
-    fn understand(
+    pub(super) fn understand(
         &mut self,
         page: PageId,
         document: &Document,
