@@ -71,6 +71,15 @@ pub struct Corpus {
     furniture: HashSet<BlockKey>,
 }
 
+/// Pages of which links are hidden.
+#[derive(Default)]
+struct Hidden {
+    /// What is hidden on each.
+    links: Vec<(PageId, Vec<HiddenLink>)>,
+    /// Their texts as they were.
+    texts: Vec<(PageId, Option<PageText>)>,
+}
+
 impl Corpus {
     /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
     /// documents, what is repeated all over the site is marked as furniture.
@@ -177,9 +186,9 @@ impl Corpus {
     ) -> Result<Option<Habits>, E> {
         let mut learner = Learner::of(&self.book);
         while let Some(pages) = learner.next_pages() {
-            let (hidden, shown) = self.hide_links(&pages, &document)?;
-            learner.look_at(&self.site, &self.book, &hidden);
-            for (page, text) in shown {
+            let hidden = self.hide_links(&pages, &document)?;
+            learner.look_at(&self.site, &self.book, &hidden.links);
+            for (page, text) in hidden.texts {
                 self.book.exchange(page, text);
             }
             self.book.settle();
@@ -188,13 +197,13 @@ impl Corpus {
         Ok(learner.learnt(ensemble))
     }
 
-    /// Puts in the texts of some pages without the links in prose that tell. Gives these, and the texts as they were.
+    /// Puts in the texts of some pages without the links in prose that tell.
     fn hide_links<E: Send>(
         &mut self,
         pages: &[PageId],
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
-    ) -> Result<(Vec<(PageId, Vec<HiddenLink>)>, Vec<(PageId, Option<PageText>)>), E> {
-        let (mut all_hidden, mut shown) = (Vec::new(), Vec::new());
+    ) -> Result<Hidden, E> {
+        let mut all = Hidden::default();
         let stems = Stems::default();
         for some in pages.chunks(HIDDEN_AT_ONCE) {
             let Self { site, book, furniture } = &*self;
@@ -214,12 +223,12 @@ impl Corpus {
             for (page, base, BarePage { document, prose, hidden }) in ready.into_iter().flatten() {
                 let site = &self.site;
                 let leads = |href: &str| follow(&base, href, |to| site.page_at(to).is_some());
-                shown.push((page, self.book.put_read(page, Some((&document, prose)), leads)));
-                all_hidden.push((page, hidden));
+                all.texts.push((page, self.book.put_read(page, Some((&document, prose)), leads)));
+                all.links.push((page, hidden));
             }
         }
         self.book.settle();
-        Ok((all_hidden, shown))
+        Ok(all)
     }
 
     fn put(
