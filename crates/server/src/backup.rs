@@ -21,7 +21,8 @@ pub fn write(config: &Config, file: &Path) -> anyhow::Result<()> {
     run(&mut command, "pg_dump")?;
     std::fs::rename(&part, file).with_context(|| format!("{} cannot be written", file.display()))?;
     println!("wrote {}", file.display());
-    println!("The tokens of editing interfaces are not in it: keep a copy of {} as well.", config.secrets.display());
+    println!("Not in it are the tokens of editing interfaces and the files that editors sent.");
+    println!("Keep copies of {} and {} as well.", config.secrets.display(), config.folders.uploads.display());
     Ok(())
 }
 
