@@ -17,11 +17,8 @@ use crate::site::{
 /// Pages that are glanced at side by side: what is known of them then is little.
 const GLANCED_AT_ONCE: usize = 256;
 
-/// Pages whose prose is read at a time.
-const AT_ONCE: usize = 24;
-
-/// Pages of which links are hidden at a time: each is read twice over then.
-const HIDDEN_AT_ONCE: usize = 8;
+/// Pages whose prose is read at a time: their documents take many times the room of what is kept of them.
+const AT_ONCE: usize = 8;
 
 /// A page with its number; numbers are given in order, from 1.
 pub struct CorpusPage {
@@ -205,7 +202,7 @@ impl Corpus {
     ) -> Result<Hidden, E> {
         let mut all = Hidden::default();
         let stems = Stems::default();
-        for some in pages.chunks(HIDDEN_AT_ONCE) {
+        for some in pages.chunks(AT_ONCE) {
             let Self { site, book, furniture } = &*self;
             let read = |page: &PageId| {
                 let Some(facts) = book.facts(*page) else { return Ok(None) };
