@@ -1,6 +1,7 @@
 //! The words of a page as terms, each with its place and whether it may carry a link.
 
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
@@ -87,7 +88,8 @@ impl Stretch {
 /// The text of a page with its terms. About 12 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
-    text: String,
+    /// A page whose links alone are others has the same.
+    text: Arc<str>,
     tokens: Vec<Token>,
     blocks: Vec<Stretch>,
     bag: Box<[(TermId, u32)]>,
@@ -215,7 +217,7 @@ impl ReadProse {
                 linked: number(linked),
             });
         }
-        let text = document.text().as_str().to_owned();
+        let text = document.text().as_str().into();
         let repeated = repeated(&tokens);
         let languages = stemmers.into_keys().collect();
         Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems, repeated, languages }
@@ -249,6 +251,13 @@ impl ReadProse {
 impl Prose {
     pub fn text(&self) -> &str {
         &self.text
+    }
+
+    /// Takes the text from another, when it is the same letter by letter: one of them is enough. O(n).
+    pub(super) fn share_text_of(&mut self, other: &Self) {
+        if self.text == other.text {
+            self.text = Arc::clone(&other.text);
+        }
     }
 
     pub fn tokens(&self) -> &[Token] {

@@ -32,7 +32,7 @@ const MOST_LINKS: usize = 500;
 const MOST_AT_ONCE: usize = 300;
 
 /// Pages that are looked at side by side.
-const AT_ONCE: usize = 16;
+const AT_ONCE: usize = 4;
 
 /// Fewer links tell nothing for sure: with some 50 to 200 of them right words were found less often as well as more often.
 pub const FEWEST: usize = 200;

@@ -47,7 +47,11 @@ impl PhraseBook {
         read: Option<(&Document, ReadProse)>,
         follow: impl Fn(&str) -> Option<Address>,
     ) -> Option<PageText> {
-        let text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
+        let mut text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
+        if let Some((text, known)) = text.as_mut().zip(self.prose.get(&page)) {
+            // For when both are kept.
+            text.prose.share_text_of(known);
+        }
         self.exchange(page, text)
     }
 
