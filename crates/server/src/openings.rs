@@ -16,6 +16,8 @@ use strelm_core::openings::{
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
+use crate::words::in_a_line;
+
 const BASE: &str = "http://folder.invalid/";
 
 /// Pages that are looked at between two times that lines are printed.
@@ -171,7 +173,8 @@ impl Print<'_> {
                 let end = in_file.bytes.byte(places.source_end(words.end)?);
                 return row((&source, &target), (anchor, start, end), &fit);
             }
-            let sentence = text.get(self.judge.sentence_of(page, words).range())?.replace('\n', " ");
+            let sentence = text.get(self.judge.sentence_of(page, words).range())?;
+            let [source, target, anchor, sentence] = [&source, &target, anchor, sentence].map(in_a_line);
             Some(format!("{:3.0}  {source} -> {target}  [{anchor}]  {sentence}\n", fit.total()))
         };
         found.iter().filter_map(line).collect()

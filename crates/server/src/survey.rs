@@ -15,6 +15,8 @@ use strelm_core::site::{
 };
 use strelm_sources::folder::{self, FolderFile};
 
+use crate::words::in_a_line;
+
 /// The folder's files get addresses below this one, which leads nowhere.
 const BASE: &str = "http://folder.invalid/";
 
@@ -264,7 +266,7 @@ impl Findings {
 fn list(what: &str, rows: &[String]) {
     println!("{:>9}  {what}", rows.len());
     for row in rows.iter().take(10) {
-        println!("             {row}");
+        println!("             {}", in_a_line(row));
     }
     if rows.len() > 10 {
         println!("             … and {} more; --json lists all", rows.len() - 10);

@@ -97,6 +97,23 @@ fn each_row_stands_in_its_file_where_it_says() {
 }
 
 #[test]
+fn what_is_for_readers_is_one_line_each() {
+    let folder = folder(&[
+        ("eyes.html", "<html lang=en><title>Averted vision</title><p>x</p>"),
+        (
+            "index.html",
+            "<html lang=en><title>Home</title><p>Mars&#27;[31m is red; use averted\nvision\nfor the moons.</p>",
+        ),
+    ]);
+    let output = openings(folder.path(), &[]);
+    let printed = String::from_utf8(output.stdout).unwrap();
+    let lines: Vec<_> = printed.lines().filter(|line| line.contains(" index.html -> eyes.html ")).collect();
+    let [line] = lines[..] else { panic!("{printed}") };
+    assert!(line.contains("[averted vision]  Mars [31m is red; use averted vision for the moons."), "{line}");
+    assert!(!printed.contains('\u{1b}'), "a page does not talk to the terminal");
+}
+
+#[test]
 fn in_files_of_other_encodings_too() {
     let folder = folder(&[("eyes.html", "<html lang=fr><title>Pupille de sortie</title><p>x</p>")]);
     let html = "<html lang=fr><meta charset=latin1><title>Début</title><p>Été à la mer, pupille de sortie à cinq.</p>";
