@@ -279,7 +279,9 @@ fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
     book.put_page(&facts(3, "mod_cgi", None));
     book.put_page(&facts(5, "d.his", None));
     book.put_page(&facts(4, "Changes", None));
-    let html = "<p>Since 3.6.10, Release 3.6.1 and 1.8 of Charts 1.8: <code>mod_cgi</code>'s, d.his, d. his.";
+    // A link on a part of a longer number would say another one than is meant.
+    let html = "<p>Since 3.6.10, Release 3.6.1 and 1.8 of Charts 1.8: <code>mod_cgi</code>'s, d.his, d. his. Nor is it \
+                Release 3.6.1.2 or 4.3.6.1, but it is 3.6.1.";
     book.put_prose(PageId(4), Some(&Document::from_html(html)), follow);
     let text = book.prose(PageId(4)).unwrap().text();
     let tokens = book.prose(PageId(4)).unwrap().tokens();
@@ -291,7 +293,10 @@ fn numbers_of_versions_and_code_before_an_apostrophe_are_named() {
             (&text[first.start..last.end], mention.target().0)
         })
         .collect();
-    assert_eq!(found, [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3), ("d.his", 5)]);
+    assert_eq!(
+        found,
+        [("Release 3.6.1", 1), ("3.6.1", 1), ("Charts 1.8", 2), ("mod_cgi", 3), ("d.his", 5), ("3.6.1", 1)]
+    );
 }
 
 /// Targets named on a page, with the words.

@@ -45,10 +45,24 @@ pub(super) fn places_of(terms: &[TermId], prose: &Prose) -> Vec<(usize, bool)> {
     (0..tokens.len()).filter_map(stands_at).collect()
 }
 
-/// Whether words may carry a link: a piece of code only as a whole.
+/// Whether words may carry a link: a piece of code only as a whole, and a number with dots.
 pub(super) fn may_carry(prose: &Prose, first: usize, len: usize) -> bool {
     let tokens = &prose.tokens()[first..first + len];
     let starts = !tokens[0].has(TokenMarks::CODE) || tokens[0].has(TokenMarks::CODE_STARTS);
     let ends = !tokens[len - 1].has(TokenMarks::CODE) || tokens[len - 1].has(TokenMarks::CODE_ENDS);
-    starts && ends && tokens.iter().all(|token| token.has(TokenMarks::LINKABLE))
+    starts && ends && tokens.iter().all(|token| token.has(TokenMarks::LINKABLE)) && !cuts_a_number(prose, first, len)
+}
+
+/// Whether words begin or end in the midst of a number with dots, as those of “version 3.8” do in “version 3.8.10”. O(1).
+fn cuts_a_number(prose: &Prose, first: usize, len: usize) -> bool {
+    let words = prose.words(first, first + len);
+    let is_digit = |c: char| c.is_ascii_digit();
+    let is_inside = |at: usize| {
+        prose.text().split_at_checked(at).is_some_and(|(before, after)| {
+            let goes_on = after.strip_prefix('.').is_some_and(|after| after.starts_with(is_digit));
+            let has_begun = before.strip_suffix('.').is_some_and(|before| before.ends_with(is_digit));
+            before.ends_with(is_digit) && goes_on || has_begun && after.starts_with(is_digit)
+        })
+    };
+    is_inside(words.start) || is_inside(words.end)
 }
