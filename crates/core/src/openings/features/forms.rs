@@ -20,13 +20,7 @@ pub(super) fn folder_likeness(book: &PhraseBook, one: PageId, other: PageId) -> 
 /// 2 when the words stand as in the name, 1 when only case and accents differ, 0 for another form.
 pub(super) fn form(book: &PhraseBook, mention: &Mention, shown: &str) -> f32 {
     let names = book.names(mention.target()).iter().filter(|name| name.phrase == mention.phrase);
-    let grade = |name: &str| match () {
-        () if name == shown => 2.0,
-        // Letter by letter the same but for case: the same words, none of them in another form.
-        () if name.eq_ignore_ascii_case(shown) => 1.0,
-        () if holds_words(name, shown) => 2.0,
-        () => f32::from(u8::from(has_form_of(name, shown))),
-    };
+    let grade = |name: &str| if holds_words(name, shown) { 2.0 } else { f32::from(u8::from(has_form_of(name, shown))) };
     let none: f32 = if mention.naming.source.is_none() { 1.0 } else { 0.0 };
     names.map(|name| grade(&name.text)).fold(none, f32::max)
 }
@@ -38,6 +32,10 @@ pub(in crate::openings) fn has_form_of(name: &str, shown: &str) -> bool {
 
 /// Whether the words of one text stand in another, one after the other.
 fn holds_words(text: &str, shown: &str) -> bool {
+    // Most names are the words themselves, or these in another case.
+    if text.eq_ignore_ascii_case(shown) {
+        return text == shown;
+    }
     let of = |text| words(text).map(|word| word.text).collect::<Vec<_>>();
     let (text, shown) = (of(text), of(shown));
     shown.is_empty() || text.windows(shown.len()).any(|some| some == shown.as_slice())

@@ -66,7 +66,7 @@ pub struct Learner {
 #[derive(Debug)]
 struct Group {
     pages: Vec<PageId>,
-    /// Links that they have in prose: more than can be hidden.
+    /// Links that they have in prose, of which those on short lines are not hidden.
     links: usize,
 }
 

@@ -1,6 +1,6 @@
 //! The texts of pages in the phrase book: they come, go, and make way for others for a while.
 
-use super::PhraseBook;
+use super::{Phrase, PhraseBook};
 use crate::document::{Document, Link};
 use crate::language::{Language, StopWords};
 use crate::phrases::abbreviations::Abbreviation;
@@ -122,7 +122,7 @@ impl PhraseBook {
     fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {
         let (phrase, is_new) = self.trie.intern(terms);
         if is_new {
-            self.phrases.push(super::Phrase { terms: terms.into(), ..super::Phrase::default() });
+            self.phrases.push(Phrase { terms: terms.into(), ..Phrase::default() });
             fresh.push(phrase);
         }
         phrase
