@@ -3,6 +3,8 @@
 // Each test has this for itself and uses a part of it.
 #![allow(dead_code, clippy::unwrap_used)]
 
+pub mod world;
+
 use strelm_core::document::{Document, Region};
 use strelm_core::language::Language;
 use strelm_core::phrases::{NameSource, PhraseBook};
