@@ -178,9 +178,10 @@ fn links_on_short_lines_stay_where_running_text_is_asked_for() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(12))]
 
+    // Of so many reports some 320 links are hidden, give or take 30: by far enough to learn from, whatever is drawn.
     #[test]
-    fn the_site_is_the_same_before_and_after(which in prop::collection::vec(0u8..6, 180)) {
-        let pages = pages(180, |at, words, to| match which[at] {
+    fn the_site_is_the_same_before_and_after(which in prop::collection::vec(0u8..6, 260)) {
+        let pages = pages(which.len(), |at, words, to| match which[at] {
             0 => words.to_owned(),
             1 => format!("<em>{}</em> and {words}", linked(words, to)),
             2 => format!("{} ({})", linked(words, to), linked("Evening 3", "3.html")),
