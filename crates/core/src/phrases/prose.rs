@@ -88,11 +88,11 @@ impl Stretch {
 /// The text of a page with its terms. About 12 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
-    /// A page whose links alone are others has the same.
+    /// A page whose links alone are others has the same, and the same bag.
     text: Arc<str>,
     tokens: Vec<Token>,
     blocks: Vec<Stretch>,
-    bag: Box<[(TermId, u32)]>,
+    bag: Arc<[(TermId, u32)]>,
 }
 
 /// Prose whose words have no numbers on the site yet: as much as can be read of many pages side by side.
@@ -220,7 +220,7 @@ impl ReadProse {
         let text = document.text().as_str().into();
         let repeated = repeated(&tokens);
         let languages = stemmers.into_keys().collect();
-        Self { prose: Prose { text, tokens, blocks, bag: Box::default() }, stems, repeated, languages }
+        Self { prose: Prose { text, tokens, blocks, bag: Arc::default() }, stems, repeated, languages }
     }
 
     /// The languages in which it has passages, in order.
@@ -240,7 +240,7 @@ impl ReadProse {
         for token in &mut prose.tokens {
             token.term = numbers[token.term().0 as usize];
         }
-        prose.bag = bag_of(&prose.tokens);
+        prose.bag = bag_of(&prose.tokens).into();
         // They stay for as long as the site is in memory.
         prose.tokens.shrink_to_fit();
         prose.blocks.shrink_to_fit();
@@ -254,9 +254,12 @@ impl Prose {
     }
 
     /// Takes the text from another, when it is the same letter by letter: one of them is enough. O(n).
-    pub(super) fn share_text_of(&mut self, other: &Self) {
+    pub(super) fn share_with(&mut self, other: &Self) {
         if self.text == other.text {
             self.text = Arc::clone(&other.text);
+        }
+        if self.bag == other.bag {
+            self.bag = Arc::clone(&other.bag);
         }
     }
 

@@ -6,8 +6,9 @@
 
 use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
+use super::halved::Halved;
 use super::lists::{Gradient, Lists, Wishes};
-use crate::openings::features::{FEATURES, Features, NAMES};
+use crate::openings::features::{FEATURES, NAMES};
 use crate::openings::{Ensemble, EnsembleError, Part, Range, Tree};
 
 /// A feature is looked at in so many steps.
@@ -39,7 +40,7 @@ impl Default for Settings {
 /// What is learnt from: a place with its features, and whether it is a link.
 #[derive(Debug, Clone)]
 pub struct Example {
-    pub features: Features,
+    pub features: Halved,
     pub is_link: bool,
     /// Whether this or another place for the same two pages is a link.
     pub is_pair: bool,
@@ -79,7 +80,7 @@ pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, Ensem
 
 /// Trees that an ensemble lacks to tell of these examples what they are. Cost as [`train`].
 pub fn grow_beside(ensemble: &Ensemble, examples: &[Example], settings: Settings) -> [Vec<Tree>; 5] {
-    let odds = examples.par_iter().map(|example| ensemble.log_odds(&example.features)).collect();
+    let odds = examples.par_iter().map(|example| ensemble.log_odds(&example.features.all())).collect();
     grow(examples, odds, settings)
 }
 
@@ -93,13 +94,13 @@ fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tr
     // By feature, so that a histogram reads memory in order.
     let steps: Vec<Vec<u8>> = (0..FEATURES)
         .into_par_iter()
-        .map(|feature| examples.iter().map(|e| step_of(&cuts[feature], e.features[feature])).collect())
+        .map(|feature| examples.iter().map(|e| step_of(&cuts[feature], e.features.get(feature))).collect())
         .collect();
-    let lists = Lists::of(examples);
+    let lists = Lists::of(examples, settings.wishes);
     for _ in 0..settings.rounds {
         for part in settings.parts {
             let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == *part).collect();
-            let pull = lists.pull(examples, &odds, settings.wishes);
+            let pull = lists.pull(examples, &odds);
             let gradient = |at: usize| {
                 let Example { is_link, weight, .. } = examples[at];
                 let chance = 1.0 / (1.0 + (-odds[at]).exp());
@@ -120,7 +121,7 @@ fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tr
 /// Where the answers of each part lie, but for the last few at both ends.
 fn spread(ensemble: &Ensemble, examples: &[Example]) -> [Range; 5] {
     let answers: Vec<_> =
-        examples.iter().step_by((examples.len() / 20_000).max(1)).map(|e| ensemble.parts(&e.features)).collect();
+        examples.iter().step_by((examples.len() / 20_000).max(1)).map(|e| ensemble.parts(&e.features.all())).collect();
     std::array::from_fn(|part| {
         let mut sorted: Vec<f32> = answers.iter().map(|parts| parts[part]).collect();
         sorted.sort_by(f32::total_cmp);
@@ -132,7 +133,7 @@ fn spread(ensemble: &Ensemble, examples: &[Example]) -> [Range; 5] {
 /// Values that part a feature into steps of equal numbers of examples.
 fn cuts(examples: &[Example], feature: usize) -> Vec<f32> {
     let mut values: Vec<f32> =
-        examples.iter().step_by((examples.len() / 100_000).max(1)).map(|e| e.features[feature]).collect();
+        examples.iter().step_by((examples.len() / 100_000).max(1)).map(|e| e.features.get(feature)).collect();
     values.sort_by(f32::total_cmp);
     let mut cuts: Vec<f32> = (1..STEPS).map(|step| values[step * values.len() / STEPS]).collect();
     values.dedup();
@@ -244,6 +245,7 @@ mod tests {
                 let list = Listed { variant: 0, source, target: target as u32 };
                 let is_link = is_pair && place == 0.0;
                 let weight = if is_pair && !is_link { 0.1 } else { 1.0 };
+                let features = Halved::of(&features);
                 all.push(Example { features, is_link, is_pair, weight, counts: 1.0, stands_for: 1.0, list });
             }
         }
@@ -256,7 +258,7 @@ mod tests {
         let ensemble = train(examples, settings).unwrap();
         let (mut first, mut placed) = (0, 0);
         for page in examples.chunks(20) {
-            let odds: Vec<f32> = page.iter().map(|example| ensemble.log_odds(&example.features)).collect();
+            let odds: Vec<f32> = page.iter().map(|example| ensemble.log_odds(&example.features.all())).collect();
             let link = page.iter().position(|example| example.is_link).unwrap();
             first += usize::from((0..20).all(|at| at == link || odds[at] < odds[link]));
             placed += usize::from(odds[link] > odds[link + 1]);

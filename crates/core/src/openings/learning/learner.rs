@@ -11,6 +11,7 @@ use rustc_hash::FxHasher;
 
 use super::boost::{Example, Listed, Settings, grow_beside};
 use super::hide::HiddenLink;
+use super::lists::Wishes;
 use super::rows::rows_of;
 use crate::openings::ensemble::Shifts;
 use crate::openings::{Ensemble, Habits, Part, Taste, percent};
@@ -40,6 +41,10 @@ pub const FEWEST: usize = 200;
 /// Links that a page of the site has in its running text, in the mean and at least. Where there are fewer, words without a
 /// link are no habit but how most of the site is, and what its few links are tells nothing of those that it lacks.
 const LEAST_A_PAGE: f64 = 0.3;
+
+/// What comes first in the lists of pages is known from other sites; which words carry a link differs more, and is what the
+/// links of one site tell best.
+const WISHES: Wishes = Wishes { of_source: 0.0, to_target: 0.0, of_pair: 4.0 };
 
 const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
 
@@ -139,16 +144,24 @@ impl Learner {
         if self.links < FEWEST || a_page < LEAST_A_PAGE {
             return None;
         }
-        let settings =
-            Settings { rounds: 20, depth: 2, rate: 0.1, least_weight: 10.0, parts: &PARTS, ..Settings::default() };
+        let settings = Settings {
+            rounds: 20,
+            depth: 2,
+            rate: 0.1,
+            least_weight: 10.0,
+            wishes: WISHES,
+            parts: &PARTS,
+            ..Settings::default()
+        };
         let trees = grow_beside(ensemble, &self.examples, settings);
         // Trees of these settings are never too deep.
         let grown = Ensemble::new(0.0, ensemble.ranges(), trees.clone()).ok()?;
         let mut said: Vec<Said> = Vec::with_capacity(self.examples.len());
         let (mut means, mut weight) = ([0.0; 5], 0.0);
         for example in &self.examples {
-            let before = ensemble.log_odds(&example.features);
-            let added = grown.parts(&example.features);
+            let features = example.features.all();
+            let before = ensemble.log_odds(&features);
+            let added = grown.parts(&features);
             let chance = 1.0 / (1.0 + (-before).exp());
             let counts = example.stands_for * chance * (1.0 - chance);
             means.iter_mut().zip(added).for_each(|(mean, added)| *mean += counts * added);

@@ -8,7 +8,7 @@
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use rustc_hash::FxHashMap;
 
-use super::boost::Example;
+use super::boost::{Example, Listed};
 
 /// How much the wishes count beside what each example promises for itself.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -29,9 +29,11 @@ pub struct Lists {
     sources: Kind,
     targets: Kind,
     pairs: Kind,
+    wishes: Wishes,
 }
 
-/// Lists of one kind in which there is something to put before something else.
+/// Lists of one kind in which there is something to put before something else; none where nothing is wished of them.
+#[derive(Default)]
 struct Kind {
     lists: Vec<Vec<u32>>,
     /// By example, the number of its list.
@@ -40,16 +42,22 @@ struct Kind {
 
 impl Lists {
     /// O(examples).
-    pub fn of(examples: &[Example]) -> Self {
+    pub fn of(examples: &[Example], wishes: Wishes) -> Self {
+        let kind = |wish: f32, key: fn(&Listed) -> (u32, u32, u32)| match wish > 0.0 {
+            true => Kind::of(examples, key),
+            false => Kind::default(),
+        };
         Self {
-            sources: Kind::of(examples, |example| (example.list.variant, example.list.source, 0)),
-            targets: Kind::of(examples, |example| (example.list.variant, 0, example.list.target)),
-            pairs: Kind::of(examples, |example| (example.list.variant, example.list.source, example.list.target)),
+            sources: kind(wishes.of_source, |list| (list.variant, list.source, 0)),
+            targets: kind(wishes.to_target, |list| (list.variant, 0, list.target)),
+            pairs: kind(wishes.of_pair, |list| (list.variant, list.source, list.target)),
+            wishes,
         }
     }
 
     /// What the wishes pull at the odds of each example. O(examples).
-    pub fn pull<'l>(&'l self, examples: &'l [Example], odds: &[f32], wishes: Wishes) -> Pull<'l> {
+    pub fn pull<'l>(&'l self, examples: &'l [Example], odds: &[f32]) -> Pull<'l> {
+        let wishes = self.wishes;
         // As odds and not as their logarithm; so far from each other that they would not fit, they never are.
         let powers: Vec<f32> = odds.par_iter().map(|odds| odds.clamp(-40.0, 40.0).exp()).collect();
         let rivals = |kind: &Kind, by: f32| -> Vec<Rivals> {
@@ -63,13 +71,13 @@ impl Lists {
             lists: self,
             examples,
             powers,
-            wishes,
         }
     }
 }
 
 impl Kind {
-    fn of(examples: &[Example], key: impl Fn(&Example) -> (u32, u32, u32)) -> Self {
+    fn of(examples: &[Example], key: impl Fn(&Listed) -> (u32, u32, u32)) -> Self {
+        let key = |example: &Example| key(&example.list);
         let links = examples.iter().filter(|example| example.is_link);
         let mut lists: FxHashMap<(u32, u32, u32), Vec<u32>> = links.map(|link| (key(link), Vec::new())).collect();
         for (at, example) in (0..).zip(examples) {
@@ -89,7 +97,7 @@ impl Kind {
     }
 
     fn list<'s, T>(&self, sums: &'s [T], at: usize) -> Option<&'s T> {
-        sums.get(self.of[at]? as usize)
+        sums.get((*self.of.get(at)?)? as usize)
     }
 }
 
@@ -156,7 +164,6 @@ pub struct Pull<'l> {
     lists: &'l Lists,
     examples: &'l [Example],
     powers: Vec<f32>,
-    wishes: Wishes,
     sources: Vec<Rivals>,
     targets: Vec<Rivals>,
     places: Vec<Places>,
@@ -166,11 +173,11 @@ impl Pull<'_> {
     /// At those of one example. O(1).
     pub fn on(&self, at: usize) -> Gradient {
         let (example, power) = (&self.examples[at], self.powers[at]);
-        let Lists { sources, targets, pairs } = self.lists;
+        let Lists { sources, targets, pairs, wishes } = self.lists;
         let all = [
             sources.list(&self.sources, at).map(|rivals| rivals.on(example, power)),
             targets.list(&self.targets, at).map(|rivals| rivals.on(example, power)),
-            pairs.list(&self.places, at).map(|places| places.on(example, power, self.wishes.of_pair)),
+            pairs.list(&self.places, at).map(|places| places.on(example, power, wishes.of_pair)),
         ];
         all.into_iter().flatten().fold((0.0, 0.0), |sum, more| (sum.0 + more.0, sum.1 + more.1))
     }
@@ -180,7 +187,7 @@ impl Pull<'_> {
 mod tests {
     use super::*;
     use crate::openings::features::FEATURES;
-    use crate::openings::learning::boost::Listed;
+    use crate::openings::learning::Halved;
     use proptest::prelude::*;
 
     const WISHES: Wishes = Wishes { of_source: 0.5, to_target: 0.7, of_pair: 2.0 };
@@ -220,7 +227,7 @@ mod tests {
             let example = |(source, target, is_link, stands_for, odds): (u32, u32, bool, u8, f32)| {
                 let is_pair = linked.contains(&(source, target));
                 let example = Example {
-                    features: [0.0; FEATURES],
+                    features: Halved::of(&[0.0; FEATURES]),
                     is_link,
                     is_pair,
                     weight: 1.0,
@@ -237,8 +244,8 @@ mod tests {
     proptest! {
         #[test]
         fn the_pull_is_the_slope_of_what_is_to_become_small((examples, odds) in examples()) {
-            let lists = Lists::of(&examples);
-            let pull = lists.pull(&examples, &odds, WISHES);
+            let lists = Lists::of(&examples, WISHES);
+            let pull = lists.pull(&examples, &odds);
             let exact: Vec<f64> = odds.iter().copied().map(f64::from).collect();
             for at in 0..examples.len() {
                 let (slope, bend) = pull.on(at);

@@ -1,6 +1,7 @@
 //! The places of a page of which links were hidden, and which of them their author linked.
 
 use super::boost::{Example, Listed};
+use super::halved::Halved;
 use super::hide::HiddenLink;
 use crate::openings::features::{Features, Judged, judge};
 use crate::phrases::PhraseBook;
@@ -29,7 +30,7 @@ impl Row {
     pub fn example(&self, counts: f32, one_in: usize, list: Listed) -> Example {
         let stands_for = if self.is_pair { 1.0 } else { one_in as f32 };
         Example {
-            features: self.features,
+            features: Halved::of(&self.features),
             is_link: self.is_link,
             is_pair: self.is_pair,
             weight: counts * if self.is_pair && !self.is_link { OTHER_PLACE } else { stands_for },

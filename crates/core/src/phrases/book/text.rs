@@ -50,7 +50,7 @@ impl PhraseBook {
         let mut text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
         if let Some((text, known)) = text.as_mut().zip(self.prose.get(&page)) {
             // For when both are kept.
-            text.prose.share_text_of(known);
+            text.prose.share_with(known);
         }
         self.exchange(page, text)
     }
