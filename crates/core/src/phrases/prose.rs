@@ -39,12 +39,12 @@ impl TokenMarks {
     }
 }
 
-/// A word of a page's prose, in ten bytes: a site has millions of them in memory.
+/// A word of a page's prose, in nine bytes: a site has millions of them in memory.
 #[derive(Debug, Clone, Copy)]
-#[repr(Rust, packed(2))]
+#[repr(Rust, packed)]
 pub struct Token {
     term: TermId,
-    start: u32,
+    start: Start,
     len: u8,
     pub marks: TokenMarks,
 }
@@ -56,12 +56,30 @@ impl Token {
 
     /// Place in [`Prose::text`]. Of a piece of code the marks at its ends belong to the words.
     pub fn span(self) -> TextSpan {
-        let start = self.start as usize;
+        let start = self.start.get();
         TextSpan::new(start, start + usize::from(self.len))
     }
 
     pub fn has(self, mark: TokenMarks) -> bool {
         self.marks.has(mark)
+    }
+}
+
+/// Where a word begins in a text, within its first 16 MB.
+#[derive(Debug, Clone, Copy)]
+struct Start([u8; 3]);
+
+impl Start {
+    fn of(place: usize) -> Option<Self> {
+        match u32::try_from(place).ok()?.to_le_bytes() {
+            [a, b, c, 0] => Some(Self([a, b, c])),
+            _ => None,
+        }
+    }
+
+    fn get(self) -> usize {
+        let [a, b, c] = self.0;
+        u32::from_le_bytes([a, b, c, 0]) as usize
     }
 }
 
@@ -85,7 +103,7 @@ impl Stretch {
     }
 }
 
-/// The text of a page with its terms. About 12 bytes a word beside the text.
+/// The text of a page with its terms. About 11 bytes a word beside the text.
 #[derive(Debug, Clone)]
 pub struct Prose {
     /// A page whose links alone are others has the same, and the same bag.
@@ -199,8 +217,8 @@ impl ReadProse {
                 marks.set(TokenMarks::LINKABLE, linkable);
                 marks.set(TokenMarks::JOINED, pair.is_some_and(may));
                 last_end = word.span.end;
-                let (Ok(start), Ok(len)) = (u32::try_from(span.start), u8::try_from(span.len())) else {
-                    // Nobody links a word as long as that, nor around it.
+                let (Some(start), Ok(len)) = (Start::of(span.start), u8::try_from(span.len())) else {
+                    // Nobody links a word as long as that, nor around it, nor what stands behind the first 16 MB.
                     before = None;
                     continue;
                 };
@@ -313,4 +331,18 @@ pub fn bag_of(tokens: &[Token]) -> Box<[(TermId, u32)]> {
 
 fn number(count: usize) -> u32 {
     u32::try_from(count).unwrap_or(u32::MAX)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_of_words_are_kept_up_to_16_mb_and_no_further() {
+        for place in [0, 1, 255, 256, 65_536, (1 << 24) - 1] {
+            assert_eq!(Start::of(place).map(Start::get), Some(place));
+        }
+        assert!(Start::of(1 << 24).is_none() && Start::of(usize::MAX).is_none());
+        assert_eq!(size_of::<Token>(), 9);
+    }
 }
