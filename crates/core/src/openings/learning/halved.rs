@@ -4,17 +4,16 @@ use half::f16;
 
 use crate::openings::features::{FEATURES, Features};
 
-/// The features of a place, each cut off to half precision: examples are many, and trees look at a feature in 64 steps.
+/// The features of a place in half precision: examples are many, and trees look at a feature in 64 steps.
 ///
-/// They are cut off, not rounded: a number is at least one that needs no cutting exactly when what is left of it is, so
-/// that an example goes the same way in a tree that splits at such numbers as the place itself will. Of numbers below zero
-/// the same holds within a step.
+/// Each is the greatest number of half precision that is not above it, so that it is at least such a number exactly when
+/// what is kept of it is: where a tree is split at one of them, an example goes the same way as the place itself will.
 #[derive(Debug, Clone, Copy)]
 pub struct Halved([f16; FEATURES]);
 
 impl Halved {
     pub fn of(features: &Features) -> Self {
-        Self(features.map(cut_off))
+        Self(features.map(rounded_down))
     }
 
     pub fn get(&self, feature: usize) -> f32 {
@@ -26,11 +25,14 @@ impl Halved {
     }
 }
 
-/// Towards zero.
-fn cut_off(value: f32) -> f16 {
+fn rounded_down(value: f32) -> f16 {
     let nearest = f16::from_f32(value);
-    let is_further = nearest.to_f32().abs() > value.abs();
-    if is_further { f16::from_bits(nearest.to_bits() - 1) } else { nearest }
+    if nearest.to_f32() <= value || value.is_nan() {
+        return nearest;
+    }
+    // The next one below; numbers below zero get less with their bits.
+    let bits = nearest.to_bits();
+    f16::from_bits(if nearest.is_sign_negative() { bits + 1 } else { bits - 1 })
 }
 
 #[cfg(test)]
@@ -38,16 +40,22 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
+    fn feature() -> impl Strategy<Value = f32> {
+        let share = (0u16..40, 1u16..40).prop_map(|(some, all)| f32::from(some) / f32::from(all));
+        let size =
+            prop_oneof![0.0..2.0f32, 0.0..70_000.0f32, Just(0.0), Just(1e-9), share.clone(), share.prop_map(f32::ln)];
+        (size, any::<bool>()).prop_map(|(size, is_below)| if is_below { -size } else { size })
+    }
+
     proptest! {
         #[test]
-        fn what_is_cut_off_lies_on_the_same_side_of_what_is_not(
-            value in prop_oneof![0.0..2.0f32, 0.0..70_000.0f32, Just(0.0), (0u16..40, 1u16..40).prop_map(|(a, b)| f32::from(a) / f32::from(b))],
-            split in prop_oneof![0.0..2.0f32, 0.0..70_000.0f32].prop_map(cut_off),
-        ) {
-            let (halved, split) = (cut_off(value).to_f32(), split.to_f32());
-            prop_assert_eq!(value >= split, halved >= split, "{} {} {}", value, halved, split);
-            prop_assert!((value - halved).abs() <= value / 1000.0 + 1e-7 || value > 65_504.0);
-            prop_assert_eq!(cut_off(-value).to_f32(), -halved);
+        fn what_is_kept_lies_on_the_same_side_of_a_split(value in feature(), of in feature()) {
+            let (kept, of_other) = (rounded_down(value).to_f32(), rounded_down(of).to_f32());
+            for split in [of_other, kept] {
+                prop_assert_eq!(value >= split, kept >= split, "{} {} {}", value, kept, split);
+            }
+            let is_in_reach = value.abs() < 65_504.0;
+            prop_assert!(!is_in_reach || value - kept <= value.abs() / 1000.0 + 1e-7, "{} {}", value, kept);
         }
     }
 }
