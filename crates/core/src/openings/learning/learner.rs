@@ -22,14 +22,14 @@ use crate::site::{PageId, Site};
 const ONE_IN: usize = 6;
 
 /// Links are hidden on one in so many of the pages that have some: the others tell how the site links, as they will.
-const ONE_PAGE_IN: usize = 5;
+const ONE_PAGE_IN: usize = 10;
 
 /// Of other pages so many times, until there are enough links to learn from.
-const MOST_TIMES: usize = 3;
-const ENOUGH: usize = 400;
+const MOST_TIMES: usize = 6;
+const ENOUGH: usize = 600;
 
 /// Links that are hidden at a time, on no more than so many pages.
-const MOST_LINKS: usize = 500;
+const MOST_LINKS: usize = 300;
 const MOST_AT_ONCE: usize = 300;
 
 /// Pages that are looked at side by side.
@@ -44,7 +44,7 @@ const LEAST_A_PAGE: f64 = 0.3;
 
 /// What comes first in the lists of pages is known from other sites; which words carry a link differs more, and is what the
 /// links of one site tell best.
-const WISHES: Wishes = Wishes { of_source: 0.0, to_target: 0.0, of_pair: 4.0 };
+const WISHES: Wishes = Wishes { of_source: 0.0, to_target: 0.0, of_pair: 6.0 };
 
 const PARTS: [Part; 4] = [Part::Topic, Part::Wording, Part::Place, Part::Variety];
 
