@@ -271,7 +271,7 @@ impl Prose {
         &self.text
     }
 
-    /// Takes the text from another, when it is the same letter by letter: one of them is enough. O(n).
+    /// Takes from another what is the same in both, the text letter by letter and the bag: one of each is enough. O(n).
     pub(super) fn share_with(&mut self, other: &Self) {
         if self.text == other.text {
             self.text = Arc::clone(&other.text);
