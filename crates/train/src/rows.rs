@@ -17,7 +17,7 @@ pub fn rows(site: &HiddenSite) -> Vec<Row> {
     }
     let of_page = |source: &PageId| {
         let hidden = hidden.get(source).map_or(&[][..], Vec::as_slice);
-        rows_of(&site.corpus.site, &site.corpus.book, *source, hidden)
+        rows_of(&site.corpus.site, &site.corpus.book, *source, hidden, |_| true)
     };
     site.sources.par_iter().flat_map_iter(of_page).collect()
 }

@@ -1,5 +1,7 @@
 //! Case and accent folding.
 
+use std::borrow::Cow;
+
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
@@ -7,8 +9,14 @@ use unicode_normalization::char::is_combining_mark;
 ///
 /// `Étoile` and `etoile` fold to the same; so do `Barlow’s` and `Barlow's`.
 pub fn fold(word: &str) -> String {
+    folded(word).into_owned()
+}
+
+/// The same, without a copy of what is written like that already.
+pub fn folded(word: &str) -> Cow<'_, str> {
     if word.is_ascii() {
-        return word.to_ascii_lowercase();
+        let is_lower = !word.bytes().any(|byte| byte.is_ascii_uppercase());
+        return if is_lower { word.into() } else { word.to_ascii_lowercase().into() };
     }
     let plain = |c: char| if matches!(c, '\u{2019}' | '\u{02bc}') { '\'' } else { c };
     word.nfkd().filter(|c| !is_combining_mark(*c)).flat_map(char::to_lowercase).map(plain).collect()

@@ -10,7 +10,7 @@ mod stop_words;
 mod words;
 
 pub use common_words::CommonWords;
-pub use fold::fold;
+pub use fold::{fold, folded};
 pub use passage::Passages;
 pub use recognise::recognise;
 pub use sentences::sentence_around;

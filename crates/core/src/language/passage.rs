@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use rustc_hash::FxHashMap;
 
-use super::{Language, StopWords, fold};
+use super::{Language, StopWords, folded};
 
 /// Words of a passage that are looked at: more of them tell no more.
 const ENOUGH: usize = 60;
@@ -31,7 +31,7 @@ pub(super) fn is_plainly_english(text: &str) -> bool {
     let words = text.split(|c: char| !c.is_alphabetic()).filter(|word| word.len() > 1);
     for word in words.take(ENOUGH) {
         all += 1;
-        count(COMMON.get(fold(word).as_str()).copied().unwrap_or_default(), &mut counts);
+        count(COMMON.get(folded(word).as_ref()).copied().unwrap_or_default(), &mut counts);
     }
     let english = std::mem::take(&mut counts[bit]);
     all == ENOUGH && 3 * english as usize >= all && counts.into_iter().all(|other| 2 * other <= english)
@@ -58,7 +58,7 @@ impl<'w> Passages<'w> {
     pub fn language_of(&mut self, words: impl Iterator<Item = &'w str>, page: Language) -> Language {
         let mut counts = [0_u32; Language::ALL.len()];
         for word in words.take(ENOUGH).filter(|word| word.len() > 1) {
-            let common = || COMMON.get(fold(word).as_str()).copied().unwrap_or_default();
+            let common = || COMMON.get(folded(word).as_ref()).copied().unwrap_or_default();
             count(*self.known.entry(word).or_insert_with(common), &mut counts);
         }
         let own = Language::ALL.iter().zip(counts).find(|(language, _)| **language == page).map_or(0, |(_, own)| own);

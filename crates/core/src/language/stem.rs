@@ -159,7 +159,7 @@ type StemOf = FxHashMap<Box<str>, Box<str>>;
 
 /// Stems of words in any language, each found once: pages of a site share most of their words. It may be asked from several
 /// threads. Memory: about a megabyte for each language.
-#[derive(Default)]
+#[derive(Debug, Default)]
 pub struct Stems {
     known: RwLock<FxHashMap<Language, StemOf>>,
 }
@@ -167,10 +167,15 @@ pub struct Stems {
 impl Stems {
     /// As [`Stemmer::stem`].
     pub fn stem(&self, stemmer: &Stemmer, word: &str) -> String {
+        self.stem_to(stemmer, word, str::to_owned)
+    }
+
+    /// What is made of the stem of a word; `make` must not ask for another.
+    pub fn stem_to<T>(&self, stemmer: &Stemmer, word: &str, make: impl FnOnce(&str) -> T) -> T {
         // What was put in is whole, whatever became of whoever put it there.
         let known = self.known.read().unwrap_or_else(PoisonError::into_inner);
         if let Some(stem) = known.get(&stemmer.language).and_then(|known| known.get(word)) {
-            return stem.as_ref().to_owned();
+            return make(stem);
         }
         drop(known);
         let stem = stemmer.stem(word);
@@ -180,7 +185,7 @@ impl Stems {
         if known.len() < MOST_KNOWN {
             known.insert(word.into(), stem.as_str().into());
         }
-        stem
+        make(&stem)
     }
 }
 

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashSet;
 use stop_words::Language as StopList;
 
-use super::{Language, fold};
+use super::{Language, fold, folded};
 
 /// The stop words of one language, folded but not stemmed.
 #[derive(Debug, Clone, Default)]
@@ -28,7 +28,7 @@ impl StopWords {
     /// Whether a word says something by itself: no stop word, no number, no single letter, and of two letters only what is
     /// no common word of our alphabet, as `UI` or `Æs`.
     pub fn tells(&self, word: &str) -> bool {
-        let folded = fold(word);
+        let folded = folded(word);
         let is_short = word.len() <= 2 && word.bytes().skip(1).all(|byte| byte.is_ascii_lowercase());
         !is_short && word.chars().count() > 1 && !folded.chars().all(char::is_numeric) && !self.holds(&folded)
     }

@@ -5,7 +5,7 @@ use std::cmp::Ordering;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Manners;
-use super::features::{FEATURES, Features, Judged, judge_with, need_features};
+use super::features::{Answer, FEATURES, Features, answers, need_features};
 use super::find::{Judge, Limits, Unwanted};
 use super::fit::Part;
 use super::portrait::{Memo, Portraits};
@@ -32,7 +32,7 @@ pub struct Candidate {
     pub len: u16,
     /// What the trees of each part say; for the need, which changes with each link, see [`Judge::weigh`].
     parts: [f32; 5],
-    /// How sure the words mean the page, see [`Judged::sureness`].
+    /// How sure the words mean the page, see [`Judged::sureness`](super::Judged::sureness).
     sureness: f32,
 }
 
@@ -79,10 +79,9 @@ impl Candidate {
         self.first as usize + usize::from(self.len)
     }
 
-    fn of(judged: &Judged, parts: [f32; 5]) -> Option<Self> {
-        let mention = &judged.mention;
+    fn of(Answer { mention, parts, sureness }: Answer) -> Option<Self> {
         let (first, len) = (u32::try_from(mention.first).ok()?, u16::try_from(mention.len).ok()?);
-        Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts, sureness: judged.sureness() })
+        Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts, sureness })
     }
 
     pub(super) fn kept(
@@ -194,11 +193,8 @@ impl<'j> Judge<'j> {
         wanted: impl Fn(PageId) -> bool,
     ) -> Vec<Candidate> {
         let per_target = if most == usize::MAX { usize::MAX } else { MOST_PLACES };
-        let judged = judge_with(portraits, self.book, source, wanted);
-        let rows: Vec<_> = judged.iter().map(|judged| &judged.features).collect();
-        let parts = self.ensemble.parts_of(&rows);
-        let mut all: Vec<_> =
-            judged.iter().zip(parts).filter_map(|(judged, parts)| Candidate::of(judged, parts)).collect();
+        let answers = answers(portraits, self.book, self.ensemble, source, wanted);
+        let mut all: Vec<_> = answers.into_iter().filter_map(Candidate::of).collect();
         all.sort_by(|a, b| b.rest().total_cmp(&a.rest()).then_with(|| a.place().cmp(&b.place())));
         let mut places: FxHashMap<PageId, usize> = FxHashMap::default();
         all.retain(|candidate| {

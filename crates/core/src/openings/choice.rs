@@ -38,19 +38,21 @@ struct Carried<'p> {
 
 impl Judge<'_> {
     /// The best set of openings for a page, the fittest first: one for each target, no words twice, within the limits,
-    /// spread over the page, words in which the site has some variety. `left` are candidates with what they are
+    /// spread over the page, words in which the site has some variety. `found` are candidates with what they are
     /// worth, in any order; `planned` are links in the tray on the page's words. O(candidates²).
     pub fn choose(
         self,
         source: PageId,
-        mut left: Vec<(Candidate, Weighed)>,
+        mut found: Vec<(Candidate, Weighed)>,
         planned: &[TextSpan],
         manners: Manners<'_>,
         most: usize,
     ) -> Vec<(Candidate, Weighed)> {
         let Some(prose) = self.book.prose(source) else { return Vec::new() };
         let mut carried = Carried::of(prose, planned);
-        left.sort_by(better_first);
+        found.sort_by(better_first);
+        // Their numbers, which are moved up more quickly than they are.
+        let mut left: Vec<usize> = (0..found.len()).collect();
         let mut targets: FxHashSet<PageId> = FxHashSet::default();
         let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
         while chosen.len() < most {
@@ -60,7 +62,7 @@ impl Judge<'_> {
                 weighed.log_odds - CROWDED * crowd - WORN * worn.min(8.0)
             };
             let mut best: Option<(usize, f32)> = None;
-            for (at, candidate) in left.iter().enumerate() {
+            for (at, candidate) in left.iter().map(|number| &found[*number]).enumerate() {
                 // They are in order of what they are worth at most.
                 if best.is_some_and(|(_, known)| candidate.1.log_odds <= known) {
                     break;
@@ -71,7 +73,7 @@ impl Judge<'_> {
                 }
             }
             let Some((at, _)) = best else { break };
-            let (candidate, weighed) = left.remove(at);
+            let (candidate, weighed) = found[left.remove(at)];
             if targets.contains(&candidate.target) || !carried.takes(&candidate, manners) {
                 continue;
             }

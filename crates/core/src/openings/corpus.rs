@@ -8,7 +8,7 @@ use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterato
 use super::learning::{BarePage, HiddenLink, Learner};
 use super::{Ensemble, Habits};
 use crate::document::{Document, Link, Region};
-use crate::language::{Language, Stems};
+use crate::language::Language;
 use crate::phrases::{PageText, PhraseBook, ReadProse};
 use crate::site::{
     Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
@@ -136,7 +136,9 @@ impl Corpus {
         // It knows every block of the site.
         drop(repetition);
         let language_of = |address: &Address| pages.get(address).copied().flatten().unwrap_or(most_spoken);
-        let stems = Stems::default();
+        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), furniture: HashSet::new() };
+        corpus.book.speaks(most_spoken);
+        let stems = corpus.book.stems();
         let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
             let read = some.into_par_iter().map(|place| {
                 let Some((mut page, known)) = read(place)? else { return Ok(None) };
@@ -147,8 +149,6 @@ impl Corpus {
             });
             read.collect()
         };
-        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), furniture: HashSet::new() };
-        corpus.book.speaks(most_spoken);
         let mut kept = Vec::new();
         let mut ready = read_some(places.by_ref().take(AT_ONCE).collect())?;
         // The words of some pages are numbered while those of the next are read.
@@ -201,7 +201,7 @@ impl Corpus {
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
     ) -> Result<Hidden, E> {
         let mut all = Hidden::default();
-        let stems = Stems::default();
+        let stems = self.book.stems();
         for some in pages.chunks(AT_ONCE) {
             let Self { site, book, furniture } = &*self;
             let read = |page: &PageId| {

@@ -1,5 +1,7 @@
 //! What pages and paragraphs are about: their words, weighed by how telling they are.
 
+use std::ops::Range as Span;
+
 use rustc_hash::FxHashMap;
 
 use crate::phrases::{PhraseBook, TermId, Token, TokenMarks, bag_of, ln};
@@ -154,12 +156,20 @@ impl<'b> Subject<'b> {
     }
 }
 
-/// What a page has in common with a theme that was laid out: all of it that parts of the theme's own text can be like.
+/// What pages have in common with a theme that was laid out: all of it that parts of the theme's own text can be like.
 #[derive(Debug, Default)]
-pub struct Common {
-    /// Terms that both have, with how much they count on the page: those of its text, and then those of its names.
+pub struct Commons {
+    /// Terms that page and theme have, with how much they count on the page, page after page.
     terms: Vec<(TermId, f32)>,
-    of_text: usize,
+}
+
+/// What one page has in common with it.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Common {
+    /// Among the terms: those of the page's text, and then those of its names.
+    text: usize,
+    names: usize,
+    end: usize,
     length: f32,
 }
 
@@ -189,13 +199,16 @@ impl<'b> Layout<'b> {
     /// Cosine of the angle between the theme and that of a page, as [`Theme::likeness`] has it. O(terms of the page), or
     /// O(terms of the theme × log terms of the page) where these are far fewer.
     pub fn likeness(&self, page: &Subject<'_>) -> f32 {
-        self.likeness_in(&self.common(page))
+        let mut commons = Commons::default();
+        let common = self.common(page, &mut commons);
+        self.likeness_in(&commons, common)
     }
 
     /// What a page has in common with the theme, for when it is held against parts of the theme's text one after the other.
     /// Cost as [`Layout::likeness`].
-    pub fn common(&self, page: &Subject<'_>) -> Common {
-        let mut terms = Vec::new();
+    pub fn common(&self, page: &Subject<'_>, into: &mut Commons) -> Common {
+        let terms = &mut into.terms;
+        let text = terms.len();
         if self.terms.len() * FAR_FEWER < page.bag.len() {
             let at = |term: &TermId| page.bag.binary_search_by_key(term, |(known, _)| *known).ok();
             let found = self.terms.iter().filter_map(|term| Some((*term, page.bag[at(term)?].1)));
@@ -204,17 +217,17 @@ impl<'b> Layout<'b> {
             let found = page.bag.iter().filter(|(term, _)| self.weight(*term) != 0.0);
             terms.extend(found.map(|(term, count)| (*term, frequency(*count as usize))));
         }
-        let of_text = terms.len();
+        let names = terms.len();
         terms.extend(page.names.iter().filter(|(term, _)| self.weight(*term) != 0.0));
-        Common { terms, of_text, length: page.length }
+        Common { text, names, end: terms.len(), length: page.length }
     }
 
     /// As [`Layout::likeness`] of the page. The theme is that with which it was asked what the page has in common, or one of
     /// a part of its text. O(terms in common).
-    pub fn likeness_in(&self, common: &Common) -> f32 {
-        let sum = |terms: &[(TermId, f32)]| terms.iter().map(|(term, more)| self.weight(*term) * more).sum::<f32>();
-        let (text, names) = common.terms.split_at(common.of_text);
-        (sum(text) + sum(names)) / common.length.max(1e-9)
+    pub fn likeness_in(&self, commons: &Commons, common: Common) -> f32 {
+        let terms = |span: Span<usize>| commons.terms.get(span).unwrap_or_default();
+        let sum = |span| terms(span).iter().map(|(term, more)| self.weight(*term) * more).sum::<f32>();
+        (sum(common.text..common.names) + sum(common.names..common.end)) / common.length.max(1e-9)
     }
 
     fn weight(&self, term: TermId) -> f32 {
@@ -271,10 +284,11 @@ mod tests {
                 let first = Theme::of_tokens(&book, &tokens[..tokens.len().min(2)]);
                 layout.lay(&Theme::of(&book, *one).unwrap());
                 let subjects: Vec<_> = ids.iter().map(|other| Subject::of(&book, *other).unwrap()).collect();
-                let in_common: Vec<_> = subjects.iter().map(|page| layout.common(page)).collect();
+                let mut commons = Commons::default();
+                let in_common: Vec<_> = subjects.iter().map(|page| layout.common(page, &mut commons)).collect();
                 layout.lay(&first);
                 for (page, common) in subjects.iter().zip(&in_common) {
-                    prop_assert_eq!(layout.likeness_in(common), layout.likeness(page));
+                    prop_assert_eq!(layout.likeness_in(&commons, *common), layout.likeness(page));
                 }
                 for theme in [Theme::of(&book, *one).unwrap(), first] {
                     layout.lay(&theme);

@@ -21,14 +21,16 @@ impl BlockKey {
     /// O(text of the block).
     pub fn of(document: &Document, block: &Block) -> Self {
         // FNV-1a, which gives the same on every machine and in every version.
+        let add = |hash: u64, byte: u8| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3);
         let mut hash = block.place.0 ^ 0xcbf2_9ce4_8422_2325;
-        let mut add = |byte: u8| hash = (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3);
         // White space as one space.
-        for (at, word) in document.text().slice(block.text).split_whitespace().enumerate() {
+        for (at, word) in
+            document.text().slice(block.text).split(char::is_whitespace).filter(|w| !w.is_empty()).enumerate()
+        {
             if at > 0 {
-                add(b' ');
+                hash = add(hash, b' ');
             }
-            word.bytes().for_each(&mut add);
+            hash = word.bytes().fold(hash, add);
         }
         Self(hash)
     }

@@ -6,10 +6,6 @@ mod habits;
 mod tree;
 
 use std::fmt::Write;
-use std::hash::{Hash, Hasher};
-use std::ops::Range as Span;
-
-use rustc_hash::FxHashMap;
 
 use thiserror::Error;
 
@@ -18,7 +14,7 @@ pub(super) use self::habits::Shifts;
 pub use self::habits::{For, Habits};
 use self::tree::MOST_DEPTH;
 pub use self::tree::Tree;
-use super::features::{FEATURES, Features, NAMES};
+use super::features::{FEATURES, Features};
 use super::fit::Part;
 
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
@@ -53,31 +49,6 @@ pub struct Ensemble {
     trees: [Vec<Tree>; 5],
     promises: Vec<Promise>,
     groves: [Grove; 5],
-}
-
-/// Numbers that are the same when each of their bits is.
-#[derive(Clone, Copy)]
-struct Bits<'f>(&'f [f32]);
-
-impl PartialEq for Bits<'_> {
-    fn eq(&self, other: &Self) -> bool {
-        self.0.iter().map(|number| number.to_bits()).eq(other.0.iter().map(|number| number.to_bits()))
-    }
-}
-
-impl Eq for Bits<'_> {}
-
-impl Hash for Bits<'_> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        self.0.iter().for_each(|number| state.write_u32(number.to_bits()));
-    }
-}
-
-/// Where the features of a part stand, which stand together.
-fn features_of(part: Part) -> Span<usize> {
-    let first = NAMES.iter().position(|(_, of)| *of == part).unwrap_or_default();
-    let count = NAMES.iter().filter(|(_, of)| *of == part).count();
-    first..first + count
 }
 
 impl Ensemble {
@@ -150,24 +121,6 @@ impl Ensemble {
     /// What the five parts add to the log-odds. Cost for each part as [`Grove::sum`].
     pub fn parts(&self, features: &Features) -> [f32; 5] {
         self.groves.each_ref().map(|grove| grove.sum(features))
-    }
-
-    /// The same for many rows; what is the same to a part in several is asked once.
-    pub fn parts_of(&self, rows: &[&Features]) -> Vec<[f32; 5]> {
-        let mut all = vec![[0.0; 5]; rows.len()];
-        for part in Part::ALL {
-            let range = features_of(part);
-            let grove = &self.groves[part as usize];
-            // To a part many rows are the same: the need, say, of all that lead to one page. Hardly any two are in one place.
-            let mut known: FxHashMap<Bits<'_>, f32> = FxHashMap::default();
-            for (row, parts) in rows.iter().zip(&mut all) {
-                parts[part as usize] = match part {
-                    Part::Place => grove.sum(row),
-                    _ => *known.entry(Bits(&row[range.clone()])).or_insert_with(|| grove.sum(row)),
-                };
-            }
-        }
-        all
     }
 
     /// What one part adds; only the features of that part are looked at.
@@ -268,17 +221,6 @@ mod tests {
     #[test]
     fn the_shipped_weights_can_be_read() {
         assert!(Ensemble::shipped().unwrap().trees.iter().all(|trees| !trees.is_empty()));
-    }
-
-    #[test]
-    fn many_rows_are_answered_as_each_of_them_is() {
-        let ensemble = Ensemble::shipped().unwrap();
-        let rows: Vec<Features> = (0..100u16)
-            // Every fourth row is one that came before, and neighbours have some parts in common.
-            .map(|row| std::array::from_fn(|at| f32::from((row % 4 * 7 + row / 8) % 5) * 0.7 - (at % 9) as f32 * 0.3))
-            .collect();
-        let each: Vec<[f32; 5]> = rows.iter().map(|row| ensemble.parts(row)).collect();
-        assert_eq!(ensemble.parts_of(&rows.iter().collect::<Vec<_>>()), each);
     }
 
     #[test]

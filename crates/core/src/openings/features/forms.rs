@@ -1,6 +1,6 @@
 //! How words are written, beside the name that they are; and how near two pages lie.
 
-use crate::language::{fold, words};
+use crate::language::{folded, words};
 use crate::phrases::{Mention, PhraseBook};
 use crate::site::PageId;
 
@@ -27,7 +27,7 @@ pub(super) fn form(book: &PhraseBook, mention: &Mention, shown: &str) -> f32 {
 
 /// Whether a name holds words in this very form, but for case and accents. O(length).
 pub(in crate::openings) fn has_form_of(name: &str, shown: &str) -> bool {
-    holds_words(&fold(name), &fold(shown))
+    holds_words(&folded(name), &folded(shown))
 }
 
 /// Whether the words of one text stand in another, one after the other.

@@ -1,17 +1,22 @@
 //! What is known of a mention that may tell whether an editor would link it, as numbers, in the five parts of a fit.
 
+mod answers;
 mod forms;
 mod names;
 mod page;
 
+use std::ops::Range as Span;
+
 use self::forms::{form, shape};
 use self::page::{Page, Pair, Place, Target};
+use super::fit::Part;
 use super::portrait::Portraits;
 use crate::document::BlockKind;
 use crate::language::CommonWords;
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, TermId, TokenMarks};
 use crate::site::{Figures, PageId, Site};
 
+pub(super) use self::answers::{Answer, answers};
 pub(super) use self::forms::has_form_of;
 pub use self::names::{FEATURES, NAMES};
 
@@ -30,51 +35,92 @@ impl Judged {
         NAMES.iter().position(|(known, _)| *known == name).map_or(0.0, |at| self.features[at])
     }
 
-    /// How sure the words mean the page and not just what they say in everyday language, 0 to 1. Several words do; a
-    /// single one the less, the more common it is in the language, and half if it is only a part of the page's title or a
-    /// heading on it, say; but it does where the site makes a link of it now and then.
+    /// See [`sureness`].
     pub fn sureness(&self) -> f32 {
-        let is_own = self.mention.naming.source.is_some_and(NameSource::is_own);
-        let by_itself = (MOST_USED - self.features[LEAST_COMMON]).clamp(0.0, 1.0) * if is_own { 1.0 } else { 0.5 };
-        let by_links = (NOW_AND_THEN * self.features[LINKED].exp()).min(1.0);
-        if self.mention.len > 1 { 1.0 } else { by_itself.max(by_links) }
+        sureness(&self.mention, &self.features[WORDING])
     }
 
     /// Whether it is a single word that is common in its language.
     pub fn is_everyday(&self) -> bool {
-        self.mention.len == 1 && self.features[LEAST_COMMON] > CommonWords::EVERYDAY
+        self.mention.len == 1 && self.features[WORDING][LEAST_COMMON] > CommonWords::EVERYDAY
     }
+}
+
+/// How sure the words mean the page and not just what they say in everyday language, 0 to 1. Several words do; a
+/// single one the less, the more common it is in the language, and half if it is only a part of the page's title or a
+/// heading on it, say; but it does where the site makes a link of it now and then.
+fn sureness(mention: &Mention, wording: &[f32]) -> f32 {
+    let is_own = mention.naming.source.is_some_and(NameSource::is_own);
+    let by_itself = (MOST_USED - wording[LEAST_COMMON]).clamp(0.0, 1.0) * if is_own { 1.0 } else { 0.5 };
+    let by_links = (NOW_AND_THEN * wording[LINKED].exp()).min(1.0);
+    if mention.len > 1 { 1.0 } else { by_itself.max(by_links) }
 }
 
 /// All mentions of a page with what is known of them. `wanted` narrows to targets that are asked for; ranks are among
 /// all. O(tokens + mentions × words of the targets).
 pub fn judge(site: &Site, book: &PhraseBook, source: PageId, wanted: impl Fn(PageId) -> bool) -> Vec<Judged> {
-    judge_with(&Portraits::new(site, book), book, source, wanted)
+    judge_some(site, book, source, wanted, |_| true)
 }
 
-/// The same with what was found out of targets before.
-pub(super) fn judge_with<'b>(
+/// The same of some of the mentions only.
+pub(super) fn judge_some(
+    site: &Site,
+    book: &PhraseBook,
+    source: PageId,
+    wanted: impl Fn(PageId) -> bool,
+    is_drawn: impl Fn(&Mention) -> bool,
+) -> Vec<Judged> {
+    let mut judged = Vec::new();
+    each_mention(&Portraits::new(site, book), book, source, wanted, |page, at, mention| {
+        if is_drawn(mention) {
+            judged.push(Judged { mention: *mention, features: page.features(at, mention) });
+        }
+    });
+    judged
+}
+
+/// Goes through the mentions of a page that lead to a wanted target, in order; `look` is told the number of each among all.
+fn each_mention<'b>(
     portraits: &Portraits<'b>,
     book: &'b PhraseBook,
     source: PageId,
     wanted: impl Fn(PageId) -> bool,
-) -> Vec<Judged> {
+    mut look: impl FnMut(&mut Page<'b>, usize, &Mention),
+) {
     let mentions = book.mentions_by(source);
-    let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return Vec::new() };
+    let Some(prose) = book.prose(source).filter(|_| !mentions.is_empty()) else { return };
     let mut page = Page::of(portraits, book, source, prose, &mentions);
     let is_wanted: Vec<bool> = page.targets.iter().map(|target| wanted(target.named.page)).collect();
-    let mut judged = Vec::with_capacity(mentions.len());
     for (at, mention) in mentions.iter().enumerate() {
         if is_wanted[page.places[at].target] {
-            judged.push(Judged { mention: *mention, features: page.features(at, mention) });
+            look(&mut page, at, mention);
         }
         page.pass(at, mention);
     }
-    judged
 }
 
-/// Where the numbers of the need stand.
-pub(super) const NEED: std::ops::Range<usize> = 53..56;
+/// Where the numbers of the parts stand.
+const TOPIC: Span<usize> = 0..16;
+const WORDING: Span<usize> = 16..39;
+const PLACE: Span<usize> = 39..53;
+pub(super) const NEED: Span<usize> = 53..56;
+const VARIETY: Span<usize> = 56..FEATURES;
+
+impl Part {
+    /// Where its numbers stand, which stand together.
+    pub(super) const fn features(self) -> Span<usize> {
+        match self {
+            Self::Topic => TOPIC,
+            Self::Wording => WORDING,
+            Self::Place => PLACE,
+            Self::Need => NEED,
+            Self::Variety => VARIETY,
+        }
+    }
+}
+
+/// What the wording tells of words, but for how they are written where they stand.
+type Said = [f32; WORDING.end - WORDING.start];
 
 /// Puts in what tells how much a page lacks links: all that hangs on decisions. O(1).
 pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into: &mut Features) {
@@ -83,10 +129,12 @@ pub fn need_features(book: &PhraseBook, figures: &Figures, target: PageId, into:
     into[NEED].copy_from_slice(&[to_page.ln_1p(), depth, (figures.links_in as f32).ln_1p()]);
 }
 
-/// How many numbers the wording has, and which of them tell how the words are written where they stand.
-const WORDING: usize = 23;
+/// Of the numbers of the wording, those that tell how the words are written where they stand, how often they are a link,
+/// and how common the least common of them is.
 const CAPITAL: usize = 10;
 const CODE: usize = 15;
+const LINKED: usize = 0;
+const LEAST_COMMON: usize = 21;
 
 /// How common a word is said to be in a language of which nothing is known, and how common the most common words are.
 const NO_LIST: f32 = 4.4;
@@ -98,45 +146,67 @@ const MOST_USED: f32 = 5.5;
 /// Words of which one in so many places is a link mean the page.
 const NOW_AND_THEN: f32 = 3.0;
 
-/// Where it stands how often the words are a link, and how common the least common of them is.
-const LINKED: usize = 16;
-const LEAST_COMMON: usize = 16 + 21;
-
-/// How many numbers the place has.
-const PLACE: usize = 14;
-
 /// From no name of its own to a title.
 const GRADES: usize = 9;
+
+/// Which numbers a mention has in common with others of its page: to a part, mentions with the same one are the same.
+#[derive(Debug, Clone, Copy)]
+struct Shared {
+    target: usize,
+    /// `None` where no block is known.
+    pair: Option<usize>,
+    wording: usize,
+}
 
 impl<'p> Page<'p> {
     /// `at` is the number of the mention among those of the page.
     fn features(&mut self, at: usize, mention: &Mention) -> Features {
+        let shared = self.shared(at, mention);
         let mut all = [0.0; FEATURES];
-        let (topic, rest) = all.split_at_mut(16);
-        let (wording, rest) = rest.split_at_mut(WORDING);
-        let (place, rest) = rest.split_at_mut(PLACE);
-        let (need, variety) = rest.split_at_mut(3);
-        let Place { target: number, pair } = self.places[at];
-        let (target, pair) = (&self.targets[number], pair.map(|pair| self.pairs[pair]).unwrap_or_default());
-        self.topic(target, pair, topic);
+        Part::ALL.into_iter().for_each(|part| self.put(part, shared, mention, &mut all));
+        all
+    }
+
+    fn shared(&mut self, at: usize, mention: &Mention) -> Shared {
+        let Place { target, pair } = self.places[at];
         let shown = self.shown(mention);
-        let key = (mention.phrase, number, shown);
-        match self.wordings.get(&key) {
-            Some(known) => wording.copy_from_slice(known),
+        let key = (mention.phrase, target, shown);
+        let wording = match self.wordings.get(&key) {
+            Some(known) => *known,
             None => {
-                let found = self.wording(mention, target, shown);
-                wording.copy_from_slice(&found);
-                self.wordings.insert(key, found);
+                self.said.push(self.wording(mention, &self.targets[target], shown));
+                self.wordings.insert(key, self.said.len() - 1);
+                self.said.len() - 1
+            }
+        };
+        Shared { target, pair, wording }
+    }
+
+    /// Puts in the numbers of a part.
+    fn put(&self, part: Part, shared: Shared, mention: &Mention, into: &mut Features) {
+        let target = &self.targets[shared.target];
+        let pair = || shared.pair.map(|pair| self.pairs[pair]).unwrap_or_default();
+        let into = &mut into[part.features()];
+        match part {
+            Part::Topic => into.copy_from_slice(&self.topic(target, pair())),
+            Part::Wording => {
+                into.copy_from_slice(&self.said[shared.wording]);
+                (into[CAPITAL], into[CODE]) = self.written(mention);
+            }
+            Part::Place => into.copy_from_slice(&self.place(mention, target, pair())),
+            Part::Need => into.copy_from_slice(&target.portrait.need),
+            Part::Variety => {
+                let share = mention.naming.anchors as f32 / (target.portrait.to_page as f32 + 1.0);
+                into.copy_from_slice(&[self.links_a_page, share]);
             }
         }
+    }
+
+    /// Whether words begin with a capital where they stand, and whether they are code.
+    fn written(&self, mention: &Mention) -> (f32, f32) {
         let token = self.prose.tokens()[mention.first];
-        wording[CAPITAL] = f32::from(u8::from(token.has(TokenMarks::CAPITAL)));
-        wording[CODE] = f32::from(u8::from(token.has(TokenMarks::CODE)));
-        self.place(mention, target, pair, place);
-        need.copy_from_slice(&target.portrait.need);
-        let share = mention.naming.anchors as f32 / (target.portrait.to_page as f32 + 1.0);
-        variety.copy_from_slice(&[self.links_a_page, share]);
-        all
+        let is = |mark| f32::from(u8::from(token.has(mark)));
+        (is(TokenMarks::CAPITAL), is(TokenMarks::CODE))
     }
 
     fn shown(&self, mention: &Mention) -> &'p str {
@@ -145,8 +215,8 @@ impl<'p> Page<'p> {
         self.prose.text().get(first.start..last.end).unwrap_or_default()
     }
 
-    fn topic(&self, target: &Target<'_>, pair: Pair, into: &mut [f32]) {
-        into.copy_from_slice(&[
+    fn topic(&self, target: &Target<'_>, pair: Pair) -> [f32; TOPIC.end - TOPIC.start] {
+        [
             pair.likeness,
             target.likeness,
             target.rank,
@@ -163,11 +233,11 @@ impl<'p> Page<'p> {
             target.title_on_page,
             pair.title,
             self.links_a_page,
-        ]);
+        ]
     }
 
     /// But for how the words are written in this place.
-    fn wording(&self, mention: &Mention, target: &Target<'_>, shown: &str) -> [f32; WORDING] {
+    fn wording(&self, mention: &Mention, target: &Target<'_>, shown: &str) -> Said {
         let book = self.book;
         let standing = book.standing(mention.phrase);
         let pages = book.prose_count().max(1) as f32;
@@ -219,7 +289,7 @@ impl<'p> Page<'p> {
         ]
     }
 
-    fn place(&self, mention: &Mention, target: &Target<'_>, pair: Pair, into: &mut [f32]) {
+    fn place(&self, mention: &Mention, target: &Target<'_>, pair: Pair) -> [f32; PLACE.end - PLACE.start] {
         let tokens = self.prose.tokens();
         let block = self.prose.block_of(mention.first);
         let (first, end, linked) = block.map_or((0, 1, 0), |block| (block.first, block.end, block.linked));
@@ -248,7 +318,7 @@ impl<'p> Page<'p> {
         let before: u32 = target.passed.iter().sum();
         let passed: u32 = target.passed[grade..].iter().sum();
         let is_inside = (cover_end - cover_first) as usize > mention.len;
-        into.copy_from_slice(&[
+        [
             (before as f32).ln_1p(),
             mention.first as f32 / tokens.len().max(1) as f32,
             kind,
@@ -263,7 +333,7 @@ impl<'p> Page<'p> {
             (passed as f32).ln_1p(),
             target.named.grade.saturating_sub(grade) as f32,
             pair.grade.saturating_sub(grade) as f32,
-        ]);
+        ]
     }
 
     /// Takes note that a mention was gone by.
@@ -308,17 +378,17 @@ fn number(count: usize) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::openings::fit::Part;
 
     #[test]
     fn numbers_that_are_asked_for_by_place_stand_there() {
-        assert_eq!(NAMES[LINKED].0, "how often linked where it stands");
-        assert_eq!(NAMES[LEAST_COMMON].0, "how common the least common word is in the language");
-        assert_eq!(NAMES[16 + CAPITAL].0, "capital");
-        assert_eq!(NAMES[16 + CODE].0, "written as code");
-        let of = |part: Part| NAMES.iter().filter(|(_, of)| *of == part).count();
-        assert_eq!((of(Part::Topic), of(Part::Wording), of(Part::Place)), (16, WORDING, PLACE));
-        assert!(NEED.clone().all(|at| NAMES[at].1 == Part::Need) && of(Part::Need) == NEED.len());
+        assert_eq!(NAMES[WORDING][LINKED].0, "how often linked where it stands");
+        assert_eq!(NAMES[WORDING][LEAST_COMMON].0, "how common the least common word is in the language");
+        assert_eq!(NAMES[WORDING][CAPITAL].0, "capital");
+        assert_eq!(NAMES[WORDING][CODE].0, "written as code");
+        for part in Part::ALL {
+            let numbers: Vec<usize> = (0..FEATURES).filter(|at| NAMES[*at].1 == part).collect();
+            assert_eq!(numbers, part.features().collect::<Vec<_>>());
+        }
         assert!(NAMES.is_sorted_by_key(|(_, part)| *part), "parts stand together");
     }
 }

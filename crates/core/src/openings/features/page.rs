@@ -6,9 +6,9 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::forms::folder_likeness;
-use super::{GRADES, WORDING, covered, grade, linked, number};
+use super::{GRADES, Said, covered, grade, linked, number};
 use crate::openings::portrait::{Portrait, Portraits};
-use crate::openings::theme::{Common, Layout, Theme};
+use crate::openings::theme::{Common, Commons, Layout, Theme};
 use crate::phrases::{Mention, PhraseBook, PhraseId, Prose, TermId};
 use crate::site::PageId;
 
@@ -26,8 +26,9 @@ pub(super) struct Page<'p> {
     pub covers: Vec<(u32, u32)>,
     pub links_a_page: f32,
     pub blocks_with: FxHashMap<PhraseId, u32>,
-    /// What the wording tells of words of the page that name a target, wherever they stand.
-    pub wordings: FxHashMap<(PhraseId, usize, &'p str), [f32; WORDING]>,
+    /// What the wording tells of words of the page that name a target, wherever they stand, and which of it is told of which.
+    pub said: Vec<Said>,
+    pub wordings: FxHashMap<(PhraseId, usize, &'p str), usize>,
 }
 
 /// Where a mention belongs: its target and its pair of target and block, by their numbers on the page.
@@ -119,7 +120,8 @@ impl<'p> Page<'p> {
         }
         let mut layout = Layout::new(book);
         layout.lay(&Theme::of(book, source).unwrap_or_default());
-        let mut targets = Self::targets(named, portraits, book, (source, prose), &layout);
+        let mut commons = Commons::default();
+        let mut targets = Self::targets(named, portraits, book, (source, prose), (&layout, &mut commons));
         let mut order: Vec<usize> = (0..targets.len()).collect();
         order.sort_by(|a, b| {
             let (a, b) = (&targets[*a], &targets[*b]);
@@ -129,7 +131,7 @@ impl<'p> Page<'p> {
         for (rank, at) in order.into_iter().enumerate() {
             targets[at].rank = (rank as f32).ln_1p();
         }
-        let pairs = Self::pairs(book, prose, mentions, &mut places, &targets, &mut layout);
+        let pairs = Self::pairs(book, prose, mentions, &mut places, &targets, (&mut layout, &commons));
         let mut blocks_with: FxHashMap<PhraseId, u32> = FxHashMap::default();
         let mut last: FxHashMap<PhraseId, u32> = FxHashMap::default();
         for mention in mentions {
@@ -149,6 +151,7 @@ impl<'p> Page<'p> {
             covers,
             links_a_page,
             blocks_with,
+            said: Vec::new(),
             wordings: FxHashMap::default(),
         }
     }
@@ -159,7 +162,7 @@ impl<'p> Page<'p> {
         portraits: &Portraits<'p>,
         book: &PhraseBook,
         (source, prose): (PageId, &Prose),
-        layout: &Layout<'_>,
+        (layout, commons): (&Layout<'_>, &mut Commons),
     ) -> Vec<Target<'p>> {
         let out = portraits.out_of(source);
         let next: Vec<_> = out.iter().map(|page| portraits.out_of(*page)).collect();
@@ -167,11 +170,11 @@ impl<'p> Page<'p> {
             let page = named.page;
             let portrait = portraits.of(page);
             let from_folder = book.anchors().from_folder_of(source, page) as f32;
-            let common = portrait.subject.as_ref().map(|subject| layout.common(subject)).unwrap_or_default();
+            let common = portrait.subject.as_ref().map(|subject| layout.common(subject, commons)).unwrap_or_default();
             let through = next.iter().filter(|out| out.binary_search(&page).is_ok()).count();
             Target {
                 named,
-                likeness: layout.likeness_in(&common),
+                likeness: layout.likeness_in(commons, common),
                 common,
                 rank: 0.0,
                 links_back: portraits.out_of(page).binary_search(&source).is_ok(),
@@ -195,7 +198,7 @@ impl<'p> Page<'p> {
         mentions: &[Mention],
         places: &mut [Place],
         targets: &[Target<'_>],
-        layout: &mut Layout<'_>,
+        (layout, commons): (&mut Layout<'_>, &Commons),
     ) -> Vec<Pair> {
         let mut pairs: Vec<Pair> = Vec::new();
         // The pair of each target with the block that is looked at.
@@ -211,7 +214,7 @@ impl<'p> Page<'p> {
             for (mention, place) in mentions[at..end].iter().zip(&mut places[at..end]) {
                 let target = &targets[place.target];
                 let pair = *pair_of[place.target].get_or_insert_with(|| {
-                    let likeness = layout.likeness_in(&target.common);
+                    let likeness = layout.likeness_in(commons, target.common);
                     let title = covered(&target.portrait.title, |term| terms.contains(&term));
                     pairs.push(Pair { likeness, title, ..Pair::default() });
                     here.push((place.target, pairs.len() - 1));

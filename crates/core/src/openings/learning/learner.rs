@@ -15,7 +15,7 @@ use super::lists::Wishes;
 use super::rows::rows_of;
 use crate::openings::ensemble::Shifts;
 use crate::openings::{Ensemble, Habits, Part, Taste, percent};
-use crate::phrases::PhraseBook;
+use crate::phrases::{Mention, PhraseBook};
 use crate::site::{PageId, Site};
 
 /// Of places that are no links, so many are learnt from.
@@ -124,13 +124,12 @@ impl Learner {
         let mut pages: Vec<_> = hidden.iter().map(|(page, links)| (mark(book, *page), *page, links)).collect();
         pages.sort_unstable_by_key(|(mark, page, _)| (*mark, *page));
         let of_page = |(of, page, links): &(u64, PageId, &Vec<HiddenLink>)| -> Vec<Example> {
-            let rows = rows_of(site, book, *page, links).filter_map(|row| {
-                let pages = (*of, mark(book, row.target));
-                (row.is_pair || is_drawn(pages, row.first)).then(|| row.example(1.0, ONE_IN, listed(pages)))
-            });
-            rows.collect()
+            let pages = |target| (*of, mark(book, target));
+            let is_drawn = |mention: &Mention| is_drawn(pages(mention.target()), mention.first);
+            let rows = rows_of(site, book, *page, links, is_drawn);
+            rows.iter().map(|row| row.example(1.0, ONE_IN, listed(pages(row.target)))).collect()
         };
-        // Few at a time: most places of a page are not learnt from, and take much more room than those that are.
+        // Few at a time: what is known of the places of a page takes much more room than the examples.
         for pages in pages.chunks(AT_ONCE) {
             let found: Vec<Vec<Example>> = pages.par_iter().map(of_page).collect();
             self.examples.extend(found.into_iter().flatten());

@@ -3,8 +3,8 @@
 use super::boost::{Example, Listed};
 use super::halved::Halved;
 use super::hide::HiddenLink;
-use crate::openings::features::{Features, Judged, judge};
-use crate::phrases::PhraseBook;
+use crate::openings::features::{Features, Judged, judge_some};
+use crate::phrases::{Mention, PhraseBook};
 use crate::site::{PageId, Site};
 
 /// Another place with the name of a page that the author linked is not wrong, only not chosen: so much of a link it counts
@@ -41,23 +41,26 @@ impl Row {
     }
 }
 
-/// All places of a page for targets to which its text does not lead, in text order; `hidden` are the links that are not
-/// there any more. O(what judging costs).
-pub fn rows_of<'r>(
+/// Places of a page for targets to which its text does not lead, in text order; `hidden` are the links that are not
+/// there any more. Of places for targets to which no hidden link led, those that are drawn. O(what judging costs).
+pub fn rows_of(
     site: &Site,
-    book: &'r PhraseBook,
+    book: &PhraseBook,
     source: PageId,
-    hidden: &'r [HiddenLink],
-) -> impl Iterator<Item = Row> + use<'r> {
+    hidden: &[HiddenLink],
+    is_drawn: impl Fn(&Mention) -> bool,
+) -> Vec<Row> {
     let is_open = |target| !book.anchors().is_linked_in_prose(source, target);
-    let prose = book.prose(source);
-    let judged = if prose.is_some() { judge(site, book, source, is_open) } else { Vec::new() };
-    judged.into_iter().filter_map(move |Judged { mention, features, .. }| {
-        let words = prose?.words(mention.first, mention.end());
+    let is_pair = |target| hidden.iter().any(|link| link.target == target);
+    let is_drawn = |mention: &Mention| is_pair(mention.target()) || is_drawn(mention);
+    let Some(prose) = book.prose(source) else { return Vec::new() };
+    let row = |Judged { mention, features }| {
+        let words = prose.words(mention.first, mention.end());
         let target = mention.target();
         let mut of_pair = hidden.iter().filter(|link| link.target == target).peekable();
         let is_pair = of_pair.peek().is_some();
         let is_link = of_pair.any(|link| link.words.overlaps(words));
-        Some(Row { source, target, first: mention.first, features, is_link, is_pair })
-    })
+        Row { source, target, first: mention.first, features, is_link, is_pair }
+    };
+    judge_some(site, book, source, is_open, is_drawn).into_iter().map(row).collect()
 }

@@ -6,7 +6,7 @@ use rustc_hash::FxHashMap;
 
 use super::PhraseBook;
 use super::naming::MOST_NAMED;
-use crate::language::{CommonWords, Language, fold, words};
+use crate::language::{CommonWords, Language, folded, words};
 use crate::phrases::anchors::bare;
 use crate::phrases::meaning::{is_mere_word, is_near, is_once_used, is_ordinary, stands_out, without_parts};
 use crate::phrases::mention::{Mention, Naming};
@@ -159,10 +159,10 @@ impl PhraseBook {
     /// Whether a word is a name of a page in about the same form: “eyepieces” for “Eyepiece”, but not “see” for “Seeing”,
     /// which only share a stem.
     fn is_form_of(&self, page: PageId, phrase: PhraseId, word: &str) -> bool {
-        let word = fold(bare(word));
+        let word = folded(bare(word));
         let mut names = self.names(page).iter().filter(|name| name.phrase == phrase);
         names.any(|name| {
-            let name = fold(&name.text);
+            let name = folded(&name.text);
             let mut forms = words(&name).map(|form| form.text);
             forms.any(|form| is_near(bare(form), &word))
         })

@@ -8,12 +8,13 @@ mod text;
 mod tongues;
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use crate::document::Document;
-use crate::language::{CommonWords, Language, Stemmer, StopWords, fold, words};
+use crate::language::{CommonWords, Language, Stemmer, Stems, StopWords, folded, words};
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::Anchors;
 use crate::phrases::lexicon::{Lexicon, TermId, ln};
@@ -44,6 +45,7 @@ struct Phrase {
 /// Names and prose of a whole site.
 #[derive(Debug, Default)]
 pub struct PhraseBook {
+    stems: Arc<Stems>,
     lexicon: Lexicon,
     trie: Trie,
     phrases: Vec<Phrase>,
@@ -160,6 +162,11 @@ impl PhraseBook {
         own_title(title, self.site_name.as_deref())
     }
 
+    /// What is known of stems, to read the prose of its pages with.
+    pub fn stems(&self) -> Arc<Stems> {
+        Arc::clone(&self.stems)
+    }
+
     /// In how many pages' prose a term stands.
     pub fn document_frequency(&self, term: TermId) -> usize {
         self.pages_with.of(term).len()
@@ -190,7 +197,7 @@ impl PhraseBook {
         let of_page = self.facts.get(&page).map_or(Language::Other, |facts| facts.language);
         let others = self.languages.iter().copied().filter(|language| *language != of_page);
         let (own, others) = (CommonWords::of(of_page), others.filter_map(CommonWords::of));
-        let folded = fold(word);
+        let folded = folded(word);
         let grades = own.into_iter().chain(others).filter_map(|list| list.grade(&folded));
         grades.reduce(f32::max).or_else(|| own.map(|_| UNLISTED))
     }

@@ -67,6 +67,7 @@ impl PhraseBook {
             ends: &self.ends,
             tongues: &tongues,
             abbreviations: &self.abbreviations,
+            stems: &self.stems,
             lexicon: &mut self.lexicon,
             trie: &mut self.trie,
         };

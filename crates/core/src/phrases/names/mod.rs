@@ -17,7 +17,7 @@ use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
 use crate::document::title::is_dotted_number;
-use crate::language::{Language, Stemmer, StopWords, Word, fold, is_ideograph, words};
+use crate::language::{Language, Stemmer, Stems, StopWords, Word, folded, is_ideograph, words};
 use crate::site::PageFacts;
 
 /// Longer names are sentences, and sentences are not repeated word by word elsewhere.
@@ -100,6 +100,7 @@ pub(super) struct Namer<'n> {
     /// The page's own first.
     pub tongues: &'n [Tongue<'n>],
     pub abbreviations: &'n Abbreviations,
+    pub stems: &'n Stems,
     pub lexicon: &'n mut Lexicon,
     pub trie: &'n mut Trie,
 }
@@ -198,8 +199,10 @@ impl Names<'_, '_> {
             return;
         }
         for stemmer in &self.stemmers {
-            let terms: Vec<_> = found.iter().map(|word| self.namer.lexicon.intern(&stemmer.stem(word))).collect();
-            let (phrase, _) = self.namer.trie.intern(&terms);
+            let Namer { stems, lexicon, trie, .. } = &mut *self.namer;
+            let term = |word: &&str| stems.stem_to(stemmer, word, |stem| lexicon.intern(stem));
+            let terms: Vec<_> = found.iter().map(term).collect();
+            let (phrase, _) = trie.intern(&terms);
             if self.known.insert(phrase) {
                 let (text, place, telling) = (text.into(), self.place.clone(), telling.try_into().unwrap_or(u8::MAX));
                 self.found.push((Name { phrase, text, source, telling, place }, terms));
@@ -323,7 +326,7 @@ impl Names<'_, '_> {
     fn add_trimmed(&mut self, text: &str, source: NameSource) {
         let found: Vec<_> = words(text).take(MOST_IDEOGRAPHS + 1).collect();
         let tells = |word: &Word<'_>| {
-            let folded = fold(word.text);
+            let folded = folded(word.text);
             !self.namer.tongues.iter().any(|tongue| tongue.stop_words.holds(&folded))
         };
         let Some(first) = found.iter().position(tells) else { return };
