@@ -6,8 +6,10 @@
 
 pub mod audit;
 pub mod document;
+pub mod in_order;
 pub mod language;
 pub mod limits;
+mod logarithms;
 pub mod openings;
 pub mod phrases;
 pub mod reach;

@@ -6,10 +6,10 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use percent_encoding::percent_decode_str;
-use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces};
+use strelm_core::in_order::in_order;
 use strelm_core::openings::{
     AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, For, Judge, Limits, Manners, Taste, Weighed,
 };
@@ -20,7 +20,7 @@ use crate::words::in_a_line;
 
 const BASE: &str = "http://folder.invalid/";
 
-/// Pages that are looked at between two times that lines are printed.
+/// Pages that are in hand at a time: looked at, or waiting to be printed.
 const AT_ONCE: usize = 32;
 
 #[derive(Debug, clap::Args)]
@@ -71,29 +71,22 @@ impl Openings {
         let print = Print { judge, is_for_programs: self.jsonl, places: &places };
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         let mut further = Further { most: self.limit, to: BTreeMap::new() };
-        for pages in pages.chunks(AT_ONCE) {
-            let look = |page: &PageId| {
-                let BothWays { chosen, beside } = sitting.both_ways(*page, &AllWanted, manners, limits);
-                (*page, print.lines(*page, &chosen), beside)
-            };
-            let looked: Vec<_> = pages.par_iter().map(look).collect();
-            for (page, lines, beside) in looked {
-                out.write_all(lines.as_bytes())?;
-                // Who reads by eye reads page by page.
-                if self.jsonl {
-                    further.add(page, &beside);
-                }
+        let look = |page| {
+            let BothWays { chosen, beside } = sitting.both_ways(page, &AllWanted, manners, limits);
+            (page, print.lines(page, &chosen), beside)
+        };
+        in_order(pages, AT_ONCE, look, |(page, lines, beside)| {
+            // Who reads by eye reads page by page.
+            if self.jsonl {
+                further.add(page, &beside);
             }
-        }
-        let further: Vec<_> = further.by_source().into_iter().collect();
-        for pages in further.chunks(AT_ONCE) {
-            let lines = |(page, found): &(PageId, Vec<Candidate>)| {
-                let found: Vec<_> = found.iter().map(|found| (*found, judge.weigh(*page, found))).collect();
-                print.lines(*page, &found)
-            };
-            let lines: Vec<_> = pages.par_iter().map(lines).collect();
-            out.write_all(lines.concat().as_bytes())?;
-        }
+            out.write_all(lines.as_bytes())
+        })?;
+        let lines = |(page, found): (PageId, Vec<Candidate>)| {
+            let found: Vec<_> = found.iter().map(|found| (*found, judge.weigh(page, found))).collect();
+            print.lines(page, &found)
+        };
+        in_order(further.by_source(), AT_ONCE, lines, |lines| out.write_all(lines.as_bytes()))?;
         Ok(out.flush()?)
     }
 

@@ -3,12 +3,13 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::convert::Infallible;
 
-use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 
 use super::learning::{BarePage, HiddenLink, Learner};
 use super::{Ensemble, Habits};
 use crate::document::{Document, Link, Region};
-use crate::language::Language;
+use crate::in_order::in_order;
+use crate::language::{Language, Stems};
 use crate::phrases::{PageText, PhraseBook, ReadProse};
 use crate::site::{
     Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
@@ -120,7 +121,7 @@ impl Corpus {
     fn build<P, X, T, E>(
         entry: Address,
         first: First,
-        mut places: impl Iterator<Item = P>,
+        places: impl Iterator<Item = P>,
         read: impl Fn(P) -> Result<Option<(CorpusPage, X)>, E> + Sync,
         keep: impl Fn(Document, X) -> T + Sync,
     ) -> Result<(Self, Vec<T>), E>
@@ -139,31 +140,23 @@ impl Corpus {
         let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), furniture: HashSet::new() };
         corpus.book.speaks(most_spoken);
         let stems = corpus.book.stems();
-        let read_some = |some: Vec<P>| -> Result<Vec<_>, E> {
-            let read = some.into_par_iter().map(|place| {
-                let Some((mut page, known)) = read(place)? else { return Ok(None) };
-                page.document.mark_furniture(&furniture);
-                let facts = facts(&page, language_of(&page.address));
-                let prose = ReadProse::with(&stems, &page.document, facts.language);
-                Ok(Some((facts, page.document, known, prose)))
-            });
-            read.collect()
+        let read = |place: P| {
+            let Some((mut page, known)) = read(place)? else { return Ok(None) };
+            page.document.mark_furniture(&furniture);
+            let facts = facts(&page, language_of(&page.address));
+            let prose = ReadProse::with(&stems, &page.document, facts.language);
+            Ok(Some((facts, page.document, known, prose)))
         };
         let mut kept = Vec::new();
-        let mut ready = read_some(places.by_ref().take(AT_ONCE).collect())?;
         // The words of some pages are numbered while those of the next are read.
-        while !ready.is_empty() {
-            let next = places.by_ref().take(AT_ONCE).collect();
-            let put = || {
-                for (mut facts, document, known, prose) in ready.into_iter().flatten() {
-                    facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
-                    corpus.put(&pages, facts, &document, prose);
-                    kept.push(keep(document, known));
-                }
-            };
-            let ((), read) = rayon::join(put, || read_some(next));
-            ready = read?;
-        }
+        in_order(places, AT_ONCE, read, |read| {
+            if let Some((mut facts, document, known, prose)) = read? {
+                facts.id = PageId(u32::try_from(kept.len()).unwrap_or(u32::MAX - 1) + 1);
+                corpus.put(&pages, facts, &document, prose);
+                kept.push(keep(document, known));
+            }
+            Ok(())
+        })?;
         corpus.furniture = furniture;
         corpus.book.settle();
         corpus.site.settle();
@@ -201,7 +194,7 @@ impl Corpus {
         document: &(impl Fn(&Address) -> Result<Option<Document>, E> + Sync),
     ) -> Result<Hidden, E> {
         let mut all = Hidden::default();
-        let stems = self.book.stems();
+        let stems = Stems::default();
         for some in pages.chunks(AT_ONCE) {
             let Self { site, book, furniture } = &*self;
             let read = |page: &PageId| {

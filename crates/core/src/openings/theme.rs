@@ -4,7 +4,8 @@ use std::ops::Range as Span;
 
 use rustc_hash::FxHashMap;
 
-use crate::phrases::{PhraseBook, TermId, Token, TokenMarks, bag_of, ln};
+use crate::logarithms::ln;
+use crate::phrases::{PhraseBook, TermId, Token, TokenMarks, bag_of};
 use crate::site::PageId;
 
 /// A word of a page's own names counts as if it stood in its text so many times more.
@@ -225,9 +226,14 @@ impl<'b> Layout<'b> {
     /// As [`Layout::likeness`] of the page. The theme is that with which it was asked what the page has in common, or one of
     /// a part of its text. O(terms in common).
     pub fn likeness_in(&self, commons: &Commons, common: Common) -> f32 {
-        let terms = |span: Span<usize>| commons.terms.get(span).unwrap_or_default();
-        let sum = |span| terms(span).iter().map(|(term, more)| self.weight(*term) * more).sum::<f32>();
+        let sum = |span: Span<usize>| self.sum(commons.terms.get(span).unwrap_or_default());
         (sum(common.text..common.names) + sum(common.names..common.end)) / common.length.max(1e-9)
+    }
+
+    /// A function by itself, not a part of a long one, where the sum so far would lie in memory and each step wait for it.
+    #[inline(never)]
+    fn sum(&self, terms: &[(TermId, f32)]) -> f32 {
+        terms.iter().map(|(term, more)| self.weight(*term) * more).sum()
     }
 
     fn weight(&self, term: TermId) -> f32 {

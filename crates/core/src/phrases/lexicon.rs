@@ -1,7 +1,6 @@
 //! Terms as numbers.
 
 use std::collections::HashMap;
-use std::sync::LazyLock;
 
 /// A folded, stemmed word of the site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -35,11 +34,4 @@ impl Lexicon {
     pub fn get(&self, term: &str) -> Option<TermId> {
         self.terms.get(term).copied()
     }
-}
-
-/// Logarithms of counts, most of which are small; 0 for none.
-pub fn ln(count: usize) -> f32 {
-    static SMALL: LazyLock<Vec<f32>> =
-        LazyLock::new(|| (0..4096u16).map(|count| f32::from(count.max(1)).ln()).collect());
-    SMALL.get(count).copied().unwrap_or_else(|| (count as f32).ln())
 }

@@ -13,6 +13,7 @@ use super::fit::Part;
 use super::portrait::Portraits;
 use crate::document::BlockKind;
 use crate::language::CommonWords;
+use crate::logarithms::ln_1p;
 use crate::phrases::{Mention, NameSource, PhraseBook, PhraseId, TermId, TokenMarks};
 use crate::site::{Figures, PageId, Site};
 
@@ -225,7 +226,7 @@ impl<'p> Page<'p> {
             target.folder,
             target.from_folder,
             target.through,
-            (target.named.mentions as f32).ln_1p(),
+            ln_1p(target.named.mentions as usize),
             target.named.names.len() as f32,
             if self.best_likeness > 0.0 { target.likeness / self.best_likeness } else { 0.0 },
             target.folder_share,
@@ -263,14 +264,14 @@ impl<'p> Page<'p> {
         };
         [
             linked,
-            (standing.linked as f32).ln_1p(),
+            ln_1p(standing.linked as usize),
             mention.share as f32,
-            (mention.naming.anchors as f32).ln_1p(),
+            ln_1p(mention.naming.anchors as usize),
             (pages / standing.pages.max(1) as f32).ln(),
             mention.len as f32,
             shown.chars().count() as f32,
             source,
-            (mention.named as f32).ln_1p(),
+            ln_1p(mention.named as usize),
             form(book, mention, shown),
             0.0,
             shape(shown),
@@ -281,7 +282,7 @@ impl<'p> Page<'p> {
             standing.stands as f32 / standing.pages.max(1) as f32,
             (book.anchors().prose_to(mention.target()) as f32 + 0.1).ln()
                 - (target.portrait.named_on as f32 + 1.0).ln(),
-            (standing.pages as f32).ln_1p(),
+            ln_1p(standing.pages as usize),
             self.links_a_page,
             linked - target.named.linked,
             least_common,
@@ -319,18 +320,18 @@ impl<'p> Page<'p> {
         let passed: u32 = target.passed[grade..].iter().sum();
         let is_inside = (cover_end - cover_first) as usize > mention.len;
         [
-            (before as f32).ln_1p(),
+            ln_1p(before as usize),
             mention.first as f32 / tokens.len().max(1) as f32,
             kind,
             cue,
             f32::from(u8::from(tokens[mention.first].has(TokenMarks::EMPHASISED))),
             f32::from(u8::from(is_inside)),
             linked as f32 / (end - first).max(1) as f32,
-            ((end - first) as f32).ln_1p(),
+            ln_1p((end - first) as usize),
             mark,
-            ((mention.first as u32).saturating_sub(first) as f32).ln_1p(),
-            (self.blocks_with.get(&mention.phrase).copied().unwrap_or_default() as f32).ln_1p(),
-            (passed as f32).ln_1p(),
+            ln_1p(mention.first.saturating_sub(first as usize)),
+            ln_1p(self.blocks_with.get(&mention.phrase).copied().unwrap_or_default() as usize),
+            ln_1p(passed as usize),
             target.named.grade.saturating_sub(grade) as f32,
             pair.grade.saturating_sub(grade) as f32,
         ]

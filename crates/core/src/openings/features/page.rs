@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::forms::folder_likeness;
 use super::{GRADES, Said, covered, grade, linked, number};
+use crate::logarithms::ln_1p;
 use crate::openings::portrait::{Portrait, Portraits};
 use crate::openings::theme::{Common, Commons, Layout, Theme};
 use crate::phrases::{Mention, PhraseBook, PhraseId, Prose, TermId};
@@ -129,7 +130,7 @@ impl<'p> Page<'p> {
         });
         let best_likeness = order.first().map_or(0.0, |best| targets[*best].likeness);
         for (rank, at) in order.into_iter().enumerate() {
-            targets[at].rank = (rank as f32).ln_1p();
+            targets[at].rank = ln_1p(rank);
         }
         let pairs = Self::pairs(book, prose, mentions, &mut places, &targets, (&mut layout, &commons));
         let mut blocks_with: FxHashMap<PhraseId, u32> = FxHashMap::default();
@@ -228,7 +229,7 @@ impl<'p> Page<'p> {
                 likeness(of_b).total_cmp(&likeness(of_a)).then(targets[*a].named.page.cmp(&targets[*b].named.page))
             });
             for (rank, (target, pair)) in here.into_iter().enumerate() {
-                pairs[pair].rank = (rank as f32).ln_1p();
+                pairs[pair].rank = ln_1p(rank);
                 pair_of[target] = None;
             }
             at = end.max(at + 1);

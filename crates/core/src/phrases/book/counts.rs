@@ -1,5 +1,7 @@
 //! How often phrases stand on the site.
 
+use std::sync::Arc;
+
 use rustc_hash::FxHashMap;
 
 use super::PhraseBook;
@@ -39,8 +41,9 @@ impl PhraseBook {
         self.shrink_to_fit();
     }
 
-    /// Gives back the room that lists took for growing.
+    /// Gives back the room that lists took for growing, and that of the stems that were met.
     pub(crate) fn shrink_to_fit(&mut self) {
+        self.stems = Arc::default();
         self.phrases.shrink_to_fit();
         self.pages_with.shrink_to_fit();
         self.named_with.shrink_to_fit();

@@ -15,9 +15,10 @@ use smallvec::SmallVec;
 
 use crate::document::Document;
 use crate::language::{CommonWords, Language, Stemmer, Stems, StopWords, folded, words};
+use crate::logarithms::ln;
 use crate::phrases::abbreviations::{Abbreviation, Abbreviations};
 use crate::phrases::anchors::Anchors;
-use crate::phrases::lexicon::{Lexicon, TermId, ln};
+use crate::phrases::lexicon::{Lexicon, TermId};
 use crate::phrases::names::{Name, NameSource, Outline};
 use crate::phrases::postings::Postings;
 use crate::phrases::prose::{Prose, ReadProse};

@@ -3,9 +3,10 @@
 use super::{Phrase, PhraseBook};
 use crate::document::{Document, Link};
 use crate::language::{Language, StopWords};
+use crate::logarithms::ln;
 use crate::phrases::abbreviations::Abbreviation;
 use crate::phrases::anchors::{Anchor, Kept};
-use crate::phrases::lexicon::{TermId, ln};
+use crate::phrases::lexicon::TermId;
 use crate::phrases::names::Outline;
 use crate::phrases::prose::{Prose, ReadProse};
 use crate::phrases::trie::PhraseId;
