@@ -5,7 +5,7 @@ import './theme.css';
 import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { BrowserRouter, Route, Routes } from 'react-router';
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { say } from './parts/notices.ts';
 import { DeskView } from './views/desk/DeskView.tsx';
 import { HistoryView } from './views/history/HistoryView.tsx';
@@ -36,7 +36,7 @@ if (root) {
             <Route index element={<FirstSite />} />
             <Route path="add" element={<AddSiteView />} />
             <Route path=":site" element={<SiteWindow />}>
-              <Route index element={<TodayView />} />
+              <Route index element={<Navigate to="today" replace />} />
               <Route path="today" element={<TodayView />} />
               <Route path="pages" element={<PagesView />} />
               <Route path="pages/:page" element={<DeskView />} />
