@@ -170,8 +170,11 @@ impl<'j> Judge<'j> {
         // A title that has the words says more than each of its words does.
         for name in self.book.names(target).iter().filter(|name| name.source != NameSource::Word) {
             let terms = self.book.terms_of(name.phrase);
-            let length: f64 = terms.iter().map(|term| weight(*term)).sum();
-            let shared: f64 = terms.iter().filter_map(|term| wanted.get(term)).sum();
+            // A word that the name repeats counts once, as it does among those that are wanted.
+            let different = terms.iter().enumerate().filter(|(at, term)| !terms[..*at].contains(term));
+            let different = different.map(|(_, term)| *term);
+            let length: f64 = different.clone().map(weight).sum();
+            let shared: f64 = different.filter_map(|term| wanted.get(&term)).sum();
             let own = if name.source.is_own() { 1.0 } else { 0.8 };
             let score = own * shared.min(all) / (all * length).sqrt().max(1e-9);
             if score > best.0 {
