@@ -162,7 +162,7 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
     let mut links_within = 0;
     let mut repetition = Repetition::default();
     for surveyed in &pages {
-        repetition.add(&surveyed.blocks.iter().map(|(key, _)| *key).collect());
+        repetition.add(&surveyed.page.address, &surveyed.blocks.iter().map(|(key, _)| *key).collect());
     }
     let furniture = repetition.furniture();
     for (number, surveyed) in (1..).zip(&pages) {

@@ -73,19 +73,28 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, Store
 pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError> {
     let mut tx = pool.begin().await?;
     let changed = sqlx::query_scalar!(
-        "with there as (
-             select b.page_number, b.key from page_block b join page p on p.site_id = b.site_id and p.number = b.page_number
-             where b.site_id = $1 and p.gone is null),
+        "with of_folder as (
+             select number, substring(rtrim(split_part(split_part(address, '?', 1), '#', 1), '/') from '^(.*)/') as folder
+             from page where site_id = $1 and gone is null),
+         there as (
+             select b.page_number, b.key, f.folder from page_block b join of_folder f on f.number = b.page_number
+             where b.site_id = $1),
          total as (select count(distinct page_number) as pages from there),
+         folder as (select folder, count(distinct page_number) as pages from there group by folder),
          found as (
-             select key from there, total group by key, pages having count(*) * $3 > pages and pages >= $2),
+             select key from there, total group by key, pages having count(*) * 10 > pages * $3 and pages >= $2
+             union
+             select key from there join folder using (folder) where pages >= $4
+             group by folder, key, pages having count(*) * 10 > pages * $5),
          ended as (delete from furniture where site_id = $1 and key not in (select key from found) returning key),
          begun as (insert into furniture (site_id, key) select $1, key from found on conflict do nothing returning key)
          select distinct page_number as \"page!\" from page_block
          where site_id = $1 and key in (select key from ended union all select key from begun)",
         site.0,
         i64::from(Repetition::FEWEST_PAGES),
-        i64::from(Repetition::ONE_IN),
+        i64::from(Repetition::IN_TEN),
+        i64::from(Repetition::FEWEST_OF_FOLDER),
+        i64::from(Repetition::IN_TEN_OF_FOLDER),
     )
     .fetch_all(&mut *tx)
     .await?;

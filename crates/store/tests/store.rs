@@ -10,7 +10,7 @@ use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Region};
 use strelm_core::language::Language;
 use strelm_core::limits::{HouseRules, LinkLimits};
-use strelm_core::site::{Address, BlockKey, PageId, PageKind};
+use strelm_core::site::{Address, BlockKey, PageId, PageKind, Repetition};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::looked::{self, LookedPage};
@@ -381,6 +381,33 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
     assert!(furniture::settle(&pool, site).await.unwrap().is_some());
     assert!(furniture::all(&pool, site).await.unwrap().is_empty());
     assert_eq!(seen().await, (vec![Region::Content, Region::Content], vec![15, 10]));
+}
+
+#[sqlx::test]
+async fn the_database_finds_the_furniture_that_is_counted_page_by_page(pool: PgPool) {
+    let site = new_site(&pool).await;
+    let folders = [("/", 9), ("/moons/", 12), ("/moons/io?of=/dust/", 13), ("/dust/", 11), ("/dust/fine/", 30)];
+    let mut repetition = Repetition::default();
+    let mut pages = Vec::new();
+    for (folder, count) in folders {
+        for n in 0..count {
+            let slash = if n % 3 == 0 && !folder.contains('?') { "/" } else { "" };
+            let mut page = read(&format!("{folder}{n}{slash}"), &format!("v{n}"), &[]);
+            // One of its own, and some of which each stands on another share of the pages.
+            let own = i64::try_from(pages.len()).unwrap() + 1000;
+            let some = (1..8).map(|every| if n % every == 0 { every } else { every + 100 });
+            let some = some.map(|key| key + folder.len() as i64 % 3 * 10);
+            let keys: HashSet<_> = some.chain([own]).map(BlockKey::from_i64).collect();
+            repetition.add(&page.address, &keys);
+            page.blocks = keys.into_iter().map(|key| ReadBlock { key, words: Some(1) }).collect();
+            pages.push(page);
+        }
+    }
+    page::put_all(&pool, site, None, &pages).await.unwrap();
+    furniture::settle(&pool, site).await.unwrap();
+    let found = furniture::all(&pool, site).await.unwrap();
+    assert!(found.len() > 2, "{found:?}");
+    assert_eq!(found, repetition.furniture());
 }
 
 #[sqlx::test(migrations = "./migrations")]

@@ -50,7 +50,7 @@ impl Glance {
 impl First {
     fn add(&mut self, address: &Address, glance: &Glance) {
         self.pages.insert(address.clone(), glance.language);
-        self.repetition.add(&glance.blocks);
+        self.repetition.add(address, &glance.blocks);
     }
 
     /// The language of most pages.

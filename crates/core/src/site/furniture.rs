@@ -1,7 +1,8 @@
-//! What stands on most pages in the same place is furniture, whatever its markup says.
+//! What stands on most pages, or on nearly all pages of one folder, in the same place is furniture, whatever its markup says.
 
 use std::collections::{HashMap, HashSet};
 
+use super::Address;
 use crate::document::{Block, Document, Region};
 
 /// The place and the words of a block: the same on pages on which it is repeated.
@@ -42,34 +43,64 @@ impl BlockKey {
     }
 }
 
-/// Counts on how many pages each block stands. Memory: O(different blocks).
+/// Counts on how many pages each block stands, folder by folder. Memory: O(different blocks of each folder).
 #[derive(Debug, Default)]
 pub struct Repetition {
-    counts: HashMap<BlockKey, u32>,
+    folders: HashMap<String, Repeated>,
+}
+
+#[derive(Debug, Default)]
+struct Repeated {
     pages: u32,
+    counts: HashMap<BlockKey, u32>,
 }
 
 impl Repetition {
     /// On fewer pages repetition tells nothing.
     pub const FEWEST_PAGES: u32 = 6;
 
-    /// A block is furniture when it stands on more than one in so many pages.
-    pub const ONE_IN: u32 = 2;
+    /// On fewer pages of one folder it tells nothing.
+    pub const FEWEST_OF_FOLDER: u32 = 12;
+
+    /// A block is furniture when it stands on more than so many in ten pages.
+    pub const IN_TEN: u32 = 5;
+
+    /// Of the pages of one folder: articles of one kind may have more in common than a template.
+    pub const IN_TEN_OF_FOLDER: u32 = 8;
 
     /// O(blocks of the page).
-    pub fn add(&mut self, blocks: &HashSet<BlockKey>) {
-        self.pages += 1;
-        blocks.iter().for_each(|key| *self.counts.entry(*key).or_default() += 1);
+    pub fn add(&mut self, page: &Address, blocks: &HashSet<BlockKey>) {
+        let repeated = self.folders.entry(folder(page).to_owned()).or_default();
+        repeated.pages += 1;
+        blocks.iter().for_each(|key| *repeated.counts.entry(*key).or_default() += 1);
     }
 
-    /// The blocks that stand on more than half of the pages; none when there are few pages.
+    /// The blocks that stand on more than half of the pages, or on nearly all of one folder; none when there are few.
     pub fn furniture(&self) -> HashSet<BlockKey> {
-        if self.pages < Self::FEWEST_PAGES {
-            return HashSet::new();
+        let mut all = Repeated::default();
+        let mut furniture = HashSet::new();
+        for folder in self.folders.values() {
+            furniture.extend(folder.furniture(Self::FEWEST_OF_FOLDER, Self::IN_TEN_OF_FOLDER));
+            all.pages += folder.pages;
+            folder.counts.iter().for_each(|(key, count)| *all.counts.entry(*key).or_default() += count);
         }
-        let most = self.counts.iter().filter(|(_, count)| **count * Self::ONE_IN > self.pages);
-        most.map(|(key, _)| *key).collect()
+        furniture.extend(all.furniture(Self::FEWEST_PAGES, Self::IN_TEN));
+        furniture
     }
+}
+
+impl Repeated {
+    fn furniture(&self, fewest: u32, in_ten: u32) -> impl Iterator<Item = BlockKey> {
+        let is_furniture = move |count: u32| self.pages >= fewest && count * 10 > self.pages * in_ten;
+        self.counts.iter().filter(move |(_, count)| is_furniture(**count)).map(|(key, _)| *key)
+    }
+}
+
+/// The address of a page up to its name.
+fn folder(page: &Address) -> &str {
+    let url = page.as_str();
+    let path = url.split(['?', '#']).next().unwrap_or(url).trim_end_matches('/');
+    path.rfind('/').map_or(path, |end| &path[..end])
 }
 
 impl Document {
@@ -99,6 +130,10 @@ impl Document {
 mod tests {
     use super::*;
 
+    fn address(folder: &str, number: usize) -> Address {
+        Address::parse(&format!("https://sky.example/{folder}/{number}.html")).unwrap()
+    }
+
     fn page(number: usize) -> Document {
         // Neither landmarks nor names tell the parts of this template apart.
         Document::from_html(format!(
@@ -112,11 +147,12 @@ mod tests {
     fn what_most_pages_have_in_common_is_no_content() {
         let mut repetition = Repetition::default();
         for number in 0..9 {
-            repetition.add(&BlockKey::all(&page(number)));
+            repetition.add(&address("all", number), &BlockKey::all(&page(number)));
         }
         // Some pages have another template.
         for number in 0..4 {
-            repetition.add(&BlockKey::all(&Document::from_html(format!("<p>Words of page {number}.</p>"))));
+            let other = Document::from_html(format!("<p>Words of page {number}.</p>"));
+            repetition.add(&address("all", number), &BlockKey::all(&other));
         }
         let furniture = repetition.furniture();
         let mut document = page(3);
@@ -133,7 +169,50 @@ mod tests {
     #[test]
     fn few_pages_tell_nothing() {
         let mut repetition = Repetition::default();
-        (0..5).for_each(|number| repetition.add(&BlockKey::all(&page(number))));
+        (0..5).for_each(|number| repetition.add(&address("all", number), &BlockKey::all(&page(number))));
         assert!(repetition.furniture().is_empty());
+    }
+
+    #[test]
+    fn what_nearly_all_pages_of_a_folder_have_in_common_is_no_content_either() {
+        let part = |name: &str, number: usize| {
+            Document::from_html(format!(
+                "<p>Part of {name}.</p><p>Words of page {number} of {name}.</p><h2>Example</h2>"
+            ))
+        };
+        let mut repetition = Repetition::default();
+        for (folder, pages) in [("moons", 12), ("dust", 11), ("glass", 30)] {
+            for number in 0..pages {
+                // Of the last folder just eight in ten pages say so.
+                let name = if folder == "glass" && number % 5 == 0 { "others" } else { folder };
+                repetition.add(&address(folder, number), &BlockKey::all(&part(name, number)));
+            }
+        }
+        let furniture = repetition.furniture();
+        let regions = |name: &str| -> Vec<Region> {
+            let mut document = part(name, 1);
+            document.mark_furniture(&furniture);
+            document.blocks().iter().map(|block| block.region).collect()
+        };
+        assert_eq!(
+            regions("moons"),
+            [Region::Aside, Region::Content, Region::Aside],
+            "and what is on most of all pages"
+        );
+        for name in ["dust", "glass", "others"] {
+            assert_eq!(regions(name), [Region::Content, Region::Content, Region::Aside]);
+        }
+    }
+
+    #[test]
+    fn a_folder_is_the_address_up_to_the_name() {
+        for (page, of) in [
+            ("https://sky.example/moons/io.html", "https://sky.example/moons"),
+            ("https://sky.example/moons/io/", "https://sky.example/moons"),
+            ("https://sky.example/moons/?of=a/b", "https://sky.example"),
+            ("https://sky.example/", "https:/"),
+        ] {
+            assert_eq!(folder(&Address::parse(page).unwrap()), of);
+        }
     }
 }
