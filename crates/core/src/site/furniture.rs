@@ -25,9 +25,7 @@ impl BlockKey {
         let add = |hash: u64, byte: u8| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3);
         let mut hash = block.place.0 ^ 0xcbf2_9ce4_8422_2325;
         // White space as one space.
-        for (at, word) in
-            document.text().slice(block.text).split(char::is_whitespace).filter(|w| !w.is_empty()).enumerate()
-        {
+        for (at, word) in document.text().slice(block.text).split_whitespace().enumerate() {
             if at > 0 {
                 hash = add(hash, b' ');
             }
