@@ -35,24 +35,21 @@ pub fn in_order<I: Send, R: Send, E>(
                 scope.spawn(move |_| drop(done.send((number, catch_unwind(AssertUnwindSafe(|| work(item)))))));
                 in_hand.push_back(None);
             }
-            match in_hand.pop_front() {
-                None => return Ok(()),
-                Some(Some(result)) => {
-                    taken += 1;
-                    take(result)?;
-                }
-                Some(None) => {
-                    in_hand.push_front(None);
-                    // The sender is kept here, so that there is one.
-                    let Some((number, result)) = next(&results) else { return Ok(()) };
-                    in_hand[number - taken] = Some(result.unwrap_or_else(|panic| resume_unwind(panic)));
-                }
+            let Some(first) = in_hand.front_mut() else { return Ok(()) };
+            if let Some(result) = first.take() {
+                in_hand.pop_front();
+                taken += 1;
+                take(result)?;
+                continue;
             }
+            // There is always one who may send: the sender that is kept here.
+            let Some((number, result)) = next(&results) else { return Ok(()) };
+            in_hand[number - taken] = Some(result.unwrap_or_else(|panic| resume_unwind(panic)));
         }
     })
 }
 
-/// Waits for what is sent. A thread that has to do the work itself does it meanwhile.
+/// Waits for what is sent; `None` when nobody sends any more. A thread that has to do the work itself does it meanwhile.
 fn next<T>(results: &Receiver<T>) -> Option<T> {
     loop {
         match results.try_recv() {

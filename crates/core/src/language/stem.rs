@@ -170,7 +170,7 @@ impl Stems {
         self.stem_to(stemmer, word, str::to_owned)
     }
 
-    /// What is made of the stem of a word; `make` must not ask for another.
+    /// What is made of the stem of a word; `make` must not ask for another, since what is known may be read meanwhile.
     pub fn stem_to<T>(&self, stemmer: &Stemmer, word: &str, make: impl FnOnce(&str) -> T) -> T {
         // What was put in is whole, whatever became of whoever put it there.
         let known = self.known.read().unwrap_or_else(PoisonError::into_inner);
@@ -179,13 +179,14 @@ impl Stems {
         }
         drop(known);
         let stem = stemmer.stem(word);
+        let made = make(&stem);
         let mut known = self.known.write().unwrap_or_else(PoisonError::into_inner);
         let known = known.entry(stemmer.language).or_default();
         // Words that are met once only would push out the common ones if the latest were kept.
         if known.len() < MOST_KNOWN {
-            known.insert(word.into(), stem.as_str().into());
+            known.insert(word.into(), stem.into());
         }
-        make(&stem)
+        made
     }
 }
 

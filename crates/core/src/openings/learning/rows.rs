@@ -57,10 +57,8 @@ pub fn rows_of(
     let row = |Judged { mention, features }| {
         let words = prose.words(mention.first, mention.end());
         let target = mention.target();
-        let mut of_pair = hidden.iter().filter(|link| link.target == target).peekable();
-        let is_pair = of_pair.peek().is_some();
-        let is_link = of_pair.any(|link| link.words.overlaps(words));
-        Row { source, target, first: mention.first, features, is_link, is_pair }
+        let is_link = hidden.iter().any(|link| link.target == target && link.words.overlaps(words));
+        Row { source, target, first: mention.first, features, is_link, is_pair: is_pair(target) }
     };
     judge_some(site, book, source, is_open, is_drawn).into_iter().map(row).collect()
 }
