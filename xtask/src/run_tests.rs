@@ -21,12 +21,19 @@ pub fn run(arguments: &[String]) -> anyhow::Result<()> {
     }
     let cluster = Cluster::start("test", Durability::None)?;
     cluster.ensure_database("strelm")?;
-    println!("cargo test --workspace {}", arguments.join(" "));
     run_process(&cluster, arguments)
 }
 
 fn run_process(cluster: &Cluster, arguments: &[String]) -> anyhow::Result<()> {
+    // `--workspace` beside a named package would run all of them.
+    let names_packages =
+        arguments.iter().any(|argument| argument.starts_with("-p") || argument.starts_with("--package"));
+    let everything = if names_packages { &[][..] } else { &["--workspace"] };
+    println!(
+        "cargo test {}",
+        [everything, &arguments.iter().map(String::as_str).collect::<Vec<_>>()].concat().join(" ")
+    );
     let mut test = Command::new("cargo");
-    test.args(["test", "--workspace"]).args(arguments).current_dir(root());
+    test.arg("test").args(everything).args(arguments).current_dir(root());
     run_shown(test.env("SQLX_OFFLINE", "true").env("DATABASE_URL", cluster.url("strelm")))
 }

@@ -96,7 +96,16 @@ impl Stage {
     /// # Errors
     /// When there is none.
     pub async fn page(&self, path: &str) -> anyhow::Result<Value> {
-        let rows = self.get("/pages").await?["rows"].as_array().cloned().unwrap_or_default();
+        self.page_of(self.site.0, path).await
+    }
+
+    /// The row of a page of another site by its path.
+    ///
+    /// # Errors
+    /// When there is none.
+    pub async fn page_of(&self, site: i32, path: &str) -> anyhow::Result<Value> {
+        let (_, rows) = self.call_site(site, "GET", "/pages", None).await?;
+        let rows = rows["rows"].as_array().cloned().unwrap_or_default();
         rows.into_iter().find(|row| row["path"] == path).with_context(|| format!("there is no page {path}"))
     }
 

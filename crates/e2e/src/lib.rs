@@ -2,4 +2,5 @@
 
 pub mod browser;
 pub mod calls;
+pub mod proxy;
 pub mod stage;

@@ -23,6 +23,7 @@ use strelm_standins::live_site::{self, Options, Running};
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::site::{self, Settings, Source};
 use strelm_store::{PgPool, SiteId, connect};
+use url::Url;
 
 use crate::browser::free_port;
 
@@ -169,7 +170,7 @@ impl Stage {
         )
         .await?;
         let secrets = Secrets::new(&folders.path().join("secrets"));
-        secrets.set_token(site, TOKEN)?;
+        secrets.set_token(site, &Url::parse(&live.micropub())?, TOKEN)?;
         let stop_worker = start_worker(&pool, &secrets, allowed(&folders))?;
         let port = free_port()?;
         let mut stage =
@@ -321,7 +322,8 @@ impl Stage {
     /// # Errors
     /// When it cannot be written.
     pub fn set_token(&self, token: &str) -> std::io::Result<()> {
-        self.secrets.set_token(self.site, token)
+        let endpoint = Url::parse(&self.live.micropub()).map_err(std::io::Error::other)?;
+        self.secrets.set_token(self.site, &endpoint, token)
     }
 
     /// Stops all parts in good order.

@@ -10,6 +10,7 @@ use strelm_sources::client::Client;
 use strelm_sources::pace::Patience;
 use strelm_store::site::{self, Settings, Source};
 use strelm_store::{PgPool, connect, migrate};
+use url::Url;
 
 use tracing_subscriber::fmt::format::FmtSpan;
 
@@ -239,7 +240,8 @@ async fn add_site(config: &Config, new: NewSite<'_>) -> anyhow::Result<()> {
     let (id, is_new) = site::add(&pool, &entry, &Settings::new(name, source)).await?;
     if let Some(file) = new.token_file {
         let token = std::fs::read_to_string(&file).with_context(|| format!("{} cannot be read", file.display()))?;
-        Secrets::new(&config.secrets).set_token(id, &token)?;
+        let endpoint = new.micropub.context("a token is for an editing interface: name it with --micropub")?;
+        Secrets::new(&config.secrets).set_token(id, &Url::parse(endpoint)?, &token)?;
     }
     if is_new {
         jobs::order_reading(&pool, id).await?;

@@ -225,7 +225,7 @@ mod tests {
         let (id, part) = uploads.begin().unwrap();
         std::fs::write(&part, "url,title\nhttp://sky.example/,Sky\n").unwrap();
         assert!(matches!(uploads.keep(id, "list.csv"), Ok(Held::List(_))));
-        assert_eq!(uploads.list(id).unwrap().rows.len(), 1);
+        assert_eq!(uploads.list(id).unwrap().len(), 1);
         uploads.remove_of(&folder.path().join(id.to_string()).join("list"));
         assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 0);
     }

@@ -1,41 +1,50 @@
 //! Which network addresses Strelm may speak to: public ones, and those that whoever runs it allowed.
 
-use std::net::{IpAddr, Ipv6Addr};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::str::FromStr;
 use std::sync::Arc;
 
 use ipnet::IpNet;
 use thiserror::Error;
 
-/// Networks that are not for the public, after the special-purpose registries of RFC 6890 and its updates.
-const NOT_PUBLIC: [&str; 27] = [
-    "0.0.0.0/8",
-    "10.0.0.0/8",
-    "100.64.0.0/10",
-    "127.0.0.0/8",
-    "169.254.0.0/16",
-    "172.16.0.0/12",
-    "192.0.0.0/24",
-    "192.0.2.0/24",
-    "192.31.196.0/24",
-    "192.52.193.0/24",
-    "192.88.99.0/24",
-    "192.168.0.0/16",
-    "192.175.48.0/24",
-    "198.18.0.0/15",
-    "198.51.100.0/24",
-    "203.0.113.0/24",
-    "224.0.0.0/4",
-    "240.0.0.0/4",
-    "::/128",
-    "::1/128",
-    "64:ff9b:1::/48",
-    "100::/64",
-    "2001::/23",
-    "2001:db8::/32",
-    "fc00::/7",
-    "fe80::/10",
-    "ff00::/8",
+/// Networks that are not for the public, what each is for, and an address in it: the IANA registries of special-purpose
+/// addresses (RFC 6890 and its updates), multicast, and what of IPv6 is not given out.
+const NOT_PUBLIC: [(&str, &str, &str); 35] = [
+    ("0.0.0.0/8", "this network", "0.1.2.3"),
+    ("10.0.0.0/8", "private use", "10.1.2.3"),
+    ("100.64.0.0/10", "shared address space", "100.127.255.254"),
+    ("127.0.0.0/8", "loopback", "127.8.9.1"),
+    ("169.254.0.0/16", "link local", "169.254.169.254"),
+    ("172.16.0.0/12", "private use", "172.31.0.1"),
+    ("192.0.0.0/24", "protocol assignments", "192.0.0.170"),
+    ("192.0.2.0/24", "documentation", "192.0.2.7"),
+    ("192.31.196.0/24", "AS112", "192.31.196.1"),
+    ("192.52.193.0/24", "automatic multicast tunneling", "192.52.193.1"),
+    ("192.88.99.0/24", "6to4 relay, deprecated", "192.88.99.1"),
+    ("192.168.0.0/16", "private use", "192.168.1.1"),
+    ("192.175.48.0/24", "AS112 direct delegation", "192.175.48.6"),
+    ("198.18.0.0/15", "benchmarking", "198.19.255.1"),
+    ("198.51.100.0/24", "documentation", "198.51.100.9"),
+    ("203.0.113.0/24", "documentation", "203.0.113.200"),
+    ("224.0.0.0/4", "multicast", "239.1.2.3"),
+    ("240.0.0.0/4", "reserved, and limited broadcast", "255.255.255.255"),
+    ("::/96", "unspecified, loopback, and IPv4-compatible, deprecated", "::10.0.0.1"),
+    ("::ffff:0:0:0/96", "IPv4-translated", "::ffff:0:10.0.0.1"),
+    ("64:ff9b:1::/48", "local translation", "64:ff9b:1::a00:1"),
+    ("100::/64", "discard only", "100::1"),
+    ("100:0:0:1::/64", "dummy prefix", "100:0:0:1::9"),
+    ("2001::/23", "protocol assignments, Teredo among them", "2001:0:4136:e378:8000:63bf:3fff:fdd2"),
+    ("2001:db8::/32", "documentation", "2001:db8::5"),
+    ("2620:4f:8000::/48", "AS112 direct delegation", "2620:4f:8000::6"),
+    ("3fff::/20", "documentation", "3fff:fff::1"),
+    ("5f00::/16", "segment routing", "5f00::1"),
+    ("fc00::/7", "unique local", "fd12:3456::7"),
+    ("fe80::/10", "link local", "fe80::1"),
+    ("fec0::/10", "site local, deprecated", "fec0::1"),
+    ("ff00::/8", "multicast", "ff02::1"),
+    ("::/3", "not given out to networks of the public", "1fff::1"),
+    ("4000::/2", "not given out", "4001::1"),
+    ("8000::/1", "not given out", "9000::1"),
 ];
 
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
@@ -71,7 +80,7 @@ impl AddressRules {
     pub fn new(allowed: &[AllowedNetwork]) -> Self {
         Self {
             allowed: allowed.iter().flat_map(|network| network.0.iter().copied()).collect(),
-            closed: NOT_PUBLIC.iter().filter_map(|net| net.parse().ok()).collect(),
+            closed: NOT_PUBLIC.iter().filter_map(|(net, ..)| net.parse().ok()).collect(),
         }
     }
 
@@ -82,24 +91,38 @@ impl AddressRules {
 
     /// O(networks).
     pub fn permits(&self, address: IpAddr) -> bool {
-        // An IPv4 address in IPv6 clothes is judged as what it is.
-        let address = match address {
-            IpAddr::V6(v6) => embedded(v6).unwrap_or(address),
-            IpAddr::V4(_) => address,
-        };
-        let holds = |nets: &[IpNet]| nets.iter().any(|net| net.contains(&address));
-        holds(&self.allowed) || !holds(&self.closed)
+        let holds = |nets: &[IpNet], address: &IpAddr| nets.iter().any(|net| net.contains(address));
+        let is_open = |address: IpAddr| holds(&self.allowed, &address) || !holds(&self.closed, &address);
+        match address {
+            IpAddr::V4(_) => is_open(address),
+            IpAddr::V6(v6) => match embedded(v6) {
+                // An IPv4 address in IPv6 clothes is judged as what it is.
+                Some(Embedded::Whole(v4)) => is_open(v4.into()),
+                Some(Embedded::Within(v4)) => is_open(address) && is_open(v4.into()),
+                None => is_open(address),
+            },
+        }
     }
 }
 
-fn embedded(address: Ipv6Addr) -> Option<IpAddr> {
+/// An IPv4 address in an IPv6 address.
+enum Embedded {
+    /// It is all that the address says.
+    Whole(Ipv4Addr),
+    /// It is where a tunnel of the address's own network ends.
+    Within(Ipv4Addr),
+}
+
+fn embedded(address: Ipv6Addr) -> Option<Embedded> {
     let octets = address.octets();
-    let v4 = |at: usize| Some(IpAddr::from([octets[at], octets[at + 1], octets[at + 2], octets[at + 3]]));
+    let v4 = |at: usize| Ipv4Addr::new(octets[at], octets[at + 1], octets[at + 2], octets[at + 3]);
     match address.segments() {
         // Mapped, and translated by NAT64 (RFC 6052).
-        [0, 0, 0, 0, 0, 0xffff, ..] | [0x64, 0xff9b, 0, 0, 0, 0, ..] => v4(12),
+        [0, 0, 0, 0, 0, 0xffff, ..] | [0x64, 0xff9b, 0, 0, 0, 0, ..] => Some(Embedded::Whole(v4(12))),
         // 6to4 (RFC 3056).
-        [0x2002, ..] => v4(2),
+        [0x2002, ..] => Some(Embedded::Whole(v4(2))),
+        // ISATAP (RFC 5214).
+        [_, _, _, _, 0 | 0x0200, 0x5efe, ..] => Some(Embedded::Within(v4(12))),
         _ => None,
     }
 }
@@ -115,13 +138,46 @@ mod tests {
     #[test]
     fn only_public_addresses_are_open_by_default() {
         let rules = AddressRules::new(&[]);
-        for open in ["93.184.215.14", "2606:2800:21f:cb07:6820:80da:af6b:8b2c", "::ffff:93.184.215.14"] {
+        for open in [
+            "93.184.215.14",
+            "2606:2800:21f:cb07:6820:80da:af6b:8b2c",
+            "::ffff:93.184.215.14",
+            "64:ff9b::93.184.215.14",
+            "2606:2800:21f:cb07:0:5efe:93.184.215.14",
+        ] {
             assert!(permits(&rules, open), "{open}");
         }
-        let closed = "127.0.0.1 127.8.9.1 0.0.0.0 10.1.2.3 172.31.0.1 192.168.1.1 169.254.169.254 100.64.0.1 ::1 :: \
-            fe80::1 fd00::7 ff02::1 ::ffff:127.0.0.1 ::ffff:10.0.0.1 64:ff9b::7f00:1 2002:7f00:1:: 255.255.255.255";
+        let closed = "127.0.0.1 0.0.0.0 ::1 :: ::ffff:127.0.0.1 ::ffff:10.0.0.1 64:ff9b::7f00:1 2002:7f00:1:: \
+            2606:2800:21f:cb07:0:5efe:10.0.0.1 2606:2800:21f:cb07:200:5efe:127.0.0.1";
         for closed in closed.split(' ') {
             assert!(!permits(&rules, closed), "{closed}");
+        }
+    }
+
+    #[test]
+    fn each_special_network_is_closed_from_its_first_address_to_its_last() {
+        let rules = AddressRules::new(&[]);
+        for (network, purpose, example) in NOT_PUBLIC {
+            let net: IpNet = network.parse().unwrap_or_else(|_| panic!("{network}"));
+            let example: IpAddr = example.parse().unwrap();
+            assert!(net.contains(&example), "{example} is not in {network}");
+            for address in [net.addr(), example, net.broadcast()] {
+                assert!(!rules.permits(address), "{address}: {purpose}");
+            }
+            // And in IPv6 clothes.
+            if let IpAddr::V4(v4) = example {
+                let [a, b, c, d] = v4.octets();
+                let dressed = [
+                    format!("::ffff:{v4}"),
+                    format!("::{v4}"),
+                    format!("64:ff9b::{v4}"),
+                    format!("2002:{a:02x}{b:02x}:{c:02x}{d:02x}::1"),
+                    format!("2606:2800:21f:cb07::5efe:{v4}"),
+                ];
+                for address in dressed {
+                    assert!(!permits(&rules, &address), "{address}: {purpose}");
+                }
+            }
         }
     }
 

@@ -12,6 +12,8 @@ pub enum StoreError {
     Migrate(#[from] sqlx::migrate::MigrateError),
     #[error("the database holds {what} that this version of Strelm does not know: {value}")]
     Unknown { what: &'static str, value: String },
+    #[error("{0}")]
+    Refused(String),
 }
 
 impl StoreError {

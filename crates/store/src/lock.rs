@@ -2,9 +2,12 @@
 //! connection that holds it ends.
 
 use sqlx::pool::PoolConnection;
-use sqlx::{PgPool, Postgres};
+use sqlx::{PgConnection, PgPool, Postgres};
 
-use crate::StoreError;
+use crate::{SiteId, StoreError};
+
+/// The first of the two numbers of the lock on a site's tray; those of work are beside it.
+const TRAY: i32 = 0x5374_7267;
 
 /// What is worked on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -49,4 +52,14 @@ impl WorkLock {
     pub async fn is_held(&mut self) -> bool {
         sqlx::query_scalar!("select 1 as \"one!\"").fetch_one(&mut *self.connection).await.is_ok()
     }
+}
+
+/// Lets one transaction after the other change what is in the tray of a site, until each ends. To be taken first: whoever
+/// holds rows of links while waiting for it could wait for somebody who waits for them.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub(crate) async fn tray(tx: &mut PgConnection, site: SiteId) -> Result<(), StoreError> {
+    sqlx::query!("select pg_advisory_xact_lock($1, $2)", TRAY, site.0).execute(tx).await?;
+    Ok(())
 }

@@ -6,7 +6,7 @@ use strelm_core::site::{ChangeId, PageId};
 
 use crate::journal::{self, Entry};
 use crate::taken;
-use crate::{Seq, SiteId, StoreError, number, page_id};
+use crate::{Seq, SiteId, StoreError, lock, number, page_id};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[serde(transparent)]
@@ -87,6 +87,7 @@ pub struct ReleasePage {
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn begin(tx: &mut PgConnection, site: SiteId) -> Result<Option<(ReleaseId, Seq)>, StoreError> {
+    lock::tray(tx, site).await?;
     let id = sqlx::query_scalar!("insert into release (site_id) values ($1) returning id", site.0)
         .fetch_one(&mut *tx)
         .await?;
@@ -198,6 +199,7 @@ pub async fn finish_page(
     ended: &[taken::Ended],
 ) -> Result<Seq, StoreError> {
     let mut tx = pool.begin().await?;
+    lock::tray(&mut tx, site).await?;
     sqlx::query!(
         "update release_page set state = $3, message = $4 where release_id = $1 and page_number = $2",
         page.release.0,
@@ -243,6 +245,7 @@ pub async fn go_on(tx: &mut PgConnection, site: SiteId, release: ReleaseId) -> R
 /// [`StoreError::Database`].
 pub async fn give_up(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Seq>, StoreError> {
     let mut tx = pool.begin().await?;
+    lock::tray(&mut tx, site).await?;
     let ended = sqlx::query!(
         "update release set state = 'out', message = null, finished_at = coalesce(finished_at, now())
          where site_id = $1 and id = $2 and state = 'interrupted'",

@@ -7,7 +7,7 @@ use strelm_core::site::{Address, ChangeId, PageId};
 
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;
-use crate::{Seq, SiteId, StoreError, number, page_id};
+use crate::{Seq, SiteId, StoreError, lock, number, page_id};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum TakenState {
@@ -236,6 +236,7 @@ pub async fn place(pool: &PgPool, site: SiteId, places: &[(ChangeId, Place)]) ->
         return Ok(None);
     }
     let mut tx = pool.begin().await?;
+    lock::tray(&mut tx, site).await?;
     for (change, place) in places {
         match place {
             Place::Anew { words, source_hash } => {

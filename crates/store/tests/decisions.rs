@@ -21,8 +21,8 @@ use common::*;
 async fn a_decision_that_is_sent_twice_is_made_once(pool: PgPool) {
     let site = small_site(&pool).await;
     let maker = maker(1);
-    let first = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[])).await.unwrap();
-    let second = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[])).await.unwrap();
+    let first = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[], &[])).await.unwrap();
+    let second = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[], &[])).await.unwrap();
     assert_eq!(first, second);
     assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
     let undo = Maker { key: Uuid::new_v4(), ..maker };
@@ -39,7 +39,7 @@ async fn each_hand_undoes_its_own_decisions_and_does_them_again(pool: PgPool) {
     let (mine, yours) = (|| maker(1), || maker(2));
     let change = take(&pool, site, &new_link(1, 2)).await.unwrap();
     pass(&pool, site, 2, 3).await;
-    decision::make(&pool, site, yours(), &Wish::Take(&[new_link(3, 1)], &[])).await.unwrap();
+    decision::make(&pool, site, yours(), &Wish::Take(&[new_link(3, 1)], &[], &[])).await.unwrap();
     done(decide(&pool, site, Wish::Drop(&[change])).await);
     assert_eq!(state_of(&pool, site, change).await.0, TakenState::Dropped);
 
@@ -72,7 +72,7 @@ async fn what_went_out_is_not_undone_and_what_others_took_is_not_overrun(pool: P
     assert_eq!(decision::undo(&pool, site, maker(1)).await.unwrap(), None, "it is on its way");
     let dropped = take(&pool, site, &new_link(2, 3)).await.unwrap();
     done(decide(&pool, site, Wish::Drop(&[dropped])).await);
-    decision::make(&pool, site, maker(2), &Wish::Take(&[new_link(2, 3)], &[])).await.unwrap();
+    decision::make(&pool, site, maker(2), &Wish::Take(&[new_link(2, 3)], &[], &[])).await.unwrap();
     assert!(decision::undo(&pool, site, maker(1)).await.unwrap_err().is_conflict());
     assert!(matches!(decide(&pool, site, Wish::Drop(&[dropped])).await, Made::TooLate));
 }
@@ -223,7 +223,7 @@ async fn decisions_teach_as_long_as_they_hold(pool: PgPool) {
     let taught = async || lesson::count(&pool, site).await.unwrap();
     let adds = [0.5, 1.0, 0.0, -0.25, 0.0];
     let link = new_link(1, 2);
-    done(decide(&pool, site, Wish::Take(std::slice::from_ref(&link), &[adds])).await);
+    done(decide(&pool, site, Wish::Take(std::slice::from_ref(&link), &[adds], &[])).await);
     done(decide(&pool, site, Wish::Pass(&pair(1, 3), &[adds])).await);
     assert_eq!(taught().await, (1, 1));
     let lessons = lesson::all(&pool, site, 10).await.unwrap();
@@ -249,13 +249,13 @@ async fn many_links_are_taken_and_undone_as_one(pool: PgPool) {
     let links = [new_link(1, 2), new_link(1, 3), new_link(2, 3)];
     let beside = NewLink { words: TextSpan::new(20, 24), ..links[1].clone() };
     let links = [links[0].clone(), beside, links[2].clone()];
-    let made = done(decide(&pool, site, Wish::Take(&links, &[])).await);
+    let made = done(decide(&pool, site, Wish::Take(&links, &[], &[])).await);
     assert_eq!((made.changes.len(), made.anchor.as_str()), (3, "3 links"));
     decision::undo(&pool, site, maker(1)).await.unwrap();
     assert!(taken::planned(&pool, site).await.unwrap().is_empty());
     // All or none: one of them is there already.
     take(&pool, site, &links[2]).await.unwrap();
-    let refused = decision::make(&pool, site, maker(1), &Wish::Take(&links, &[])).await;
+    let refused = decision::make(&pool, site, maker(1), &Wish::Take(&links, &[], &[])).await;
     assert!(refused.unwrap_err().is_conflict());
     assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
 }

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
-import { answer, api, type Schema } from '../api/client.ts';
+import { answer, api, type Schema, Unsettled } from '../api/client.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
 import { hand, newNumber } from './hand.ts';
@@ -34,7 +34,7 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
     return new Outbox(site, (entry) => send(site, entry), ended);
   }, [site, queries]);
   useEffect(() => outbox.start(), [outbox]);
-  const waiting = useSyncExternalStore(outbox.subscribe, outbox.entries);
+  const waiting = useSyncExternalStore(outbox.subscribe, outbox.waiting);
   const decisions = useMemo(() => {
     const add = (entry: Omit<Entry, 'key'>) => outbox.add({ ...entry, key: newNumber() });
     return {
@@ -42,28 +42,37 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
       undo: () => add({ order: { do: 'undo' }, words: '' }),
       redo: () => add({ order: { do: 'redo' }, words: '' }),
       nudge: () => outbox.nudge(),
+      leaveOut: (key: string) => outbox.leaveOut(key),
     };
   }, [outbox]);
   const hidden = useMemo(
-    () => new Set([...settling, ...waiting].flatMap((entry) => entry.hides ?? [])),
+    () => new Set([...settling, ...waiting.entries].flatMap((entry) => entry.hides ?? [])),
     [settling, waiting],
   );
   const value = useMemo(() => ({ ...decisions, waiting, hidden }), [decisions, waiting, hidden]);
   return <DecisionsContext value={value}>{children}</DecisionsContext>;
 }
 
+/** A server that does not answer in this time, in milliseconds, is asked again. */
+const PATIENCE = 60_000;
+
 async function send(site: number, { key, order }: Entry): Promise<Schema['Decided'] | null> {
   const params = { path: { site } };
-  switch (order.do) {
-    case 'decide':
-      return answer(api.POST('/api/sites/{site}/decisions', { params, body: { hand: hand(), key, what: order.what } }));
-    case 'undo':
-      return (
-        (await answer(api.POST('/api/sites/{site}/undo', { params, body: { hand: hand(), key } }))).decided ?? null
-      );
-    case 'redo':
-      return (
-        (await answer(api.POST('/api/sites/{site}/redo', { params, body: { hand: hand(), key } }))).decided ?? null
-      );
+  const signal = AbortSignal.timeout(PATIENCE);
+  if (order.do === 'decide') {
+    const body = { hand: hand(), key, what: order.what };
+    const decided = await answer(api.POST('/api/sites/{site}/decisions', { params, body, signal }));
+    return whole(decided);
   }
+  const path = order.do === 'undo' ? '/api/sites/{site}/undo' : '/api/sites/{site}/redo';
+  const turned = await answer(api.POST(path, { params, body: { hand: hand(), key }, signal }));
+  return turned.decided ? whole(turned.decided) : null;
+}
+
+/** What stands between us and the server may answer with something else. */
+function whole(decided: Schema['Decided']): Schema['Decided'] {
+  if (typeof decided?.kind !== 'string') {
+    throw new Unsettled('What answered was not Strelm’s server. Try again in a moment.', 200);
+  }
+  return decided;
 }

@@ -1,5 +1,5 @@
 import { createContext, use } from 'react';
-import type { Entry, What } from './outbox.ts';
+import type { Waiting, What } from './outbox.ts';
 
 export interface Decisions {
   /** Sends a decision on its way. `words` name it; `hides` is what it takes from view. */
@@ -8,8 +8,10 @@ export interface Decisions {
   redo: () => void;
   /** Tries at once to send what waits. */
   nudge: () => void;
+  /** Gives up a decision that waits. */
+  leaveOut: (key: string) => void;
   /** What is not with the server yet. */
-  waiting: readonly Entry[];
+  waiting: Waiting;
   /** What is decided on but may still be offered, as its decisions name it. */
   hidden: ReadonlySet<string>;
 }

@@ -10,10 +10,25 @@ export function newNumber(): string {
 let kept: string | undefined;
 
 export function hand(): string {
-  if (!kept) {
-    const stored = window.localStorage.getItem(KEY);
-    kept = stored && /^[0-9a-f-]{36}$/.test(stored) ? stored : newNumber();
-    window.localStorage.setItem(KEY, kept);
-  }
+  kept ??= stored() ?? store(newNumber());
   return kept;
+}
+
+function stored(): string | null {
+  try {
+    const number = window.localStorage.getItem(KEY);
+    return number && /^[0-9a-f-]{36}$/.test(number) ? number : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Where the browser keeps nothing the number is this window's alone. */
+function store(number: string): string {
+  try {
+    window.localStorage.setItem(KEY, number);
+  } catch {
+    // It is held in memory.
+  }
+  return number;
 }

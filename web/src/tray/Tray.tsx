@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
-import { useDecisions } from '../decisions/context.ts';
+import { OnTheWay } from '../decisions/OnTheWay.tsx';
 import { count } from '../parts/words.ts';
 import { useSite, useSiteStatus } from '../window/useSite.ts';
 import { TrayList } from './TrayList.tsx';
@@ -12,7 +12,6 @@ export function Tray() {
   const status = useSiteStatus().data;
   const [open, setOpen] = useState(false);
   const release = useRelease(site);
-  const { waiting } = useDecisions();
   useEffect(() => {
     const close = (event: KeyboardEvent) =>
       event.key === 'Escape' && !document.querySelector('dialog[open]') && setOpen(false);
@@ -46,11 +45,7 @@ export function Tray() {
         {tray && tray.warnings > 0 && (
           <span className="font-semibold text-accent">{count(tray.warnings, 'warning')}</span>
         )}
-        {waiting.length > 0 && (
-          <span className="font-semibold" role="status">
-            {count(waiting.length, 'decision')} on the way to the server
-          </span>
-        )}
+        <OnTheWay />
         {status?.releasing && (
           <span role="status">
             <span className="loading loading-dots loading-xs mr-1" aria-hidden="true" />A release is under way

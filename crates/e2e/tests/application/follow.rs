@@ -39,7 +39,7 @@ async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
         href: target.to_owned(),
         fit: Some(50.0),
     };
-    decide(stage, &Wish::Take(&[link], &[])).await.unwrap();
+    decide(stage, &Wish::Take(&[link], &[], &[])).await.unwrap();
 }
 
 async fn decide(stage: &Stage, wish: &Wish<'_>) -> Result<Made, StoreError> {

@@ -5,6 +5,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod api;
+mod bad_connection;
 mod captured;
 mod desk;
 mod every_operation;
@@ -21,6 +22,7 @@ mod operations;
 mod payloads;
 mod people;
 mod pictures;
+mod races;
 mod random_hands;
 mod readings;
 mod releases;

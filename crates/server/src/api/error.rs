@@ -25,7 +25,7 @@ pub enum ApiError {
     Conflict(String),
     #[error("{0}")]
     Unusable(String),
-    #[error("Something went wrong on the server. Nothing was changed; try again in a moment.")]
+    #[error("Something went wrong on the server. Try again in a moment; what was done already is not done twice.")]
     Internal(#[source] anyhow::Error),
 }
 

@@ -4,6 +4,7 @@ use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
 use actix_web::http::header::{HOST, HeaderName, HeaderValue, ORIGIN};
+use actix_web::http::uri::Authority;
 use actix_web::middleware::Next;
 use actix_web::{Error, HttpMessage, HttpResponse};
 use tracing_actix_web::RequestId;
@@ -54,13 +55,16 @@ pub async fn guard(
 fn is_own(request: &ServiceRequest) -> bool {
     let text = |name: &HeaderName| request.headers().get(name).and_then(|value| value.to_str().ok());
     let Some(host) = text(&HOST).or_else(|| request.uri().authority().map(|a| a.as_str())) else { return false };
-    let name = host.rsplit_once(':').map_or(host, |(name, _)| name);
-    if !matches!(name, "127.0.0.1" | "localhost" | "[::1]") {
+    // With its brackets, where it is an IPv6 address.
+    let name = host.parse::<Authority>().map(|authority| authority.host().to_ascii_lowercase());
+    if !matches!(name.as_deref(), Ok("127.0.0.1" | "localhost" | "[::1]")) {
         return false;
     }
     let changes = !matches!(*request.method(), Method::GET | Method::HEAD | Method::OPTIONS);
     match text(&ORIGIN) {
-        Some(origin) if changes => origin.strip_prefix("http://").is_some_and(|origin| origin == host),
+        Some(origin) if changes => {
+            origin.strip_prefix("http://").is_some_and(|origin| origin.eq_ignore_ascii_case(host))
+        }
         // A browser says where a request comes from even where it names no origin.
         None if changes => text(&HeaderName::from_static("sec-fetch-site")).is_none_or(|from| from == "same-origin"),
         _ => true,

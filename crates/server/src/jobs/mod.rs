@@ -72,8 +72,9 @@ impl Tools {
             }
             Source::Web { micropub } => {
                 let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
+                let token = endpoint.as_ref().map(|endpoint| self.secrets.token(id, endpoint)).transpose()?.flatten();
                 endpoint
-                    .zip(self.secrets.token(id)?)
+                    .zip(token)
                     .map(|(endpoint, token)| Editor::Micropub(Micropub::new(self.client.clone(), endpoint, token)))
             }
         };

@@ -11,7 +11,7 @@ use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Version};
 use strelm_store::reading::{self, ReadingId, ReadingState};
 use strelm_store::site::{Site, Source};
-use strelm_store::{SiteId, furniture, journal, listed};
+use strelm_store::{SiteId, decision, furniture, journal, listed};
 use tokio::sync::mpsc;
 
 use super::doubles::settle_doubles;
@@ -43,6 +43,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         learn_habits::learn(tools, &site, &mut keeper, lock).await?;
     }
     journal::prune(&tools.pool, id).await?;
+    decision::prune(&tools.pool, id).await?;
     let (state, message) = match result {
         _ if keeper.is_to_stop => (ReadingState::Stopped, None),
         Ok(()) => (ReadingState::Done, keeper.warning.take()),

@@ -69,9 +69,9 @@ pub fn maker(hand: u128) -> Maker {
 }
 
 pub async fn take(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<ChangeId, StoreError> {
-    match decision::make(pool, site, maker(1), &Wish::Take(std::slice::from_ref(link), &[])).await? {
+    match decision::make(pool, site, maker(1), &Wish::Take(std::slice::from_ref(link), &[], &[])).await? {
         Made::Done(decision) => Ok(decision.changes[0]),
-        Made::TooLate => unreachable!("a link is taken or in conflict"),
+        other => panic!("a link is taken or in conflict, not {other:?}"),
     }
 }
 
@@ -94,7 +94,7 @@ pub async fn bring_back(pool: &PgPool, site: SiteId, source: u32, target: u32) -
 pub fn done(made: Made) -> Decision {
     match made {
         Made::Done(decision) => decision,
-        Made::TooLate => panic!("too late"),
+        other => panic!("not done: {other:?}"),
     }
 }
 

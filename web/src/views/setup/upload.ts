@@ -1,6 +1,6 @@
 // Sending a file, with its progress, which fetch does not tell.
 
-import { ProblemError, type Schema, Unreachable } from '../../api/client.ts';
+import { failure, ProblemError, type Schema, Unsettled } from '../../api/client.ts';
 
 export interface Sending {
   done: Promise<Schema['Upload']>;
@@ -14,15 +14,15 @@ export function send(file: File, onProgress: (share: number) => void): Sending {
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.responseType = 'json';
     request.upload.onprogress = (event) => onProgress(event.total > 0 ? event.loaded / event.total : 0);
-    request.onerror = () => reject(new Unreachable());
+    request.onerror = () =>
+      reject(new Unsettled('Strelm’s server does not answer. Send the file again in a moment.', null));
     request.onabort = () => reject(new ProblemError('The file was not sent.'));
     request.onload = () => {
       if (request.status === 200) {
         resolve(request.response as Schema['Upload']);
         return;
       }
-      const problem = request.response as Schema['Problem'] | null;
-      reject(new ProblemError(problem?.message ?? 'The server did not take the file.'));
+      reject(failure(request.status, request.response));
     };
     request.send(file);
   });

@@ -5,7 +5,7 @@ use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::site::{ChangeId, PageId};
 use strelm_sources::folder::Folder;
-use strelm_store::decision::{self, Made, Maker, Wish};
+use strelm_store::decision::{self, Answered, Decision, LeftOut, Made, Maker, Wish};
 use strelm_store::site::Source;
 use strelm_store::{SiteId, passed, site};
 use utoipa::ToSchema;
@@ -14,7 +14,7 @@ use uuid::Uuid;
 use super::Decided;
 use super::pass::PassWish;
 use super::repair::Repair;
-use super::take::{ALREADY, Refused, TakeWish, ToTake};
+use super::take::{ALREADY, TakeWish, ToTake};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
 use crate::live::LiveSite;
@@ -54,7 +54,7 @@ pub enum What {
     },
 }
 
-#[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/sites/{site}/decisions")]
 pub async fn make(
     state: web::Data<State>,
@@ -64,45 +64,60 @@ pub async fn make(
     let site = SiteId(*path);
     let live = state.site(*path).await?;
     let maker = Maker { hand: decide.hand, key: decide.key };
-    let pool = &state.pool;
-    let mut refused = Vec::new();
-    let made = match &decide.what {
-        What::Take { links } => match ToTake::of(&state, site, &live, links).await {
-            Ok(to_take) if to_take.links.is_empty() => return Err(nothing_of(&to_take.refused)),
-            Ok(to_take) => {
-                refused = to_take.refused;
-                decision::make(pool, site, maker, &Wish::Take(&to_take.links, &to_take.lessons)).await
-            }
-            Err(refusal) => return made_before(&state, site, maker, &live, refusal).await,
+    // One that comes again is answered as it was, whatever changed since.
+    let answered = match decision::answered(&state.pool, site, maker.key).await? {
+        Some(answered) => answered,
+        None => match carry_out(&state, site, &live, maker, &decide.what).await {
+            Ok(decision) => Answered::Done(decision),
+            Err(ApiError::Conflict(why)) => decision::refuse(&state.pool, site, maker.key, &why).await?,
+            Err(other) => return Err(other),
         },
+    };
+    live.catch_up(&state.pool).await?;
+    match answered {
+        Answered::Done(decision) => Ok(web::Json(Decided::of(&live.read(), decision))),
+        Answered::Refused(why) => Err(ApiError::Conflict(why)),
+        Answered::Nothing => Err(ApiError::Conflict("There was nothing to do.".to_owned())),
+    }
+}
+
+/// A conflict says why it cannot be done.
+async fn carry_out(
+    state: &State,
+    site: SiteId,
+    live: &LiveSite,
+    maker: Maker,
+    what: &What,
+) -> Result<Decision, ApiError> {
+    let pool = &state.pool;
+    let made = match what {
+        What::Take { links } => {
+            let to_take = ToTake::of(state, site, live, links).await?;
+            if to_take.links.is_empty() {
+                return Err(nothing_of(&to_take.refused));
+            }
+            let wish = Wish::Take(&to_take.links, &to_take.lessons, &to_take.refused);
+            decision::make(pool, site, maker, &wish).await
+        }
         What::Repair { source, version, address, fragment, target } => {
             let wanted = Repair { source: *source, version, address, fragment: fragment.as_deref(), target: *target };
-            match wanted.links(&state, site, &live).await {
-                Ok(links) => decision::make(pool, site, maker, &Wish::Repair(&links)).await,
-                Err(refusal) => return made_before(&state, site, maker, &live, refusal).await,
-            }
+            let links = wanted.links(state, site, live).await?;
+            decision::make(pool, site, maker, &Wish::Repair(&links)).await
         }
         What::Drop { changes } => {
             let changes: Vec<_> = changes.iter().take(MOST_DROPPED).map(|change| ChangeId(*change)).collect();
             decision::make(pool, site, maker, &Wish::Drop(&changes)).await
         }
         What::Pass(wish) => {
-            let passed = wish.passed(&live.read());
-            match passed {
-                Ok((passed, lesson)) => {
-                    let lessons: Vec<_> = lesson.into_iter().collect();
-                    decision::make(pool, site, maker, &Wish::Pass(&passed, &lessons)).await
-                }
-                Err(refusal) => return made_before(&state, site, maker, &live, refusal).await,
-            }
+            let (passed, lesson) = wish.passed(&live.read())?;
+            let lessons: Vec<_> = lesson.into_iter().collect();
+            decision::make(pool, site, maker, &Wish::Pass(&passed, &lessons)).await
         }
-        What::BringBack { passed } => match passed::by_id(pool, site, *passed).await? {
-            Some(passed) => decision::make(pool, site, maker, &Wish::BringBack(&passed)).await,
-            None => {
-                let refusal = ApiError::Conflict("This opening was brought back already.".to_owned());
-                return made_before(&state, site, maker, &live, refusal).await;
-            }
-        },
+        What::BringBack { passed } => {
+            let passed = passed::by_id(pool, site, *passed).await?;
+            let passed = passed.ok_or_else(|| ApiError::Conflict(too_late(what).to_owned()))?;
+            decision::make(pool, site, maker, &Wish::BringBack(&passed)).await
+        }
     };
     let made = made.map_err(|error| match &error {
         error if error.is_about_the_same_words() => ApiError::Conflict(
@@ -112,36 +127,23 @@ pub async fn make(
         error if error.is_conflict() => ApiError::Conflict(ALREADY.to_owned()),
         _ => error.into(),
     })?;
-    live.catch_up(&state.pool).await?;
     match made {
-        Made::Done(decision) => Ok(web::Json(Decided { refused, ..Decided::of(&live.read(), decision) })),
-        Made::TooLate => Err(ApiError::Conflict(
-            match decide.what {
-                What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
-                What::Repair { .. } => "This link is not on the page any more. Look at the page once more.",
-                What::BringBack { .. } => "This opening was brought back already.",
-                _ => "This was passed already.",
-            }
-            .to_owned(),
-        )),
+        Made::Done(decision) => Ok(decision),
+        Made::Refused(why) => Err(ApiError::Conflict(why)),
+        Made::TooLate => Err(ApiError::Conflict(too_late(what).to_owned())),
     }
 }
 
-/// A decision that was made before is answered as it was then, whatever changed since.
-async fn made_before(
-    state: &State,
-    site: SiteId,
-    maker: Maker,
-    live: &LiveSite,
-    refusal: ApiError,
-) -> Result<web::Json<Decided>, ApiError> {
-    match decision::made_before(&state.pool, site, maker.key).await? {
-        Some(made) => Ok(web::Json(Decided::of(&live.read(), made))),
-        None => Err(refusal),
+const fn too_late(what: &What) -> &'static str {
+    match what {
+        What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
+        What::Repair { .. } => "This link is not on the page any more. Look at the page once more.",
+        What::BringBack { .. } => "This opening was brought back already.",
+        What::Take { .. } | What::Pass(_) => "This was passed already.",
     }
 }
 
-fn nothing_of(refused: &[Refused]) -> ApiError {
+fn nothing_of(refused: &[LeftOut]) -> ApiError {
     let why = refused.first().map_or("There was nothing to take.", |refused| refused.why.as_str());
     ApiError::Conflict(format!("None of these links could be taken. {why}"))
 }

@@ -6,7 +6,7 @@ mod take;
 pub mod turn;
 
 use serde::Serialize;
-use strelm_store::decision::{Decision, Kind};
+use strelm_store::decision::{Decision, Kind, LeftOut};
 use utoipa::ToSchema;
 
 use super::pages::PageRef;
@@ -23,8 +23,17 @@ pub struct Decided {
     pub source: Option<PageRef>,
     pub target: Option<PageRef>,
     /// Of many, those that could not be taken.
-    pub refused: Vec<take::Refused>,
+    pub refused: Vec<Refused>,
     pub tray: TrayFigures,
+}
+
+/// A link that was not taken, and why.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Refused {
+    pub source: u32,
+    pub target: u32,
+    pub words: String,
+    pub why: String,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -35,6 +44,12 @@ pub enum DecisionKind {
     Pass,
     BringBack,
     Repair,
+}
+
+impl Refused {
+    fn of(LeftOut { source, target, words, why }: LeftOut) -> Self {
+        Self { source, target, words, why }
+    }
 }
 
 impl Decided {
@@ -51,7 +66,7 @@ impl Decided {
             source: page(decision.source),
             target: page(decision.target),
             words: decision.anchor,
-            refused: Vec::new(),
+            refused: decision.refused.into_iter().map(Refused::of).collect(),
             tray: super::sites::show::tray_figures(model),
         }
     }

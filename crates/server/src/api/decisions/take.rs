@@ -3,12 +3,13 @@
 use std::collections::HashMap;
 
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::limits::{Breach, ReleaseLoad};
 use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use strelm_sources::folder::Folder;
+use strelm_store::decision::LeftOut;
 use strelm_store::site::Source;
 use strelm_store::taken::{Change, NewLink, OwnWording, TakenLink};
 use strelm_store::{SiteId, page, site};
@@ -56,22 +57,13 @@ pub struct WordingWish {
     after: String,
 }
 
-/// A link that was not taken, and why.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct Refused {
-    pub source: u32,
-    pub target: u32,
-    pub words: String,
-    pub why: String,
-}
-
 /// What can be taken of what was wished for.
 #[derive(Default)]
 pub struct ToTake {
     pub links: Vec<NewLink>,
     /// What each part of a fit added, for those that have one.
     pub lessons: Vec<[f32; 5]>,
-    pub refused: Vec<Refused>,
+    pub refused: Vec<LeftOut>,
 }
 
 /// A page with what was accepted on it so far.
@@ -117,7 +109,7 @@ impl ToTake {
             match to_take.add(&model, wish, &mut pages, &mut load, is_folder) {
                 Ok(()) => {}
                 Err(refusal) if wishes.len() == 1 => return Err(refusal),
-                Err(refusal) => to_take.refused.push(Refused {
+                Err(refusal) => to_take.refused.push(LeftOut {
                     source: wish.source,
                     target: wish.target,
                     words: words_of(&model, wish),

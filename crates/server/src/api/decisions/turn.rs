@@ -1,14 +1,17 @@
 //! Undoing the latest decision of a browser, and doing it again.
 
+use std::sync::Arc;
+
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use strelm_store::decision::{self, Maker};
+use strelm_store::decision::{self, Answered, Decision, Maker};
 use strelm_store::{SiteId, StoreError};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::Decided;
 use crate::api::{ApiError, Problem, State};
+use crate::live::LiveSite;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct Turn {
@@ -18,13 +21,19 @@ pub struct Turn {
     key: Uuid,
 }
 
+impl Turn {
+    const fn maker(&self) -> Maker {
+        Maker { hand: self.hand, key: self.key }
+    }
+}
+
 /// What was undone or done again; nothing when there was nothing to.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Turned {
     pub decided: Option<Decided>,
 }
 
-#[utoipa::path(operation_id = "decisions_undo", responses((status = 200, body = Turned), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "decisions_undo", responses((status = 200, body = Turned), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/undo")]
 pub async fn undo(
     state: web::Data<State>,
@@ -32,14 +41,11 @@ pub async fn undo(
     turn: web::Json<Turn>,
 ) -> Result<web::Json<Turned>, ApiError> {
     let live = state.site(*path).await?;
-    let maker = Maker { hand: turn.hand, key: turn.key };
-    let undone = decision::undo(&state.pool, SiteId(*path), maker).await.map_err(taken_by_others)?;
-    live.catch_up(&state.pool).await?;
-    let decided = undone.map(|decision| Decided::of(&live.read(), decision));
-    Ok(web::Json(Turned { decided }))
+    let undone = decision::undo(&state.pool, SiteId(*path), turn.maker()).await;
+    told(&state, &live, SiteId(*path), turn.key, undone).await
 }
 
-#[utoipa::path(operation_id = "decisions_redo", responses((status = 200, body = Turned), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "decisions_redo", responses((status = 200, body = Turned), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/redo")]
 pub async fn redo(
     state: web::Data<State>,
@@ -47,18 +53,30 @@ pub async fn redo(
     turn: web::Json<Turn>,
 ) -> Result<web::Json<Turned>, ApiError> {
     let live = state.site(*path).await?;
-    let maker = Maker { hand: turn.hand, key: turn.key };
-    let redone = decision::redo(&state.pool, SiteId(*path), maker).await.map_err(taken_by_others)?;
-    live.catch_up(&state.pool).await?;
-    let decided = redone.map(|decision| Decided::of(&live.read(), decision));
-    Ok(web::Json(Turned { decided }))
+    let redone = decision::redo(&state.pool, SiteId(*path), turn.maker()).await;
+    told(&state, &live, SiteId(*path), turn.key, redone).await
 }
 
-fn taken_by_others(error: StoreError) -> ApiError {
-    match error.is_conflict() {
-        true => ApiError::Conflict(
-            "These words, or these two pages, got another link in the tray meanwhile. Drop that one first.".to_owned(),
-        ),
-        false => error.into(),
+async fn told(
+    state: &State,
+    live: &Arc<LiveSite>,
+    site: SiteId,
+    key: Uuid,
+    turned: Result<Option<Decision>, StoreError>,
+) -> Result<web::Json<Turned>, ApiError> {
+    let answered = match turned {
+        Ok(turned) => turned.map_or(Answered::Nothing, Answered::Done),
+        Err(StoreError::Refused(why)) => Answered::Refused(why),
+        Err(error) if error.is_conflict() => decision::refuse(&state.pool, site, key, TAKEN_BY_OTHERS).await?,
+        Err(other) => return Err(other.into()),
+    };
+    live.catch_up(&state.pool).await?;
+    match answered {
+        Answered::Refused(why) => Err(ApiError::Conflict(why)),
+        Answered::Nothing => Ok(web::Json(Turned { decided: None })),
+        Answered::Done(decision) => Ok(web::Json(Turned { decided: Some(Decided::of(&live.read(), decision)) })),
     }
 }
+
+const TAKEN_BY_OTHERS: &str =
+    "These words, or these two pages, got another link in the tray meanwhile. Drop that one first.";

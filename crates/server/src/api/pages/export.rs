@@ -75,7 +75,14 @@ pub async fn export(
     let wish = filter.into_inner().wish()?;
     let unknown = || ApiError::Unusable("One of the columns to export is not known.".to_owned());
     let named = |key: &str| COLUMNS.iter().find(|(known, ..)| *known == key).ok_or_else(unknown);
-    let columns: Vec<_> = query.columns.split(',').map(named).collect::<Result<_, _>>()?;
+    let mut columns: Vec<&(&str, &str, Value)> = Vec::new();
+    for key in query.columns.split(',') {
+        let column = named(key)?;
+        // A column that is named again is the same column.
+        if !columns.iter().any(|known| known.0 == column.0) {
+            columns.push(column);
+        }
+    }
     let format = query.format;
     let file = {
         let model = live.read();

@@ -2,10 +2,13 @@
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
+use strelm_store::SiteId;
+use strelm_store::listed::{self, ListedPage};
 use strelm_store::site::{self, Settings, Source};
+use url::Url;
 use utoipa::ToSchema;
 
-use super::look::{SourceWish, check_interface, sent_folder, sent_list, typed_address, typed_folder};
+use super::look::{SourceWish, check_interface, checked_endpoint, sent_folder, sent_list, typed_address, typed_folder};
 use crate::api::{ApiError, Problem, State};
 use crate::jobs;
 
@@ -30,12 +33,13 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
     let mut listed = Vec::new();
     let (entry, source, token) = match &new.source {
         SourceWish::Web { address, micropub, token } => {
+            let entry = typed_address(address).map_err(unusable)?;
             let micropub = micropub.as_deref().map(str::trim).filter(|text| !text.is_empty());
-            if let Some(endpoint) = micropub {
+            let endpoint = micropub.map(checked_endpoint).transpose().map_err(unusable)?;
+            if let Some(endpoint) = &endpoint {
                 check_interface(&state, endpoint, token.as_deref()).await.map_err(unusable)?;
             }
-            let token = token.as_deref().filter(|_| micropub.is_some());
-            (typed_address(address).map_err(unusable)?, Source::Web { micropub: micropub.map(str::to_owned) }, token)
+            (entry, Source::Web { micropub: micropub.map(str::to_owned) }, endpoint.zip(token.as_deref()))
         }
         SourceWish::Folder { path, address } => {
             let (_, entry) = typed_folder(&state, path, address.as_deref()).map_err(unusable)?;
@@ -55,12 +59,27 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
     if !is_new {
         return Err(ApiError::Conflict(format!("A site with the entry page {entry} is there already.")));
     }
-    strelm_store::listed::put_all(&state.pool, id, &listed).await?;
-    if let Some(token) = token {
-        state.secrets.set_token(id, token).map_err(|error| ApiError::Internal(error.into()))?;
+    if let Err(error) = complete(&state, id, &listed, token).await {
+        // Half a site is none.
+        site::delete(&state.pool, id).await?;
+        return Err(error);
+    }
+    Ok(web::Json(AddedSite { site: id.0 }))
+}
+
+/// What belongs to a new site besides its row.
+async fn complete(
+    state: &State,
+    id: SiteId,
+    listed: &[ListedPage],
+    token: Option<(Url, &str)>,
+) -> Result<(), ApiError> {
+    listed::put_all(&state.pool, id, listed).await?;
+    if let Some((endpoint, token)) = token {
+        state.secrets.set_token(id, &endpoint, token).map_err(|error| ApiError::Internal(error.into()))?;
     }
     jobs::order_reading(&state.pool, id).await?;
-    Ok(web::Json(AddedSite { site: id.0 }))
+    Ok(())
 }
 
 pub fn checked_name(name: &str) -> Result<String, ApiError> {

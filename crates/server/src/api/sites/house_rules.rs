@@ -1,5 +1,7 @@
 //! The rules that hold for the links of a site, and what was learnt from decisions.
 
+use std::collections::HashSet;
+
 use actix_web::{HttpResponse, delete, get, put, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::limits::{HouseRules, LinkLimits};
@@ -140,20 +142,21 @@ pub async fn forget(state: web::Data<State>, path: web::Path<i32>) -> Result<Htt
     Ok(HttpResponse::NoContent().finish())
 }
 
-/// Lines as people type them, each once, without white space around them.
+/// Lines as people type them, each once, without white space around them. O(bytes).
 fn tidied(lines: &[String], most: usize) -> Result<Vec<String>, ApiError> {
     let mut tidy: Vec<String> = Vec::new();
+    let mut known = HashSet::new();
     for line in lines.iter().map(|line| line.trim()).filter(|line| !line.is_empty()) {
         if line.chars().count() > LONGEST_WORDS || line.contains('\0') {
             let shown: String = line.chars().filter(|c| *c != '\0').take(40).collect();
             return Err(ApiError::Unusable(format!("“{shown}…” is too long: at most {LONGEST_WORDS} letters a line.")));
         }
-        if !tidy.iter().any(|known| known == line) {
+        if known.insert(line) {
             tidy.push(line.to_owned());
         }
-    }
-    if tidy.len() > most {
-        return Err(ApiError::Unusable(format!("At most {most} lines can be named.")));
+        if tidy.len() > most {
+            return Err(ApiError::Unusable(format!("At most {most} lines can be named.")));
+        }
     }
     Ok(tidy)
 }

@@ -33,9 +33,9 @@ impl Listed {
         let mut listed = Self::default();
         let mut found: Vec<ListedPage> = Vec::new();
         let first_row = if list.headings.is_some() { 2 } else { 1 };
-        for (number, row) in (first_row..).zip(&list.rows) {
-            let cell = |column: Option<usize>| column.and_then(|column| row.get(column)).map(String::as_str);
-            match address_of(cell(Some(address_column)).unwrap_or_default(), base) {
+        for row in 0..list.len() {
+            let cell = |column: Option<usize>| column.map(|column| list.cell(row, column));
+            match address_of(list.cell(row, address_column), base) {
                 Some(address) => {
                     let title = cell(columns.title).map(|title| vec![title.trim().to_owned()]).unwrap_or_default();
                     let phrases = cell(columns.phrases).map(phrases).unwrap_or_default();
@@ -46,7 +46,7 @@ impl Listed {
                 }
                 None => {
                     listed.unusable += 1;
-                    listed.first_unusable.get_or_insert(number);
+                    listed.first_unusable.get_or_insert(first_row + row);
                 }
             }
         }

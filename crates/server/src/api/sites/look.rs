@@ -13,7 +13,7 @@ use strelm_sources::folder::Folder;
 use strelm_sources::micropub::Micropub;
 use strelm_sources::pace::Patience;
 use strelm_store::site;
-use url::Url;
+use url::{Host, Url};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -94,7 +94,8 @@ pub enum Field {
 #[post("/sites/look")]
 pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Result<web::Json<Look>, ApiError> {
     let looked = match wish.into_inner() {
-        SourceWish::Web { address, micropub, token } => look_at_web(&state, &address, micropub, token).await,
+        // Whoever types has not said yet that the token may go out.
+        SourceWish::Web { address, micropub, token: _ } => look_at_web(&state, &address, micropub).await,
         SourceWish::Folder { path, address } => match typed_folder(&state, &path, address.as_deref()) {
             Ok((folder, entry)) => look_at_folder(folder, entry, name_of(Path::new(path.trim()))).await,
             Err(problem) => Err(problem),
@@ -152,19 +153,14 @@ pub fn typed_address(text: &str) -> Result<Address, FieldProblem> {
     Ok(address)
 }
 
-async fn look_at_web(
-    state: &State,
-    address: &str,
-    micropub: Option<String>,
-    token: Option<String>,
-) -> Result<Look, FieldProblem> {
+async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> Result<Look, FieldProblem> {
     let entry = typed_address(address)?;
     let patience = Patience { tries: 1, ..Patience::default() };
     let limits = CrawlLimits { patience, most_sitemaps: 20, ..CrawlLimits::default() };
     let seen = glance(&state.client, &entry, limits).await.map_err(|error| web_problem(&entry, &error))?;
     let micropub = micropub.map(|text| text.trim().to_owned()).filter(|text| !text.is_empty());
     if let Some(endpoint) = &micropub {
-        check_interface(state, endpoint, token.as_deref()).await?;
+        checked_endpoint(endpoint)?;
     }
     let mut says = Vec::new();
     if seen.entry != entry {
@@ -180,7 +176,7 @@ async fn look_at_web(
         says.push(format!("robots.txt asks for {} seconds between requests, and gets them.", seen.delay.as_secs_f32()));
     }
     says.push(match (&micropub, &seen.micropub) {
-        (Some(_), _) => "The editing interface answers and takes the token.".to_owned(),
+        (Some(endpoint), _) => format!("When you add the site, the token is sent to {endpoint}, and nowhere before."),
         (None, Some(named)) => {
             format!("The site names an editing interface, {named}. With its token, links can be released.")
         }
@@ -223,13 +219,31 @@ fn web_problem(entry: &Address, error: &CrawlError) -> FieldProblem {
     problem(Field::Address, message)
 }
 
-/// Whether an editing interface answers and takes the token.
-pub async fn check_interface(state: &State, endpoint: &str, token: Option<&str>) -> Result<(), FieldProblem> {
-    let wrong = |message: String| problem(Field::Micropub, message);
+/// The address of an editing interface to which a token may be sent: over HTTPS, or within this machine.
+pub fn checked_endpoint(endpoint: &str) -> Result<Url, FieldProblem> {
+    let wrong = |message: &str| problem(Field::Micropub, message);
     let url = Url::parse(endpoint).ok().filter(|url| matches!(url.scheme(), "http" | "https"));
-    let url = url.ok_or_else(|| {
-        wrong("This is not a web address: it should look like https://www.example.org/micropub.".to_owned())
-    })?;
+    let url =
+        url.ok_or_else(|| wrong("This is not a web address: it should look like https://www.example.org/micropub."))?;
+    let is_here = match url.host() {
+        Some(Host::Ipv4(address)) => address.is_loopback(),
+        Some(Host::Ipv6(address)) => address.is_loopback(),
+        Some(Host::Domain(name)) => name == "localhost",
+        None => false,
+    };
+    if url.scheme() == "http" && !is_here {
+        return Err(wrong("A token is sent over HTTPS only: the address must begin with https://."));
+    }
+    if !url.username().is_empty() || url.password().is_some() {
+        return Err(wrong("Leave name and password out of the address; the token stands for them."));
+    }
+    Ok(url)
+}
+
+/// Whether an editing interface answers and takes the token, which is sent to it: to be called when somebody pressed for
+/// it, not while an address is typed.
+pub async fn check_interface(state: &State, url: &Url, token: Option<&str>) -> Result<(), FieldProblem> {
+    let wrong = |message: String| problem(Field::Micropub, message);
     let token = token.map(str::trim).filter(|token| !token.is_empty());
     let token = token.ok_or_else(|| {
         problem(Field::Token, "The editing interface needs a token. Whoever runs the site can give you one.")
@@ -237,7 +251,7 @@ pub async fn check_interface(state: &State, endpoint: &str, token: Option<&str>)
     if token.contains(char::is_whitespace) || !token.is_ascii() {
         return Err(problem(Field::Token, "A token has no spaces and no accented letters. Was it copied as a whole?"));
     }
-    let micropub = Micropub::new(state.client.clone(), url, token.to_owned());
+    let micropub = Micropub::new(state.client.clone(), url.clone(), token.to_owned());
     micropub.check().await.map_err(|error| match error {
         EditError::Unauthorised => problem(Field::Token, "The editing interface refuses this token."),
         EditError::Unreachable(why) => wrong(format!("The editing interface does not answer ({why}).")),
@@ -288,7 +302,7 @@ async fn look_at_list(
     address: Option<&str>,
 ) -> Result<Look, FieldProblem> {
     let (entry, listed) = sent_list(state, upload, columns, address)?;
-    let looked = look_at_web(state, entry.as_str(), None, None).await?;
+    let looked = look_at_web(state, entry.as_str(), None).await?;
     let names: usize = listed.pages.iter().map(|page| page.names.len()).sum();
     let mut says = vec![format!("{} addresses of {} are listed and will be read.", listed.pages.len(), entry.host())];
     if names > 0 {

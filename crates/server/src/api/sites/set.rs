@@ -5,10 +5,11 @@ use serde::Deserialize;
 use strelm_core::site::Address;
 use strelm_store::SiteId;
 use strelm_store::site::{self, Settings, Source};
+use url::Url;
 use utoipa::ToSchema;
 
 use super::add::checked_name;
-use super::look::check_interface;
+use super::look::{FieldProblem, check_interface, checked_endpoint};
 use super::settings::{ReadEvery, Roads};
 use crate::api::{ApiError, Problem, State};
 
@@ -47,13 +48,9 @@ pub async fn set(
         return Err(unusable("The time between requests is at most 60 seconds."));
     }
     let entries = entries(&site.entry, &changed.entries)?;
-    let source = match &site.settings.source {
-        Source::Folder { path } => Source::Folder { path: path.clone() },
-        Source::Web { .. } => Source::Web { micropub: interface(&state, id, &changed).await? },
-    };
     let settings = Settings {
         name: checked_name(&changed.name)?,
-        source,
+        source: site.settings.source.clone(),
         entries,
         roads: changed.roads.into(),
         most_pages: changed.most_pages,
@@ -61,8 +58,31 @@ pub async fn set(
         ignored_parameters: parameters(&changed.ignored_parameters)?,
         read_every: changed.read_every.into(),
     };
-    site::set(&state.pool, id, &settings).await?.ok_or(ApiError::NotFound("There is no such site."))?;
-    Ok(HttpResponse::NoContent().finish())
+    // Nobody is asked, and nothing is kept, before all the rest is as it should be.
+    let interface = match &site.settings.source {
+        Source::Folder { .. } => None,
+        Source::Web { .. } => interface(&state, id, &changed).await?,
+    };
+    let source = match &site.settings.source {
+        Source::Folder { path } => Source::Folder { path: path.clone() },
+        Source::Web { .. } => Source::Web { micropub: interface.as_ref().map(|(as_typed, ..)| as_typed.clone()) },
+    };
+    let internal = |error: std::io::Error| ApiError::Internal(error.into());
+    let before = state.secrets.kept(id).map_err(internal)?;
+    match &interface {
+        Some((_, endpoint, Some(token))) => state.secrets.set_token(id, endpoint, token).map_err(internal)?,
+        Some((.., None)) => {}
+        None => state.secrets.remove_token(id).map_err(internal)?,
+    }
+    // Both or neither.
+    match site::set(&state.pool, id, &Settings { source, ..settings }).await {
+        Ok(Some(_)) => Ok(HttpResponse::NoContent().finish()),
+        refused => {
+            state.secrets.put_back(id, before).map_err(internal)?;
+            refused?;
+            Err(ApiError::NotFound("There is no such site."))
+        }
+    }
 }
 
 /// Further entry pages: pages of the site, written as paths or whole addresses.
@@ -80,9 +100,9 @@ fn entries(entry: &Address, typed: &[String]) -> Result<Vec<Address>, ApiError> 
         if address != *entry && !entries.contains(&address) {
             entries.push(address);
         }
-    }
-    if entries.len() > MOST_ENTRIES {
-        return Err(ApiError::Unusable(format!("A site has at most {MOST_ENTRIES} entry pages.")));
+        if entries.len() > MOST_ENTRIES {
+            return Err(ApiError::Unusable(format!("A site has at most {MOST_ENTRIES} entry pages.")));
+        }
     }
     Ok(entries)
 }
@@ -103,29 +123,34 @@ fn parameters(typed: &[String]) -> Result<Vec<String>, ApiError> {
         if !names.iter().any(|known| known == name) {
             names.push(name.to_owned());
         }
-    }
-    if names.len() > MOST_PARAMETERS {
-        return Err(ApiError::Unusable(format!("At most {MOST_PARAMETERS} parameters can be named.")));
+        if names.len() > MOST_PARAMETERS {
+            return Err(ApiError::Unusable(format!("At most {MOST_PARAMETERS} parameters can be named.")));
+        }
     }
     Ok(names)
 }
 
-/// The editing interface, looked at with the new token or the one that is there; a new token is kept.
-async fn interface(state: &State, id: SiteId, changed: &ChangedSettings) -> Result<Option<String>, ApiError> {
-    let internal = |error: std::io::Error| ApiError::Internal(error.into());
-    let endpoint = changed.micropub.as_deref().map(str::trim).filter(|text| !text.is_empty());
-    let Some(endpoint) = endpoint else {
-        state.secrets.remove_token(id).map_err(internal)?;
-        return Ok(None);
+/// The editing interface as it was typed and as an address, and a new token, after both were tried together.
+async fn interface(
+    state: &State,
+    id: SiteId,
+    changed: &ChangedSettings,
+) -> Result<Option<(String, Url, Option<String>)>, ApiError> {
+    let typed = changed.micropub.as_deref().map(str::trim).filter(|text| !text.is_empty());
+    let Some(typed) = typed else { return Ok(None) };
+    let unusable = |problem: FieldProblem| ApiError::Unusable(problem.message);
+    let endpoint = checked_endpoint(typed).map_err(unusable)?;
+    let new = changed.token.as_deref().map(str::trim).filter(|token| !token.is_empty()).map(str::to_owned);
+    let token = match &new {
+        Some(token) => token.clone(),
+        None => {
+            let kept = state.secrets.token(id, &endpoint).map_err(|error| ApiError::Internal(error.into()))?;
+            kept.ok_or_else(|| {
+                let host = endpoint.host_str().unwrap_or_default();
+                ApiError::Unusable(format!("There is no token for {host} yet. Type the one that {host} gave you."))
+            })?
+        }
     };
-    let new = changed.token.as_deref().map(str::trim).filter(|token| !token.is_empty());
-    let token = match new {
-        Some(token) => Some(token.to_owned()),
-        None => state.secrets.token(id).map_err(internal)?,
-    };
-    check_interface(state, endpoint, token.as_deref()).await.map_err(|problem| ApiError::Unusable(problem.message))?;
-    if let Some(token) = new {
-        state.secrets.set_token(id, token).map_err(internal)?;
-    }
-    Ok(Some(endpoint.to_owned()))
+    check_interface(state, &endpoint, Some(&token)).await.map_err(unusable)?;
+    Ok(Some((typed.to_owned(), endpoint, new)))
 }

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use strelm_core::site::RoadsCount;
 use strelm_store::SiteId;
 use strelm_store::site::{self, Every, Source};
+use url::Url;
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
@@ -91,11 +92,13 @@ pub struct SiteSettings {
 pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteSettings>, ApiError> {
     let id = SiteId(*path);
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
-    let token = state.secrets.token(id).map_err(|error| ApiError::Internal(error.into()))?;
     let (folder, micropub) = match site.settings.source {
         Source::Folder { path } => (Some(path), None),
         Source::Web { micropub } => (None, micropub),
     };
+    let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
+    let token = endpoint.map(|endpoint| state.secrets.token(id, &endpoint)).transpose();
+    let token = token.map_err(|error| ApiError::Internal(error.into()))?.flatten();
     Ok(web::Json(SiteSettings {
         name: site.settings.name,
         entry: site.entry.to_string(),

@@ -116,14 +116,14 @@ async fn tidy(state: &State) -> Result<(), ApiError> {
 }
 
 fn shown(list: &List) -> ListShown {
-    let cut = |cell: &String| cell.chars().take(LONGEST_SHOWN).collect();
+    let cut = |cell: &str| cell.chars().take(LONGEST_SHOWN).collect();
     let column = |at: usize| ColumnShown {
         heading: match &list.headings {
             Some(headings) if !headings[at].is_empty() => cut(&headings[at]),
             _ => format!("Column {}", at + 1),
         },
-        cells: list.rows.iter().take(SHOWN).map(|row| cut(&row[at])).collect(),
+        cells: (0..list.len().min(SHOWN)).map(|row| cut(list.cell(row, at))).collect(),
     };
-    let count = list.rows.first().map_or(0, Vec::len);
-    ListShown { rows: list.rows.len(), columns: (0..count).map(column).collect(), proposed: list.columns().into() }
+    let columns = (0..list.width()).map(column).collect();
+    ListShown { rows: list.len(), columns, proposed: list.columns().into() }
 }

@@ -1,0 +1,139 @@
+//! Decisions in a browser behind a connection that loses orders, hides answers and tears them: all are made in the end,
+//! each once.
+
+use std::time::Duration;
+
+use serde_json::json;
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::browser::Browser;
+use strelm_e2e::proxy::BadConnection;
+use strelm_e2e::stage::Stage;
+use strelm_store::{PgPool, SiteId};
+
+const ROUNDS: usize = 100;
+
+/// A folder with a page that nearly all others speak of.
+async fn site_of_mentions(stage: &Stage, pages: usize) -> i32 {
+    let folder = stage.folder("mentions").unwrap();
+    std::fs::write(folder.join("index.html"), "<html lang=en><title>Sky notes</title><main><h1>Sky notes</h1></main>")
+        .unwrap();
+    std::fs::write(
+        folder.join("quasar-drift.html"),
+        "<html lang=en><title>Quasar drift</title><main><h1>Quasar drift</h1><p>How quasars seem to move.</p></main>",
+    )
+    .unwrap();
+    for number in 0..pages {
+        let page = format!(
+            "<html lang=en><title>Report {number}</title><main><h1>Report {number}</h1><p>On evening {number} we \
+             looked for quasar drift between two clouds and wrote down what we saw.</p></main>"
+        );
+        std::fs::write(folder.join(format!("report-{number}.html")), page).unwrap();
+    }
+    let source = json!({"kind": "folder", "path": folder, "address": "mentions.example"});
+    let body = json!({"name": "Mentions", "source": source});
+    let client = strelm_e2e::stage::http().unwrap();
+    let answer = client.post(stage.address("api/sites")).json(&body).send().await.unwrap();
+    let site: serde_json::Value = answer.error_for_status().unwrap().json().await.unwrap();
+    let site = site["site"].as_i64().and_then(|id| i32::try_from(id).ok()).unwrap();
+    stage.wait_until_read(site).await.unwrap();
+    site
+}
+
+/// How many orders were answered, how many links are in the tray, how many openings are passed.
+async fn counts(pool: &PgPool, site: SiteId) -> (i64, i64, i64) {
+    let count = async |table: &str| -> i64 {
+        let query = format!("select count(*) from {table}");
+        sqlx::query_scalar(sqlx::AssertSqlSafe(query)).bind(site.0).fetch_one(pool).await.unwrap()
+    };
+    (
+        count("decision_answer where site_id = $1 and refusal is null").await,
+        count("taken_link where site_id = $1 and state = 'tray'").await,
+        count("passed_opening where site_id = $1").await,
+    )
+}
+
+async fn wait_for_counts(pool: &PgPool, site: SiteId, wanted: (i64, i64, i64)) {
+    for _ in 0..1200 {
+        if counts(pool, site).await == wanted {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    assert_eq!(counts(pool, site).await, wanted);
+}
+
+/// Presses a key once something is there to decide about.
+async fn decide(browser: &Browser, key: &str) {
+    browser.wait_for("[aria-current=true]", "quasar drift").await.unwrap();
+    browser.press(key).await.unwrap();
+}
+
+#[sqlx::test(migrations = false)]
+async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
+    _: PgPoolOptions,
+    options: PgConnectOptions,
+) {
+    let stage = Stage::set(options).await.unwrap();
+    let site = site_of_mentions(&stage, 140).await;
+    let page = stage.page_of(site, "/quasar-drift.html").await.unwrap()["number"].clone();
+    let proxy = BadConnection::before(&stage.address(""), 30).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    let desk = proxy.address(&format!("{site}/pages/{page}"));
+    browser.client.goto(&desk).await.unwrap();
+    browser.wait_for("h1", "Quasar drift").await.unwrap();
+    for round in 0..ROUNDS {
+        // Two decisions and one that takes the second back.
+        decide(&browser, if round % 10 == 0 { "t" } else { "p" }).await;
+        decide(&browser, "p").await;
+        browser.press("u").await.unwrap();
+    }
+    let id = SiteId(site);
+    wait_for_counts(&stage.pool, id, (300, 10, 90)).await;
+    browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
+    assert!(proxy.spoilt() > 60, "{} of 300 orders fared badly", proxy.spoilt());
+
+    // With no way through, what is decided in two windows waits in both, and a reload loses none of it.
+    proxy.set_bad(100);
+    decide(&browser, "p").await;
+    browser.wait_for("[data-testid=on-the-way]", "1 decision waits for the server").await.unwrap();
+    let other = browser.client.new_window(true).await.unwrap().handle;
+    let first = browser.client.window().await.unwrap();
+    browser.client.switch_to_window(other).await.unwrap();
+    browser.client.goto(&desk).await.unwrap();
+    browser.wait_for("[data-testid=on-the-way]", "1 decision").await.unwrap();
+    decide(&browser, "p").await;
+    browser.wait_for("[data-testid=on-the-way]", "2 decisions wait").await.unwrap();
+    browser.client.refresh().await.unwrap();
+    browser.wait_for("[data-testid=on-the-way]", "2 decisions").await.unwrap();
+    browser.client.switch_to_window(first).await.unwrap();
+    browser.wait_for("[data-testid=on-the-way]", "2 decisions wait").await.unwrap();
+    proxy.set_bad(0);
+    browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
+    wait_for_counts(&stage.pool, id, (302, 10, 92)).await;
+    browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
+    browser.end().await.unwrap();
+    proxy.stop().await;
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_browser_that_keeps_nothing_says_so_and_decides_all_the_same(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let site = site_of_mentions(&stage, 5).await;
+    let page = stage.page_of(site, "/quasar-drift.html").await.unwrap()["number"].clone();
+    let proxy = BadConnection::before(&stage.address(""), 100).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    let full =
+        json!({"source": "Storage.prototype.setItem = () => { throw new DOMException('', 'QuotaExceededError') }"});
+    browser.devtools("Page.addScriptToEvaluateOnNewDocument", full).await.unwrap();
+    browser.client.goto(&proxy.address(&format!("{site}/pages/{page}"))).await.unwrap();
+    decide(&browser, "p").await;
+    browser.wait_for("[data-testid=on-the-way]", "This browser keeps nothing").await.unwrap();
+    proxy.set_bad(0);
+    browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
+    wait_for_counts(&stage.pool, SiteId(site), (1, 0, 1)).await;
+    browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
+    browser.end().await.unwrap();
+    proxy.stop().await;
+    stage.strike().await;
+}
