@@ -113,6 +113,7 @@ impl Server {
                     secrets,
                     folders,
                     upload_mb: 20,
+                    uploads_mb: 200,
                     requests_a_second: 100_000,
                     models_mb: 1024,
                     shutdown: Duration::from_secs(5),

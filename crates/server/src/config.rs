@@ -19,7 +19,7 @@ struct Setting {
     means: &'static str,
 }
 
-const SETTINGS: [Setting; 13] = [
+const SETTINGS: [Setting; 14] = [
     Setting {
         key: "database",
         env: "STRELM_DATABASE",
@@ -62,6 +62,13 @@ const SETTINGS: [Setting; 13] = [
         default: "500",
         is_secret: false,
         means: "the largest file that an editor may send",
+    },
+    Setting {
+        key: "uploads_mb",
+        env: "STRELM_UPLOADS_MB",
+        default: "20000",
+        is_secret: false,
+        means: "how large all files that editors sent may be together, unpacked",
     },
     Setting {
         key: "jobs",
@@ -148,6 +155,7 @@ pub struct Config {
     pub networks: AddressRules,
     pub folders: Folders,
     pub upload_mb: u64,
+    pub uploads_mb: u64,
     pub jobs: usize,
     pub connections: u32,
     pub requests_a_second: u32,
@@ -221,6 +229,7 @@ impl Written {
                 uploads: PathBuf::from(self.value("uploads")?),
             },
             upload_mb: self.number("upload_mb", 1, 100_000)?,
+            uploads_mb: self.number("uploads_mb", 1, 100_000_000)?,
             jobs: self.number("jobs", 1, 64)?,
             connections: self.number("connections", 4, 500)?,
             requests_a_second: self.number("requests_a_second", 1, 1_000_000)?,

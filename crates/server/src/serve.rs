@@ -10,6 +10,7 @@ use actix_web::{App, HttpServer, web};
 use strelm_sources::client::Client;
 use strelm_sources::guard::AddressRules;
 use strelm_store::PgPool;
+use tokio::sync::Semaphore;
 use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
@@ -31,6 +32,7 @@ pub struct Parts {
     pub secrets: Secrets,
     pub folders: Folders,
     pub upload_mb: u64,
+    pub uploads_mb: u64,
     pub requests_a_second: u32,
     pub models_mb: usize,
     pub shutdown: Duration,
@@ -44,6 +46,7 @@ impl Parts {
             secrets: Secrets::new(&config.secrets),
             folders: config.folders.clone(),
             upload_mb: config.upload_mb,
+            uploads_mb: config.uploads_mb,
             requests_a_second: config.requests_a_second,
             models_mb: config.models_mb,
             shutdown: config.shutdown,
@@ -72,8 +75,10 @@ pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Re
         live: Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))?),
         events: events.clone(),
         secrets: parts.secrets,
-        uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb),
+        uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb, parts.uploads_mb),
         folders: parts.folders,
+        kept_shown: Default::default(),
+        turns: Arc::new(Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from))),
     });
     health::recorder();
     let rate = GovernorConfigBuilder::default()

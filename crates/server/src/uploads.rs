@@ -2,14 +2,19 @@
 
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
 use strelm_formats::archive::{ArchiveError, ArchiveLimits, unpack};
 use strelm_formats::list::{List, ListError};
 use strelm_formats::page_lines::PageLinesError;
 use strelm_formats::warc;
+use strelm_store::site::{self, Site, Source};
+use strelm_store::{PgPool, StoreError};
 use thiserror::Error;
+use tokio::sync::{OwnedSemaphorePermit, Semaphore};
 use uuid::Uuid;
+use walkdir::WalkDir;
 
 mod captures;
 
@@ -19,10 +24,25 @@ const KEPT_UNUSED: Duration = Duration::from_secs(24 * 3600);
 /// Name of a list in its folder.
 const LIST: &str = "list";
 
+/// Files that are taken in at once.
+const AT_ONCE: usize = 3;
+
 #[derive(Debug, Clone)]
 pub struct Uploads {
     folder: PathBuf,
     pub most_bytes: u64,
+    /// Of everything that was sent, unpacked.
+    most_bytes_of_all: u64,
+    turns: Arc<Semaphore>,
+}
+
+/// A file that is on its way.
+pub struct Arriving {
+    pub id: Uuid,
+    pub part: PathBuf,
+    /// It may have so many bytes at most, and as many once it is unpacked.
+    pub room: u64,
+    _turn: OwnedSemaphorePermit,
 }
 
 /// What a file turned out to be.
@@ -37,6 +57,10 @@ pub enum Held {
 pub enum UploadError {
     #[error("the file is empty")]
     Empty,
+    #[error("others are sending files at the moment; send it again in a minute")]
+    Busy,
+    #[error("there is no room for it: all files that were sent may have {} MB together. Delete sites that were made of files, or raise the setting “uploads_mb”", .0 >> 20)]
+    Full(u64),
     #[error(transparent)]
     Archive(#[from] ArchiveError),
     #[error(transparent)]
@@ -54,18 +78,28 @@ pub enum UploadError {
 }
 
 impl Uploads {
-    pub fn new(folder: &Path, most_mb: u64) -> Self {
-        Self { folder: folder.to_owned(), most_bytes: most_mb << 20 }
+    pub fn new(folder: &Path, most_mb: u64, most_mb_of_all: u64) -> Self {
+        Self {
+            folder: folder.to_owned(),
+            most_bytes: most_mb << 20,
+            most_bytes_of_all: most_mb_of_all << 20,
+            turns: Arc::new(Semaphore::new(AT_ONCE)),
+        }
     }
 
-    /// A new place for a file that is on its way, under a number of its own.
+    /// A new place for a file that is on its way, under a number of its own. O(files that were sent).
     ///
     /// # Errors
-    /// When the folder cannot be made.
-    pub fn begin(&self) -> io::Result<(Uuid, PathBuf)> {
-        let id = Uuid::new_v4();
+    /// [`UploadError::Busy`], [`UploadError::Full`], or when the folder cannot be made.
+    pub fn begin(&self) -> Result<Arriving, UploadError> {
+        let turn = Arc::clone(&self.turns).try_acquire_owned().map_err(|_| UploadError::Busy)?;
         std::fs::create_dir_all(&self.folder)?;
-        Ok((id, self.folder.join(format!("{id}.part"))))
+        let room = self.room();
+        if room == 0 {
+            return Err(UploadError::Full(self.most_bytes_of_all));
+        }
+        let id = Uuid::new_v4();
+        Ok(Arriving { id, part: self.folder.join(format!("{id}.part")), room, _turn: turn })
     }
 
     /// Takes in a file that has arrived: an archive is unpacked, a list is read. What cannot be used leaves nothing
@@ -73,21 +107,22 @@ impl Uploads {
     ///
     /// # Errors
     /// [`UploadError`] says what is wrong with it.
-    pub fn keep(&self, id: Uuid, name: &str) -> Result<Held, UploadError> {
-        let part = self.folder.join(format!("{id}.part"));
+    pub fn keep(&self, arrived: &Arriving, name: &str) -> Result<Held, UploadError> {
+        let Arriving { id, part, room, .. } = arrived;
         let unpacked = self.folder.join(format!("{id}.new"));
-        let kept = self.keep_in(&part, &unpacked, name);
+        let kept = self.keep_in(part, &unpacked, name, *room);
         // The new folder gets its name only when all of it is there.
         let kept =
             kept.and_then(|held| Ok(std::fs::rename(&unpacked, self.folder.join(id.to_string())).map(|()| held)?));
-        let _ = std::fs::remove_file(&part);
+        let _ = std::fs::remove_file(part);
         if kept.is_err() {
             let _ = std::fs::remove_dir_all(&unpacked);
         }
         kept
     }
 
-    fn keep_in(&self, part: &Path, into: &Path, name: &str) -> Result<Held, UploadError> {
+    fn keep_in(&self, part: &Path, into: &Path, name: &str, room: u64) -> Result<Held, UploadError> {
+        let limits = ArchiveLimits { most_bytes: ArchiveLimits::default().most_bytes.min(room), ..Default::default() };
         let mut file = std::fs::File::open(part)?;
         if file.metadata()?.len() == 0 {
             return Err(UploadError::Empty);
@@ -98,7 +133,7 @@ impl Uploads {
         file.by_ref().take(4).read_to_end(&mut start)?;
         io::Seek::rewind(&mut file)?;
         if warc::is_warc(&mut file) {
-            return Ok(Held::Archive(captures::keep_warc(part, &into.join(stem(name)))?));
+            return Ok(Held::Archive(captures::keep_warc(part, &into.join(stem(name)), limits)?));
         }
         if start.trim_ascii_start().starts_with(b"{") || start == b"\xEF\xBB\xBF{" {
             return Ok(Held::Archive(captures::keep_page_lines(part, &into.join(stem(name)))?));
@@ -107,7 +142,7 @@ impl Uploads {
         if is_archive {
             io::Seek::rewind(&mut file)?;
             let site = into.join(stem(name));
-            let files = unpack(&mut file, ArchiveLimits::default(), |path: &str, content: &mut dyn Read| {
+            let files = unpack(&mut file, limits, |path: &str, content: &mut dyn Read| {
                 let to = site.join(path);
                 std::fs::create_dir_all(to.parent().unwrap_or(&site))?;
                 io::copy(content, &mut std::fs::File::create(&to)?).map(|_| ())
@@ -144,15 +179,29 @@ impl Uploads {
         Ok(List::read(&std::fs::read(self.folder.join(id.to_string()).join(LIST))?)?)
     }
 
-    /// Removes the upload in which `path` lies, if it lies in one: its site is gone.
-    pub fn remove_of(&self, path: &Path) {
+    /// The folders of all sites: what of them was sent is in use.
+    ///
+    /// # Errors
+    /// [`StoreError`].
+    pub async fn in_use(pool: &PgPool) -> Result<Vec<PathBuf>, StoreError> {
+        let folder = |site: Site| match site.settings.source {
+            Source::Folder { path } => Path::new(&path).canonicalize().ok(),
+            Source::Web { .. } => None,
+        };
+        Ok(site::all(pool).await?.into_iter().filter_map(folder).collect())
+    }
+
+    /// Removes the upload in which `path` lies, if it lies in one and nothing of it is in `used`: its site is gone.
+    pub fn remove_of(&self, path: &Path, used: &[PathBuf]) {
         let (Ok(folder), Ok(path)) = (self.folder.canonicalize(), path.canonicalize()) else { return };
-        if let Some(first) = path.strip_prefix(&folder).ok().and_then(|below| below.components().next()) {
-            let _ = std::fs::remove_dir_all(folder.join(first));
+        let first = path.strip_prefix(&folder).ok().and_then(|below| below.components().next());
+        let upload = first.map(|first| folder.join(first));
+        if let Some(upload) = upload.filter(|upload| !used.iter().any(|used| used.starts_with(upload))) {
+            let _ = std::fs::remove_dir_all(upload);
         }
     }
 
-    /// Removes what was sent long ago and is not in `used`.
+    /// Removes what was sent long ago and is not in `used`. O(uploads).
     pub fn tidy(&self, used: &[PathBuf]) {
         let Ok(entries) = std::fs::read_dir(&self.folder) else { return };
         let folder = self.folder.canonicalize().unwrap_or_else(|_| self.folder.clone());
@@ -167,6 +216,13 @@ impl Uploads {
             }
             let _ = if path.is_dir() { std::fs::remove_dir_all(&path) } else { std::fs::remove_file(&path) };
         }
+    }
+
+    /// How many bytes may still come before all uploads together are as large as they may be. O(files that were sent).
+    fn room(&self) -> u64 {
+        let files = WalkDir::new(&self.folder).into_iter().flatten().filter(|entry| entry.file_type().is_file());
+        let used: u64 = files.filter_map(|entry| Some(entry.metadata().ok()?.len())).sum();
+        self.most_bytes_of_all.saturating_sub(used)
     }
 }
 
@@ -207,7 +263,7 @@ mod tests {
     #[test]
     fn what_cannot_be_used_leaves_nothing_behind() {
         let folder = tempfile::tempdir().unwrap();
-        let uploads = Uploads::new(folder.path(), 1);
+        let uploads = Uploads::new(folder.path(), 1, 100);
         for content in [
             "",
             "<html></html>",
@@ -217,16 +273,40 @@ mod tests {
             "PK\u{3}\u{4}garbage",
             "\u{0}\u{1}\u{2}",
         ] {
-            let (id, part) = uploads.begin().unwrap();
-            std::fs::write(&part, content).unwrap();
-            assert!(uploads.keep(id, "x").is_err(), "{content}");
+            let arriving = uploads.begin().unwrap();
+            std::fs::write(&arriving.part, content).unwrap();
+            assert!(uploads.keep(&arriving, "x").is_err(), "{content}");
             assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 0, "{content}");
         }
-        let (id, part) = uploads.begin().unwrap();
-        std::fs::write(&part, "url,title\nhttp://sky.example/,Sky\n").unwrap();
-        assert!(matches!(uploads.keep(id, "list.csv"), Ok(Held::List(_))));
+        let arriving = uploads.begin().unwrap();
+        let id = arriving.id;
+        std::fs::write(&arriving.part, "url,title\nhttp://sky.example/,Sky\n").unwrap();
+        assert!(matches!(uploads.keep(&arriving, "list.csv"), Ok(Held::List(_))));
         assert_eq!(uploads.list(id).unwrap().len(), 1);
-        uploads.remove_of(&folder.path().join(id.to_string()).join("list"));
+        let kept = folder.path().join(id.to_string()).join("list");
+        uploads.remove_of(&kept, &[kept.canonicalize().unwrap()]);
+        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1, "another site is made of it");
+        uploads.remove_of(&kept, &[]);
         assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 0);
+    }
+
+    #[test]
+    fn files_come_a_few_at_once_and_until_there_is_no_more_room() {
+        let folder = tempfile::tempdir().unwrap();
+        let uploads = Uploads::new(folder.path(), 1, 1);
+        let arriving: Vec<_> = (0..AT_ONCE).map(|_| uploads.begin().unwrap()).collect();
+        assert!(matches!(uploads.begin(), Err(UploadError::Busy)));
+        drop(arriving);
+        let arriving = uploads.begin().unwrap();
+        std::fs::write(&arriving.part, vec![b'x'; 1 << 20]).unwrap();
+        assert!(matches!(uploads.begin(), Err(UploadError::Full(_))));
+        std::fs::remove_file(&arriving.part).unwrap();
+        // An archive may be no larger than the room that is left once it is unpacked.
+        let page = |size: usize| vec![("index.html".to_owned(), vec![b' '; size])];
+        for (size, fits) in [(900_000, true), (2_000_000, false)] {
+            let arriving = uploads.begin().unwrap();
+            std::fs::write(&arriving.part, strelm_formats::archive::pack(page(size)).unwrap()).unwrap();
+            assert_eq!(uploads.keep(&arriving, "site.zip").is_ok(), fits, "{size}");
+        }
     }
 }

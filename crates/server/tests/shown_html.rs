@@ -8,7 +8,7 @@ use strelm_core::site::Address;
 use strelm_server::api::shown::{Mark, Marked, shown};
 
 fn show(html: &str, marks: &[Mark]) -> String {
-    shown(&Document::from_html(html), &Address::parse("https://site.example/a/").unwrap(), 1, marks)
+    shown(&Document::from_html(html), &Address::parse("https://site.example/a/").unwrap(), 1, marks).html
 }
 
 const PAYLOADS: [&str; 30] = [

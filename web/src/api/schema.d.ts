@@ -36,6 +36,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/try-interface": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends the token to the interface, so that somebody must have pressed for it. */
+        post: operations["sites_try_interface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}": {
         parameters: {
             query?: never;
@@ -692,6 +709,8 @@ export interface components {
             passed: components["schemas"]["PassedRow"][];
             /** @description What the page's file says of itself; empty for pages that were crawled. */
             published?: string | null;
+            /** @description Whether that is the page as readers see it. */
+            shown_manner: components["schemas"]["ShownManner"];
             tags: string[];
             taken_in: components["schemas"]["TakenRow"][];
             taken_out: components["schemas"]["TakenRow"][];
@@ -721,6 +740,11 @@ export interface components {
          * @enum {string}
          */
         FoundPlace: "title" | "address" | "text";
+        /** @description An editing interface to try. */
+        InterfaceWish: {
+            micropub: string;
+            token: string;
+        };
         InterruptedRelease: {
             message: string;
             /** Format: int64 */
@@ -1129,6 +1153,8 @@ export interface components {
             start: number;
             text: string;
         };
+        /** @enum {string} */
+        ShownManner: "page" | "text" | "beginning_of_text";
         SiteName: {
             /** @description Address of the entry page. */
             entry: string;
@@ -1315,6 +1341,10 @@ export interface components {
             links_before: number;
             /** @description The page on which the links will stand. */
             page: components["schemas"]["PageRef"];
+        };
+        /** @description What came of trying an editing interface. */
+        Tried: {
+            problem?: components["schemas"]["FieldProblem"] | null;
         };
         Turn: {
             /**
@@ -1503,6 +1533,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_try_interface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InterfaceWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
                 };
             };
         };

@@ -10,34 +10,10 @@ use strelm_e2e::proxy::BadConnection;
 use strelm_e2e::stage::Stage;
 use strelm_store::{PgPool, SiteId};
 
-const ROUNDS: usize = 100;
+/// Passing an opening and undoing that, so often; a lost or doubled one would undo something else.
+const ROUNDS: usize = 149;
 
-/// A folder with a page that nearly all others speak of.
-async fn site_of_mentions(stage: &Stage, pages: usize) -> i32 {
-    let folder = stage.folder("mentions").unwrap();
-    std::fs::write(folder.join("index.html"), "<html lang=en><title>Sky notes</title><main><h1>Sky notes</h1></main>")
-        .unwrap();
-    std::fs::write(
-        folder.join("quasar-drift.html"),
-        "<html lang=en><title>Quasar drift</title><main><h1>Quasar drift</h1><p>How quasars seem to move.</p></main>",
-    )
-    .unwrap();
-    for number in 0..pages {
-        let page = format!(
-            "<html lang=en><title>Report {number}</title><main><h1>Report {number}</h1><p>On evening {number} we \
-             looked for quasar drift between two clouds and wrote down what we saw.</p></main>"
-        );
-        std::fs::write(folder.join(format!("report-{number}.html")), page).unwrap();
-    }
-    let source = json!({"kind": "folder", "path": folder, "address": "mentions.example"});
-    let body = json!({"name": "Mentions", "source": source});
-    let client = strelm_e2e::stage::http().unwrap();
-    let answer = client.post(stage.address("api/sites")).json(&body).send().await.unwrap();
-    let site: serde_json::Value = answer.error_for_status().unwrap().json().await.unwrap();
-    let site = site["site"].as_i64().and_then(|id| i32::try_from(id).ok()).unwrap();
-    stage.wait_until_read(site).await.unwrap();
-    site
-}
+const PAGE: &str = "/guides/averted-vision/";
 
 /// How many orders were answered, how many links are in the tray, how many openings are passed.
 async fn counts(pool: &PgPool, site: SiteId) -> (i64, i64, i64) {
@@ -64,7 +40,7 @@ async fn wait_for_counts(pool: &PgPool, site: SiteId, wanted: (i64, i64, i64)) {
 
 /// Presses a key once something is there to decide about.
 async fn decide(browser: &Browser, key: &str) {
-    browser.wait_for("[aria-current=true]", "quasar drift").await.unwrap();
+    browser.wait_for("[aria-current=true]", "verted vision").await.unwrap();
     browser.press(key).await.unwrap();
 }
 
@@ -73,22 +49,20 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     _: PgPoolOptions,
     options: PgConnectOptions,
 ) {
-    let stage = Stage::set(options).await.unwrap();
-    let site = site_of_mentions(&stage, 140).await;
-    let page = stage.page_of(site, "/quasar-drift.html").await.unwrap()["number"].clone();
+    let stage = Stage::read_in(options).await.unwrap();
+    let page = stage.page(PAGE).await.unwrap()["number"].clone();
     let proxy = BadConnection::before(&stage.address(""), 30).await.unwrap();
     let browser = Browser::start().await.unwrap();
-    let desk = proxy.address(&format!("{site}/pages/{page}"));
+    let desk = proxy.address(&format!("{}/pages/{page}", stage.site.0));
     browser.client.goto(&desk).await.unwrap();
-    browser.wait_for("h1", "Quasar drift").await.unwrap();
-    for round in 0..ROUNDS {
-        // Two decisions and one that takes the second back.
-        decide(&browser, if round % 10 == 0 { "t" } else { "p" }).await;
+    browser.wait_for("h1", "Averted vision").await.unwrap();
+    decide(&browser, "t").await;
+    decide(&browser, "t").await;
+    for _ in 0..ROUNDS {
         decide(&browser, "p").await;
         browser.press("u").await.unwrap();
     }
-    let id = SiteId(site);
-    wait_for_counts(&stage.pool, id, (300, 10, 90)).await;
+    wait_for_counts(&stage.pool, stage.site, (300, 2, 0)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     assert!(proxy.spoilt() > 60, "{} of 300 orders fared badly", proxy.spoilt());
 
@@ -109,7 +83,7 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     browser.wait_for("[data-testid=on-the-way]", "2 decisions wait").await.unwrap();
     proxy.set_bad(0);
     browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
-    wait_for_counts(&stage.pool, id, (302, 10, 92)).await;
+    wait_for_counts(&stage.pool, stage.site, (302, 2, 2)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     browser.end().await.unwrap();
     proxy.stop().await;
@@ -118,20 +92,19 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
 
 #[sqlx::test(migrations = false)]
 async fn a_browser_that_keeps_nothing_says_so_and_decides_all_the_same(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = Stage::set(options).await.unwrap();
-    let site = site_of_mentions(&stage, 5).await;
-    let page = stage.page_of(site, "/quasar-drift.html").await.unwrap()["number"].clone();
+    let stage = Stage::read_in(options).await.unwrap();
+    let page = stage.page(PAGE).await.unwrap()["number"].clone();
     let proxy = BadConnection::before(&stage.address(""), 100).await.unwrap();
     let browser = Browser::start().await.unwrap();
     let full =
         json!({"source": "Storage.prototype.setItem = () => { throw new DOMException('', 'QuotaExceededError') }"});
     browser.devtools("Page.addScriptToEvaluateOnNewDocument", full).await.unwrap();
-    browser.client.goto(&proxy.address(&format!("{site}/pages/{page}"))).await.unwrap();
+    browser.client.goto(&proxy.address(&format!("{}/pages/{page}", stage.site.0))).await.unwrap();
     decide(&browser, "p").await;
     browser.wait_for("[data-testid=on-the-way]", "This browser keeps nothing").await.unwrap();
     proxy.set_bad(0);
     browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
-    wait_for_counts(&stage.pool, SiteId(site), (1, 0, 1)).await;
+    wait_for_counts(&stage.pool, stage.site, (1, 0, 1)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     browser.end().await.unwrap();
     proxy.stop().await;

@@ -47,6 +47,12 @@ impl ResponseError for ApiError {
     }
 }
 
+impl From<anyhow::Error> for ApiError {
+    fn from(error: anyhow::Error) -> Self {
+        Self::Internal(error)
+    }
+}
+
 impl From<StoreError> for ApiError {
     fn from(error: StoreError) -> Self {
         Self::Internal(error.into())

@@ -29,6 +29,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
         scope("/api")
             .service(sites::list::list)
             .service(sites::look::look)
+            .service(sites::look::try_interface)
             .service(sites::add::add)
             .service(sites::readiness::readiness)
             .service(sites::show::show)

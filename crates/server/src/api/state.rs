@@ -5,9 +5,11 @@ use std::sync::Arc;
 use strelm_core::site::{PageFacts, PageId};
 use strelm_sources::client::Client;
 use strelm_store::{PgPool, SiteId};
+use tokio::sync::Semaphore;
 
 use super::ApiError;
 use super::events::Events;
+use super::pages::kept_shown::KeptShown;
 use crate::config::Folders;
 use crate::live::{LiveSite, LiveSites, Model};
 use crate::secrets::Secrets;
@@ -22,9 +24,19 @@ pub struct State {
     pub secrets: Secrets,
     pub folders: Folders,
     pub uploads: Uploads,
+    pub kept_shown: KeptShown,
+    /// For what takes long.
+    pub turns: Arc<Semaphore>,
 }
 
 impl State {
+    /// Does what takes long for a large page on a thread of its own, of which so many are at work at once as there are
+    /// cores: whoever asks for anything else is answered meanwhile.
+    pub async fn aside<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
+        let _turn = self.turns.acquire().await.map_err(anyhow::Error::from)?;
+        Ok(tokio::task::spawn_blocking(work).await.map_err(anyhow::Error::from)?)
+    }
+
     /// The model of a site, as fresh as the database.
     pub async fn site(&self, site: i32) -> Result<Arc<LiveSite>, ApiError> {
         Ok(self.live.get(&self.pool, SiteId(site)).await?)

@@ -30,6 +30,7 @@ use thiserror::Error;
 use url::Url;
 
 use crate::config::Folders;
+use crate::live::LiveError;
 use crate::secrets::Secrets;
 
 /// What every job needs.
@@ -58,6 +59,8 @@ pub enum JobError {
     LockLost,
     #[error("a part of the work broke off: {0}")]
     BrokeOff(String),
+    #[error(transparent)]
+    Live(#[from] LiveError),
 }
 
 impl Tools {

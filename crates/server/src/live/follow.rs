@@ -26,6 +26,7 @@ use super::list::Kept;
 use super::loading::Progress;
 use super::model::{Known, Latest, Model, PageDelta};
 use super::page_deltas::page_deltas;
+use super::registry::LiveError;
 
 /// Pages whose texts are in memory at once while a site is loaded.
 const AT_ONCE: usize = 1000;
@@ -96,7 +97,7 @@ impl Delta {
         seq: Seq,
         model: &mut Model,
         progress: &Progress,
-    ) -> Result<(), StoreError> {
+    ) -> Result<(), LiveError> {
         let mut all = Self {
             taken: taken::planned(pool, site).await?,
             passed: (Vec::new(), passed::to(pool, site, None).await?),
@@ -111,7 +112,7 @@ impl Delta {
     }
 
     /// Loads the pages of a site alone into a model that knows nothing, as they are. O(bytes of its sources).
-    pub async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
+    pub async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), LiveError> {
         Self::surroundings(pool, site, Seq::default(), &model.known()).await?.apply_surroundings(model);
         load_pages(pool, site, model, &Progress::default()).await?;
         model.site.settle();
@@ -144,7 +145,7 @@ impl Delta {
         entries: &[(Seq, Entry)],
         from: Seq,
         known: &Known,
-    ) -> Result<Self, StoreError> {
+    ) -> Result<Self, LiveError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
         let mut targets: BTreeSet<PageId> = BTreeSet::new();
@@ -233,7 +234,7 @@ impl Delta {
 
 /// Puts the pages of a site into a model, their texts in stretches: no more of them is in memory at a time than it takes to
 /// read some.
-async fn load_pages(pool: &PgPool, site: SiteId, model: &mut Model, progress: &Progress) -> Result<(), StoreError> {
+async fn load_pages(pool: &PgPool, site: SiteId, model: &mut Model, progress: &Progress) -> Result<(), LiveError> {
     let furniture = Arc::new(furniture::all(pool, site).await?);
     let known = page::facts(pool, site, None).await?;
     progress.begin(known.len());
@@ -265,13 +266,8 @@ async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), S
 }
 
 /// Pages that were read on another thread.
-async fn read(pages: JoinHandle<Result<Vec<PageDelta>, StoreError>>) -> Result<Vec<PageDelta>, StoreError> {
-    match pages.await {
-        Ok(read) => read,
-        Err(error) if error.is_panic() => std::panic::resume_unwind(error.into_panic()),
-        // The runtime is going away, and this with it.
-        Err(_) => std::future::pending().await,
-    }
+async fn read(pages: JoinHandle<Result<Vec<PageDelta>, LiveError>>) -> Result<Vec<PageDelta>, LiveError> {
+    pages.await.map_err(|_| LiveError::BrokenOff)?
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved

@@ -16,6 +16,7 @@ use strelm_store::{PgPool, SiteId, StoreError, furniture, habits, page};
 use super::follow::Delta;
 use super::model::{Model, PageDelta};
 use super::page_deltas::page_deltas;
+use super::registry::LiveError;
 
 /// Pages whose texts are in memory at once.
 const AT_ONCE: usize = 100;
@@ -33,13 +34,13 @@ pub async fn known_habits(pool: &PgPool, site: SiteId, shipped: [u8; 32]) -> Res
 /// as much memory as a model of the site takes. To be called where work may take long.
 ///
 /// # Errors
-/// [`StoreError`].
+/// [`LiveError`].
 pub async fn learn_habits(
     pool: &PgPool,
     site: SiteId,
     entry: Address,
     shipped: Arc<Ensemble>,
-) -> Result<Option<Habits>, StoreError> {
+) -> Result<Option<Habits>, LiveError> {
     let mut model = Model::new(entry, Arc::clone(&shipped));
     Delta::load_texts(pool, site, &mut model).await?;
     let furniture = Arc::new(furniture::all(pool, site).await?);

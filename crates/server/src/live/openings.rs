@@ -28,18 +28,14 @@ const COUNTED_EVERY: Duration = Duration::from_secs(5);
 
 /// Starts to look at what is not known yet, unless somebody does so already. What is found is kept for the next start.
 pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
-    if is_done(live) || live.looking.swap(true, Ordering::AcqRel) {
+    if !live.unsettled.load(Ordering::Acquire) || live.looking.swap(true, Ordering::AcqRel) {
         return;
     }
-    let mut keeper = Keeper {
-        runtime: Handle::current(),
-        pool: pool.clone(),
-        site: live.id,
-        judge: live.read().judge_mark(),
-        waiting: Vec::new(),
-    };
+    let (runtime, pool, site) = (Handle::current(), pool.clone(), live.id);
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
+        let Some(judge) = Weak::upgrade(&live).map(|live| live.read().judge_mark()) else { return };
+        let mut keeper = Keeper { runtime, pool, site, judge, waiting: Vec::new() };
         let mut seen = None;
         let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
@@ -49,6 +45,7 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
             }
             if !look_at_some(&live, &mut keeper, &mut counted) {
                 keeper.keep();
+                live.unsettled.store(false, Ordering::Release);
                 live.looking.store(false, Ordering::Release);
                 // Something may have changed between the two.
                 if is_done(&live) || live.looking.swap(true, Ordering::AcqRel) {

@@ -8,9 +8,10 @@ use strelm_core::document::{Document, Region};
 use strelm_core::language::{Language, Stems};
 use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, BlockKey, OutLink, PageId};
-use strelm_store::{PgPool, SiteId, StoreError, page};
+use strelm_store::{PgPool, SiteId, page};
 
 use super::model::PageDelta;
+use super::registry::LiveError;
 
 /// All that a model takes from some pages; their texts are read side by side. A handful of queries, O(bytes of the texts).
 pub async fn page_deltas(
@@ -18,7 +19,7 @@ pub async fn page_deltas(
     site: SiteId,
     known: Vec<page::KnownPage>,
     furniture: Arc<HashSet<BlockKey>>,
-) -> Result<Vec<PageDelta>, StoreError> {
+) -> Result<Vec<PageDelta>, LiveError> {
     let which: Vec<PageId> = known.iter().map(|known| known.facts.id).collect();
     let which = Some(which.as_slice());
     let mut links: BTreeMap<PageId, Vec<OutLink>> = BTreeMap::new();
@@ -50,8 +51,8 @@ pub async fn page_deltas(
         };
         texts.into_par_iter().map(parse).collect()
     };
-    // Parsing is work for a thread of its own; when it is lost, so is the runtime.
-    let mut sources = tokio::task::spawn_blocking(parse).await.unwrap_or_default();
+    // Parsing is work for a thread of its own. What breaks off there is no page without a text.
+    let mut sources = tokio::task::spawn_blocking(parse).await.map_err(|_| LiveError::BrokenOff)?;
     let delta = |known: page::KnownPage| {
         let id = known.facts.id;
         let (source, ids) = sources.remove(&id).unwrap_or_default();

@@ -1,13 +1,13 @@
 //! The models of this process: loaded when first asked for, then following the journal.
 
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicI32, AtomicI64, AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
 use std::time::Duration;
 
-use chrono::Utc;
+use chrono::{Datelike, Utc};
 use strelm_core::openings::{Ensemble, EnsembleError};
-use strelm_store::{PgPool, SiteId, StoreError, journal, site};
+use strelm_store::{PgPool, Seq, SiteId, StoreError, journal, site};
 use thiserror::Error;
 use tokio::sync::{Mutex, Semaphore};
 
@@ -24,14 +24,25 @@ pub enum LiveError {
     Store(#[from] StoreError),
     #[error(transparent)]
     Load(Arc<LiveError>),
-    #[error("the site was on its way into memory when that broke off")]
+    #[error("work on the site in memory broke off")]
     BrokenOff,
+    /// A change broke off half way.
+    #[error("the site in memory was torn while it changed, and is loaded anew")]
+    Torn,
 }
 
-/// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards.
+/// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards. No thread
+/// of the server waits for the model or works on it: whoever wants to know something asks.
 pub struct LiveSite {
     pub(super) id: SiteId,
     model: RwLock<Model>,
+    /// How far the model has followed the journal, and about how many bytes it takes.
+    at: AtomicI64,
+    weight: AtomicUsize,
+    /// The day on which pages were last looked at for their age, in days of the common era.
+    day: AtomicI32,
+    /// Whether there may be something to look at in the background.
+    pub(super) unsettled: AtomicBool,
     /// Held by the one who follows the journal, so that entries are put in in order.
     following: Mutex<()>,
     /// When it was last asked for, counted in uses of all models.
@@ -41,12 +52,65 @@ pub struct LiveSite {
 }
 
 impl LiveSite {
-    pub fn read(&self) -> RwLockReadGuard<'_, Model> {
+    fn new(id: SiteId, model: Model, used: u64) -> Self {
+        let live = Self {
+            id,
+            at: AtomicI64::new(0),
+            weight: AtomicUsize::new(0),
+            day: AtomicI32::new(0),
+            unsettled: AtomicBool::new(true),
+            following: Mutex::new(()),
+            used: AtomicU64::new(used),
+            looking: AtomicBool::new(false),
+            model: RwLock::new(model),
+        };
+        live.note_changes(&live.read());
+        live
+    }
+
+    /// To be called on threads that may wait.
+    pub(super) fn read(&self) -> RwLockReadGuard<'_, Model> {
         self.model.read().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// To be called on threads that may wait. A model that is torn is not asked any more, see [`LiveError::Torn`].
     pub(super) fn write(&self) -> RwLockWriteGuard<'_, Model> {
         self.model.write().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Asks the model on a thread of its own.
+    ///
+    /// # Errors
+    /// [`LiveError::BrokenOff`] when the question panics.
+    pub async fn ask<T: Send + 'static>(
+        self: &Arc<Self>,
+        question: impl FnOnce(&Model) -> T + Send + 'static,
+    ) -> Result<T, LiveError> {
+        let live = Arc::clone(self);
+        tokio::task::spawn_blocking(move || question(&live.read())).await.map_err(|_| LiveError::BrokenOff)
+    }
+
+    /// Changes the model on a thread of its own.
+    async fn change(self: &Arc<Self>, change: impl FnOnce(&mut Model) + Send + 'static) -> Result<(), LiveError> {
+        let live = Arc::clone(self);
+        let changed = tokio::task::spawn_blocking(move || {
+            let mut model = live.write();
+            change(&mut model);
+            live.note_changes(&model);
+        });
+        changed.await.map_err(|_| LiveError::Torn)
+    }
+
+    fn note_changes(&self, model: &Model) {
+        self.at.store(model.seq.0, Ordering::Release);
+        self.weight.store(model.weight(), Ordering::Relaxed);
+        self.day.store(model.day().num_days_from_ce(), Ordering::Relaxed);
+        self.unsettled.store(true, Ordering::Release);
+    }
+
+    /// About how many bytes the model takes.
+    fn weight(&self) -> usize {
+        self.weight.load(Ordering::Relaxed)
     }
 
     /// Brings the model to the end of the journal. Cheap when it is there already. What takes longer to look at is
@@ -55,33 +119,36 @@ impl LiveSite {
     /// # Errors
     /// [`LiveError`].
     pub async fn catch_up(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
+        if self.model.is_poisoned() {
+            return Err(LiveError::Torn);
+        }
         self.follow(pool).await?;
         let today = Utc::now().date_naive();
-        if self.read().is_of_another_day(today) {
-            self.write().follow_day(today);
+        if self.day.load(Ordering::Relaxed) != today.num_days_from_ce() {
+            self.change(move |model| model.follow_day(today)).await?;
         }
         look_at_pages(self, pool);
         Ok(())
     }
 
-    async fn follow(&self, pool: &PgPool) -> Result<(), LiveError> {
+    async fn follow(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
         let _turn = self.following.lock().await;
-        let from = self.read().seq;
+        let from = Seq(self.at.load(Ordering::Acquire));
         let end = journal::end(pool, self.id).await?.ok_or(LiveError::NoSite)?;
         if end <= from {
             return Ok(());
         }
         match journal::after(pool, self.id, from).await? {
             Some(entries) => {
-                let known = self.read().known();
+                let known = self.ask(Model::known).await?;
                 let delta = Delta::of_entries(pool, self.id, &entries, from, &known).await?;
-                delta.apply(&mut self.write());
+                self.change(move |model| delta.apply(model)).await?;
             }
             // Too far behind: the entries are no longer kept.
             None => {
-                let mut model = self.read().emptied();
-                Delta::load(pool, self.id, end, &mut model, &Progress::default()).await?;
-                *self.write() = model;
+                let mut fresh = self.ask(Model::emptied).await?;
+                Delta::load(pool, self.id, end, &mut fresh, &Progress::default()).await?;
+                self.change(move |model| *model = fresh).await?;
             }
         }
         Ok(())
@@ -114,13 +181,13 @@ impl LiveSites {
     /// How many models are in memory, and about how many bytes they take.
     pub fn figures(&self) -> (usize, usize) {
         let sites = self.sites.read().unwrap_or_else(PoisonError::into_inner);
-        (sites.len(), sites.values().map(|live| live.read().weight()).sum())
+        (sites.len(), sites.values().map(|live| live.weight()).sum())
     }
 
     /// Drops the models that were not used for longest, until the rest is small enough.
     fn make_room(&self, except: SiteId) {
         let mut sites = self.sites.write().unwrap_or_else(PoisonError::into_inner);
-        let mut total: usize = sites.values().map(|live| live.read().weight()).sum();
+        let mut total: usize = sites.values().map(|live| live.weight()).sum();
         while total > self.most_bytes {
             let others = sites.iter().filter(|(id, _)| **id != except);
             let Some(oldest) = others.min_by_key(|(_, live)| live.used.load(Ordering::Relaxed)).map(|(id, _)| *id)
@@ -128,7 +195,7 @@ impl LiveSites {
                 return;
             };
             if let Some(dropped) = sites.remove(&oldest) {
-                total = total.saturating_sub(dropped.read().weight());
+                total = total.saturating_sub(dropped.weight());
             }
         }
     }
@@ -144,10 +211,29 @@ impl LiveSites {
         };
         live.used.store(self.uses.fetch_add(1, Ordering::Relaxed), Ordering::Relaxed);
         let caught_up = live.catch_up(pool).await;
-        if let Err(LiveError::NoSite) = caught_up {
-            self.sites.write().unwrap_or_else(PoisonError::into_inner).remove(&id);
+        match caught_up {
+            Ok(()) => Ok(live),
+            // Half of a change is in it: what it says may be wrong. The database knows better.
+            Err(LiveError::Torn) => {
+                self.forget(&live);
+                let live = self.load_of(pool, id).end().await?;
+                live.catch_up(pool).await.map(|()| live)
+            }
+            Err(error) => {
+                if matches!(error, LiveError::NoSite) {
+                    self.forget(&live);
+                }
+                Err(error)
+            }
         }
-        caught_up.map(|()| live)
+    }
+
+    /// Drops a model, unless another took its place.
+    fn forget(&self, live: &Arc<LiveSite>) {
+        let mut sites = self.sites.write().unwrap_or_else(PoisonError::into_inner);
+        if sites.get(&live.id).is_some_and(|known| Arc::ptr_eq(known, live)) {
+            sites.remove(&live.id);
+        }
     }
 
     /// Whether a site is in memory; if not, it is on its way from now on. Waits a little for small ones, which are there
@@ -187,13 +273,7 @@ impl LiveSites {
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
         let mut model = Model::new(site.entry, Arc::clone(&self.ensemble));
         Delta::load(pool, id, seq, &mut model, progress).await?;
-        let live = Arc::new(LiveSite {
-            id,
-            model: RwLock::new(model),
-            following: Mutex::new(()),
-            used: AtomicU64::new(self.uses.fetch_add(1, Ordering::Relaxed)),
-            looking: AtomicBool::new(false),
-        });
+        let live = Arc::new(LiveSite::new(id, model, self.uses.fetch_add(1, Ordering::Relaxed)));
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
         self.make_room(id);
         Ok(live)

@@ -18,8 +18,7 @@ use super::UploadError;
 ///
 /// # Errors
 /// [`UploadError`]; the folder may be half filled then.
-pub fn keep_warc(archive: &Path, into: &Path) -> Result<usize, UploadError> {
-    let limits = ArchiveLimits::default();
+pub fn keep_warc(archive: &Path, into: &Path, limits: ArchiveLimits) -> Result<usize, UploadError> {
     let mut pages: HashMap<String, (Address, usize)> = HashMap::new();
     warc::read(File::open(archive)?, limits, |capture, _| {
         if capture.status == 200

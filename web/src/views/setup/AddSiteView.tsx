@@ -6,6 +6,7 @@ import { Notices } from '../../parts/Notices.tsx';
 import { FileField } from './FileField.tsx';
 import { ListColumns } from './ListColumns.tsx';
 import { TextField } from './TextField.tsx';
+import { TryInterface } from './TryInterface.tsx';
 import { type SourceWish, useLook } from './useLook.ts';
 
 type Kind = SourceWish['kind'];
@@ -32,7 +33,7 @@ export function AddSiteView() {
   const [columns, setColumns] = useState<Schema['Columns']>({});
   const [name, setName] = useState<string>();
   const source = wishOf();
-  const { look, isLooking, error } = useLook(source ?? { kind: 'web', address: '' }, source !== undefined);
+  const { look, isLooking, error } = useLook(withoutToken(source), source !== undefined);
   const problemOf = (field: string) => (look?.problem?.field === field ? look.problem.message : undefined);
   const shownName = name ?? look?.name ?? '';
   const add = useMutation({
@@ -211,6 +212,13 @@ export function AddSiteView() {
   );
 }
 
+/** What may be sent while somebody types. */
+function withoutToken(source: SourceWish | undefined): SourceWish {
+  return source?.kind === 'web'
+    ? { kind: 'web', address: source.address, micropub: source.micropub ?? null }
+    : (source ?? { kind: 'web', address: '' });
+}
+
 interface InterfaceProps {
   micropub: string;
   setMicropub: (text: string) => void;
@@ -250,6 +258,9 @@ function Interface({ micropub, setMicropub, token, setToken, named, problemOf }:
           value={token}
           setValue={setToken}
         />
+      )}
+      {micropub.trim() !== '' && token.trim() !== '' && !problemOf('micropub') && (
+        <TryInterface key={`${micropub} ${token}`} micropub={micropub.trim()} token={token} />
       )}
     </>
   );

@@ -22,8 +22,7 @@ export function useLook(source: SourceWish, isTyped: boolean): Looked {
     return () => window.clearTimeout(timer);
   }, [typed]);
   const query = useQuery({
-    // The token is part of what is asked, not of the name under which the answer is kept.
-    queryKey: ['look', settled.length, hashOf(settled)],
+    queryKey: ['look', settled],
     queryFn: () => answer(api.POST('/api/sites/look', { body: JSON.parse(settled) as SourceWish })),
     enabled: isTyped,
     staleTime: 0,
@@ -36,13 +35,4 @@ export function useLook(source: SourceWish, isTyped: boolean): Looked {
     isLooking: isTyped && (!isSettled || query.isFetching),
     error: isTyped && isSettled ? query.error?.message : undefined,
   };
-}
-
-/** A number that differs for different texts, as far as a form needs it. */
-function hashOf(text: string): number {
-  let hash = 0;
-  for (const letter of text) {
-    hash = (Math.imul(hash, 31) + (letter.codePointAt(0) ?? 0)) | 0;
-  }
-  return hash;
 }

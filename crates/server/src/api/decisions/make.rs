@@ -1,6 +1,8 @@
 //! Deciding: taking an opening, dropping links from the tray, passing an opening, bringing one back. A decision carries
 //! its own number, so that one whose answer was lost can be sent again.
 
+use std::sync::Arc;
+
 use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::site::{ChangeId, PageId};
@@ -17,7 +19,7 @@ use super::repair::Repair;
 use super::take::{ALREADY, TakeWish, ToTake};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::LiveSite;
+use crate::live::{LiveSite, Model};
 
 /// More links are not dropped at once.
 const MOST_DROPPED: usize = 5000;
@@ -75,7 +77,7 @@ pub async fn make(
     };
     live.catch_up(&state.pool).await?;
     match answered {
-        Answered::Done(decision) => Ok(web::Json(Decided::of(&live.read(), decision))),
+        Answered::Done(decision) => Ok(web::Json(live.ask(move |model| Decided::of(model, decision)).await?)),
         Answered::Refused(why) => Err(ApiError::Conflict(why)),
         Answered::Nothing => Err(ApiError::Conflict("There was nothing to do.".to_owned())),
     }
@@ -85,7 +87,7 @@ pub async fn make(
 async fn carry_out(
     state: &State,
     site: SiteId,
-    live: &LiveSite,
+    live: &Arc<LiveSite>,
     maker: Maker,
     what: &What,
 ) -> Result<Decision, ApiError> {
@@ -109,7 +111,8 @@ async fn carry_out(
             decision::make(pool, site, maker, &Wish::Drop(&changes)).await
         }
         What::Pass(wish) => {
-            let (passed, lesson) = wish.passed(&live.read())?;
+            let wish = wish.clone();
+            let (passed, lesson) = live.ask(move |model| wish.passed(model)).await??;
             let lessons: Vec<_> = lesson.into_iter().collect();
             decision::make(pool, site, maker, &Wish::Pass(&passed, &lessons)).await
         }
@@ -153,14 +156,16 @@ fn nothing_of(refused: &[LeftOut]) -> ApiError {
 pub(super) async fn href_for(
     state: &State,
     site: SiteId,
-    live: &LiveSite,
+    live: &Arc<LiveSite>,
     source: PageId,
     target: Option<PageId>,
 ) -> Result<Option<String>, ApiError> {
     let settings = site::get(&state.pool, site).await?;
     let is_folder = settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. }));
     let Some(target) = target.filter(|_| is_folder) else { return Ok(None) };
-    let model = live.read();
-    let (from, to) = (page_of(&model, source.0)?, page_of(&model, target.0)?);
-    Ok(Some(Folder::relative_link(&from.address, &to.address)))
+    let href = move |model: &Model| {
+        let (from, to) = (page_of(model, source.0)?, page_of(model, target.0)?);
+        Ok(Some(Folder::relative_link(&from.address, &to.address)))
+    };
+    live.ask(href).await?
 }

@@ -1,6 +1,7 @@
 //! Mending links that are on a page: they get another target, or are taken off their words.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use strelm_core::document::{Document, Link, LinkKind};
 use strelm_core::site::{Address, PageId};
@@ -11,7 +12,7 @@ use super::make::href_for;
 use crate::api::pages::Sentence;
 use crate::api::state::page_of;
 use crate::api::{ApiError, State};
-use crate::live::LiveSite;
+use crate::live::{LiveSite, Model};
 
 /// Links of one page to one address.
 pub struct Repair<'r> {
@@ -25,15 +26,16 @@ pub struct Repair<'r> {
 
 impl Repair<'_> {
     /// What goes into the tray: each such link in the page's content. O(n) in the page's source.
-    pub async fn links(&self, state: &State, site: SiteId, live: &LiveSite) -> Result<Vec<NewLink>, ApiError> {
+    pub async fn links(&self, state: &State, site: SiteId, live: &Arc<LiveSite>) -> Result<Vec<NewLink>, ApiError> {
         let source = PageId(self.source);
         let target = self.target.map(PageId);
         let to = Address::parse(self.address).map_err(|error| ApiError::Unusable(error.to_string()))?;
-        let plain_href = {
-            let model = live.read();
-            page_of(&model, self.source)?;
-            target.map(|target| page_of(&model, target.0).map(|page| page.address.from_root())).transpose()?
-        };
+        let plain_href = live
+            .ask(move |model| {
+                page_of(model, source.0)?;
+                target.map(|target| page_of(model, target.0).map(|page| page.address.from_root())).transpose()
+            })
+            .await??;
         let href = href_for(state, site, live, source, target).await?.or(plain_href);
         let text = page::text(&state.pool, site, source).await?.and_then(|text| text.source);
         let text = text.ok_or_else(|| ApiError::Conflict("This page cannot be edited from here.".to_owned()))?;
@@ -50,19 +52,23 @@ impl Repair<'_> {
             .filter(|link| link.to == to && (self.fragment.is_none() || link.fragment.as_deref() == self.fragment))
             .map(|link| (link.href, link.fragment))
             .collect();
-        let document = Document::read(text.text, text.format);
+        let hash = text.hash;
+        let document = state.aside(move || Document::read(text.text, text.format)).await?;
         // A link to a place on a page goes on to the same place, where the new page has it.
-        let keeps_place = |place: &&String| {
-            self.fragment.is_none() && target.is_some_and(|target| live.read().has_fragment(target, place))
+        let places: Vec<String> = hrefs.values().flatten().filter(|_| self.fragment.is_none()).cloned().collect();
+        let kept = move |model: &Model| -> HashSet<String> {
+            let has = |place: &String| target.is_some_and(|target| model.has_fragment(target, place));
+            places.into_iter().filter(has).collect()
         };
+        let kept = live.ask(kept).await?;
         let links = document.links().iter().enumerate();
         let links = links.filter_map(|(ordinal, link)| Some((ordinal, link, hrefs.get(&link.href)?)));
         let found: Result<Vec<_>, ApiError> = links
             .map(|(ordinal, link, fragment)| {
-                let place = fragment.as_ref().filter(keeps_place).map(|place| format!("#{place}"));
+                let place = fragment.as_ref().filter(|place| kept.contains(*place)).map(|place| format!("#{place}"));
                 let href = href.as_ref().map(|href| format!("{href}{}", place.unwrap_or_default()));
                 let old = OldLink { href: link.href.clone(), to: to.clone(), fragment: fragment.clone() };
-                self.new_link(&document, ordinal, link, old, href.as_deref(), text.hash)
+                self.new_link(&document, ordinal, link, old, href.as_deref(), hash)
             })
             .collect();
         let found = found?;

@@ -1,6 +1,7 @@
 //! Taking openings, one or many: each is looked at once more, with all that is in the tray and all that goes with it.
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use serde::Deserialize;
@@ -10,6 +11,7 @@ use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use strelm_sources::folder::Folder;
 use strelm_store::decision::LeftOut;
+use strelm_store::page::PageText;
 use strelm_store::site::Source;
 use strelm_store::taken::{Change, NewLink, OwnWording, TakenLink};
 use strelm_store::{SiteId, page, site};
@@ -74,7 +76,7 @@ struct OnPage {
 
 impl ToTake {
     /// A single refused wish is an error; of many the others are taken. One query for all pages.
-    pub async fn of(state: &State, id: SiteId, live: &LiveSite, wishes: &[TakeWish]) -> Result<Self, ApiError> {
+    pub async fn of(state: &State, id: SiteId, live: &Arc<LiveSite>, wishes: &[TakeWish]) -> Result<Self, ApiError> {
         if wishes.is_empty() || wishes.len() > MOST_AT_ONCE {
             return Err(ApiError::Unusable(format!("Take 1 to {MOST_AT_ONCE} links at once.")));
         }
@@ -84,13 +86,21 @@ impl ToTake {
         sources.sort_unstable();
         sources.dedup();
         let texts = page::texts(&state.pool, id, Some(&sources)).await?;
-        let mut pages: HashMap<PageId, OnPage> = HashMap::new();
-        for text in texts {
-            let Some(source) = text.source else { continue };
-            let document = Document::read(source.text, source.format);
-            pages.insert(text.page, OnPage { document, added: Vec::new() });
-        }
-        let model = live.read();
+        let read = |text: PageText| {
+            let source = text.source?;
+            Some((text.page, OnPage { document: Document::read(source.text, source.format), added: Vec::new() }))
+        };
+        let pages = state.aside(move || texts.into_iter().filter_map(read).collect()).await?;
+        let wishes = wishes.to_vec();
+        live.ask(move |model| Self::on_pages(model, &wishes, pages, is_folder)).await?
+    }
+
+    fn on_pages(
+        model: &Model,
+        wishes: &[TakeWish],
+        mut pages: HashMap<PageId, OnPage>,
+        is_folder: bool,
+    ) -> Result<Self, ApiError> {
         for (page, on_page) in &mut pages {
             let planned = model.planned_on(*page).filter(|taken| taken.link.source_hash == on_page.document.hash());
             let put = planned.filter(|taken| taken.link.change.brings_link());
@@ -106,13 +116,13 @@ impl ToTake {
         }
         let mut to_take = Self::default();
         for wish in wishes {
-            match to_take.add(&model, wish, &mut pages, &mut load, is_folder) {
+            match to_take.add(model, wish, &mut pages, &mut load, is_folder) {
                 Ok(()) => {}
                 Err(refusal) if wishes.len() == 1 => return Err(refusal),
                 Err(refusal) => to_take.refused.push(LeftOut {
                     source: wish.source,
                     target: wish.target,
-                    words: words_of(&model, wish),
+                    words: words_of(model, wish),
                     why: refusal.to_string(),
                 }),
             }

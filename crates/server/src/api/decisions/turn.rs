@@ -74,7 +74,10 @@ async fn told(
     match answered {
         Answered::Refused(why) => Err(ApiError::Conflict(why)),
         Answered::Nothing => Ok(web::Json(Turned { decided: None })),
-        Answered::Done(decision) => Ok(web::Json(Turned { decided: Some(Decided::of(&live.read(), decision)) })),
+        Answered::Done(decision) => {
+            let decided = live.ask(move |model| Decided::of(model, decision)).await?;
+            Ok(web::Json(Turned { decided: Some(decided) }))
+        }
     }
 }
 

@@ -87,20 +87,24 @@ pub async fn around(
 ) -> Result<web::Json<Around>, ApiError> {
     let live = state.site(*path).await?;
     let source = PageId(query.source);
-    page_of(&live.read(), query.source)?;
+    let query = query.into_inner();
+    live.ask(move |model| page_of(model, source.0).map(drop)).await??;
     let text = page::text(&state.pool, SiteId(*path), source).await?.and_then(|text| text.source);
     let text = text.ok_or_else(|| ApiError::Conflict("This page cannot be edited from here.".to_owned()))?;
-    let document = Document::read(text.text, text.format);
-    let model = live.read();
+    let document = state.aside(move || Document::read(text.text, text.format)).await?;
+    Ok(web::Json(live.ask(move |model| around_words(model, source, &document, &query)).await??))
+}
+
+fn around_words(model: &Model, source: PageId, document: &Document, query: &Query) -> Result<Around, ApiError> {
     if model.versions.get(&source) != Some(&document.hash()) {
         return Err(ApiError::Conflict("The page was read anew meanwhile. Look at it once more.".to_owned()));
     }
     if let Some(picture) = query.picture {
-        return Ok(web::Json(around_picture(&model, source, &document, picture)?));
+        return around_picture(model, source, document, picture);
     }
-    let words = chosen(&document, &query)?;
+    let words = chosen(document, query)?;
     let sentence = model.judge().sentence_of(source, words);
-    let target = query.target.map(|target| page_of(&model, target)).transpose()?.map(|page| page.id);
+    let target = query.target.map(|target| page_of(model, target)).transpose()?.map(|page| page.id);
     let is_used = model.wanted().planned(source).iter().any(|link| link.overlaps(words));
     let refusal = match document.may_link(words) {
         _ if is_used => Some("These words carry a link in the tray already.".to_owned()),
@@ -108,20 +112,20 @@ pub async fn around(
         Ok(_) => None,
     };
     let opening = target.and_then(|target| model.opening_on(source, target, words));
-    let places = target.map(|target| other_places(&model, source, target, words)).unwrap_or_default();
+    let places = target.map(|target| other_places(model, source, target, words)).unwrap_or_default();
     let proposals = model.judge().targets_for(source, words, MOST_TARGETS);
-    Ok(web::Json(Around {
+    Ok(Around {
         source: query.source,
         version: document.hash().to_string(),
         words_start: words.start,
         words_end: words.end,
-        sentence: Sentence::on_page(&model, source, sentence, words),
-        words: sentence_words(&document, sentence, words),
+        sentence: Sentence::on_page(model, source, sentence, words),
+        words: sentence_words(document, sentence, words),
         refusal,
-        opening: opening.map(|opening| OpeningRow::of(&model, &opening, opening.target.0)).transpose()?,
-        places: places.iter().map(|o| OpeningRow::of(&model, o, o.target.0)).collect::<Result<_, _>>()?,
-        targets: proposals.iter().map(|p| WordTarget::of(&model, source, p)).collect::<Result<_, _>>()?,
-    }))
+        opening: opening.map(|opening| OpeningRow::of(model, &opening, opening.target.0)).transpose()?,
+        places: places.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
+        targets: proposals.iter().map(|p| WordTarget::of(model, source, p)).collect::<Result<_, _>>()?,
+    })
 }
 
 /// What a picture says takes the place of the words.

@@ -13,6 +13,7 @@ use utoipa::ToSchema;
 use crate::api::pages::{OpeningRow, PageRef};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
 
 const MOST_PAGES: usize = 500;
 const MOST_EACH: usize = 20;
@@ -55,14 +56,18 @@ pub async fn best(
         return Err(ApiError::Unusable(format!("Select at most {MOST_PAGES} pages at a time.")));
     }
     let live = state.site(*path).await?;
-    let model = live.read();
+    let wish = wish.into_inner();
+    Ok(web::Json(live.ask(move |model| best_of(model, &wish)).await??))
+}
+
+fn best_of(model: &Model, wish: &BestWish) -> Result<Vec<BestOfPage>, ApiError> {
     let each = wish.each.clamp(1, MOST_EACH);
     let mut worn: FxHashMap<(String, PageId), usize> = model.planned.worn().clone();
     let mut used: HashMap<PageId, Vec<strelm_core::document::TextSpan>> = HashMap::new();
     let mut pairs: std::collections::HashSet<(PageId, PageId)> = std::collections::HashSet::new();
     let mut pages = Vec::with_capacity(wish.pages.len());
     for number in &wish.pages {
-        let page = page_of(&model, *number)?.id;
+        let page = page_of(model, *number)?.id;
         let found = match wish.direction {
             Direction::In => model.openings_in(page),
             Direction::Out => model.openings_out_with(page, Manners { worn: Some(&worn), ..model.manners() }),
@@ -82,7 +87,7 @@ pub async fn best(
                 continue;
             }
             let row = OpeningRow::of(
-                &model,
+                model,
                 &opening,
                 match wish.direction {
                     Direction::In => opening.source.0,
@@ -93,7 +98,7 @@ pub async fn best(
             *worn.entry((fold(&row.sentence.anchor), opening.target)).or_default() += 1;
             chosen.push(row);
         }
-        pages.push(BestOfPage { page: PageRef::of(&model, *number)?, openings: chosen });
+        pages.push(BestOfPage { page: PageRef::of(model, *number)?, openings: chosen });
     }
-    Ok(web::Json(pages))
+    Ok(pages)
 }

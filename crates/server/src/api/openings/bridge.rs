@@ -10,6 +10,7 @@ use utoipa::{IntoParams, ToSchema};
 use crate::api::pages::PageRef;
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
 
 const MOST: usize = 5;
 
@@ -52,8 +53,12 @@ pub async fn bridges(
     query: web::Query<Query>,
 ) -> Result<web::Json<Vec<BridgeRow>>, ApiError> {
     let live = state.site(*path).await?;
-    let model = live.read();
-    let page = page_of(&model, query.page)?.id;
+    let query = query.into_inner();
+    Ok(web::Json(live.ask(move |model| bridges_of(model, &query)).await??))
+}
+
+fn bridges_of(model: &Model, query: &Query) -> Result<Vec<BridgeRow>, ApiError> {
+    let page = page_of(model, query.page)?.id;
     let (judge, wanted) = (model.judge(), model.wanted());
     let named = if query.inbound { model.openings_in(page) } else { model.openings_out(page) };
     let named: Vec<PageId> = named.iter().map(|o| if query.inbound { o.source } else { o.target }).collect();
@@ -67,7 +72,7 @@ pub async fn bridges(
         let Some(bridge) = judge.bridge(source, target) else { continue };
         let text = model.book.prose(source).and_then(|prose| prose.text().get(bridge.after.range()));
         rows.push(BridgeRow {
-            page: PageRef::of(&model, other.0)?,
+            page: PageRef::of(model, other.0)?,
             source: source.0,
             target: target.0,
             after: fold_space(text.unwrap_or_default()),
@@ -78,5 +83,5 @@ pub async fn bridges(
             break;
         }
     }
-    Ok(web::Json(rows))
+    Ok(rows)
 }

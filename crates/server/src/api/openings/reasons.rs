@@ -9,6 +9,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
 
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
@@ -35,15 +36,19 @@ pub async fn reasons(
     query: web::Query<Query>,
 ) -> Result<web::Json<Vec<PartReasons>>, ApiError> {
     let live = state.site(*path).await?;
-    let model = live.read();
-    page_of(&model, query.source)?;
-    page_of(&model, query.target)?;
+    let query = query.into_inner();
+    Ok(web::Json(live.ask(move |model| reasons_of(model, &query)).await??))
+}
+
+fn reasons_of(model: &Model, query: &Query) -> Result<Vec<PartReasons>, ApiError> {
+    page_of(model, query.source)?;
+    page_of(model, query.target)?;
     let words = TextSpan::new(query.start, query.end.max(query.start));
     let found = model.judge().reasons(PageId(query.source), PageId(query.target), words);
     let found = found.ok_or(ApiError::NotFound("These words do not name the page any more. Look at it once more."))?;
-    let row = |(part, reasons): (Part, Vec<strelm_core::openings::Reason>)| PartReasons {
+    let row = |(part, told): (Part, Vec<strelm_core::openings::Reason>)| PartReasons {
         part: part.as_str().to_owned(),
-        reasons: reasons.iter().map(ToString::to_string).collect(),
+        reasons: told.iter().map(ToString::to_string).collect(),
     };
-    Ok(web::Json(Part::ALL.into_iter().zip(found).map(row).collect()))
+    Ok(Part::ALL.into_iter().zip(found).map(row).collect())
 }

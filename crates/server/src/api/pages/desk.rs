@@ -1,21 +1,23 @@
 //! The Desk of a page: the page as readers see it, what leads in, and where it leads out.
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::document::{Document, Region};
 use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
-use strelm_store::page::{self, PageText, StoredLink};
+use strelm_store::page::{self, PageText, Says, StoredLink};
 use strelm_store::passed::{self, Passed};
 use strelm_store::{SiteId, taken::TakenLink};
 use utoipa::ToSchema;
 
 use super::desk_links::links_out;
 use super::desk_rows::{LinkRow, OpeningRow, PassedRow, Sentence, TakenRow};
+use super::kept_shown::ToShow;
 use super::row::{PageRef, PageRow};
-use super::shown::{Mark, Marked, shown};
+use super::shown::{Mark, Marked, ShownManner};
 use super::why_nothing;
 use crate::api::decisions::on_picture;
 use crate::api::state::page_of;
@@ -33,6 +35,8 @@ pub struct Desk {
     /// Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places,
     /// `data-picture` the pictures that could carry a link.
     pub html: String,
+    /// Whether that is the page as readers see it.
+    pub shown_manner: ShownManner,
     pub links_in: Vec<LinkRow>,
     pub openings_in: Vec<OpeningRow>,
     pub taken_in: Vec<TakenRow>,
@@ -72,28 +76,42 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
     let (site, number) = path.into_inner();
     let live = state.site(site).await?;
     let (id, page) = (SiteId(site), PageId(number));
-    let address = page_of(&live.read(), number)?.address.to_string();
+    let address = live.ask(move |model| page_of(model, number).map(|page| page.address.to_string())).await??;
     let inbound = page::links_to(&state.pool, id, &[address], MOST_LINKS).await?;
     let outbound = page::links(&state.pool, id, Some(&[page])).await?;
     let passed = passed::of_page(&state.pool, id, page).await?;
     let text = page::text(&state.pool, id, page).await?;
     let text = text.ok_or(ApiError::NotFound("There is no such page. It may have been removed."))?;
-    let model = live.read();
-    Ok(web::Json(lay_out(&model, site, page_of(&model, number)?, &text, Rows { inbound, outbound, passed })?))
+    let PageText { source, main_html, says, .. } = text;
+    let read = move || match source {
+        Some(source) => Document::read(source.text, source.format),
+        None => Document::from_html(main_html),
+    };
+    let document = Arc::new(state.aside(read).await?);
+    let rows = Rows { inbound, outbound, passed, says };
+    let read = Arc::clone(&document);
+    let lay_out = move |model: &Model| lay_out(model, page_of(model, number)?, &read, rows);
+    let (laid_out, marks, address) = live.ask(lay_out).await??;
+    // Outside of the lock on the model: whatever the page is made of, nobody else waits for it.
+    let shown = state.shown(ToShow { site, page, address, document, marks }).await?;
+    Ok(web::Json(Desk { html: shown.html.clone(), shown_manner: shown.manner, ..laid_out }))
 }
 
 struct Rows {
     inbound: Vec<StoredLink>,
     outbound: Vec<StoredLink>,
     passed: Vec<(i64, Passed)>,
+    says: Says,
 }
 
-fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Rows) -> Result<Desk, ApiError> {
+/// All but the content itself, and what is to be marked in it.
+fn lay_out(
+    model: &Model,
+    page: &PageFacts,
+    document: &Document,
+    rows: Rows,
+) -> Result<(Desk, Vec<Mark>, Address), ApiError> {
     let figures = model.site.figures(page.id).unwrap_or_default();
-    let document = match &text.source {
-        Some(source) => Document::read(source.text.as_str(), source.format),
-        None => Document::from_html(text.main_html.as_str()),
-    };
     let is_current = model.versions.get(&page.id) == Some(&document.hash());
     let mut openings_out = if is_current { model.openings_out(page.id) } else { Vec::new() };
     openings_out.sort_by_key(|opening| opening.words);
@@ -103,7 +121,7 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
         .collect();
     let planned: Vec<_> = model.planned_on(page.id).collect();
     marks.extend(planned.iter().filter(|taken| taken.link.source_hash == document.hash()).map(|taken| Mark {
-        place: on_picture::planned_on(&document, taken).map_or(Marked::Words(taken.link.words), Marked::Picture),
+        place: on_picture::planned_on(document, taken).map_or(Marked::Words(taken.link.words), Marked::Picture),
         what: "tray",
         number: usize::try_from(taken.id.0).unwrap_or_default(),
     }));
@@ -119,22 +137,23 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
     let planned_in = model.planned.all().filter(|taken| taken.link.target == Some(page.id));
     let nothing_in = openings_in.is_empty().then(|| why_nothing::inbound(model, page));
     let nothing_out = openings_out.is_empty().then(|| why_nothing::outbound(model, page));
-    Ok(Desk {
+    let laid_out = Desk {
         likely: LIKELY,
         nothing_in,
         nothing_out,
         heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
-        html: shown(&document, &page.address, site, &marks),
-        published: text.says.published.clone(),
-        description: text.says.description.clone(),
-        tags: text.says.tags.clone(),
+        html: String::new(),
+        shown_manner: ShownManner::Page,
+        published: rows.says.published,
+        description: rows.says.description,
+        tags: rows.says.tags,
         noindex: page.standing.noindex,
         canonical: page.standing.canonical.as_ref().and_then(other),
         versions: versions.collect(),
         links_in: inbound_rows(model, page, &rows.inbound),
         openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
-        links_out: links_out(model, page, &document, &rows.outbound),
+        links_out: links_out(model, page, document, &rows.outbound),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
         taken_out: planned
             .into_iter()
@@ -146,7 +165,8 @@ fn lay_out(model: &Model, site: i32, page: &PageFacts, text: &PageText, rows: Ro
             .map(|(id, passed)| passed_row(model, page.id, *id, passed))
             .collect::<Result<_, _>>()?,
         page: PageRow::of(model, page, figures),
-    })
+    };
+    Ok((laid_out, marks, page.address.clone()))
 }
 
 /// Content links one by one; the same furniture link on many pages as one row.

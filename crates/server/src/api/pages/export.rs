@@ -75,7 +75,7 @@ pub async fn export(
     let wish = filter.into_inner().wish()?;
     let unknown = || ApiError::Unusable("One of the columns to export is not known.".to_owned());
     let named = |key: &str| COLUMNS.iter().find(|(known, ..)| *known == key).ok_or_else(unknown);
-    let mut columns: Vec<&(&str, &str, Value)> = Vec::new();
+    let mut columns: Vec<&'static (&str, &str, Value)> = Vec::new();
     for key in query.columns.split(',') {
         let column = named(key)?;
         // A column that is named again is the same column.
@@ -84,15 +84,15 @@ pub async fn export(
         }
     }
     let format = query.format;
-    let file = {
-        let model = live.read();
+    let gather = move |model: &Model| {
         let ids = model.listed(&wish);
         match format {
-            FileFormat::Csv | FileFormat::Xlsx | FileFormat::Jsonl => File::Table(table(&model, &ids, &columns)),
-            FileFormat::Sitemap => File::Sitemap(addresses(&model, &ids)),
-            FileFormat::Graphml => File::Graph(graph(&model, &ids)),
+            FileFormat::Csv | FileFormat::Xlsx | FileFormat::Jsonl => File::Table(table(model, &ids, &columns)),
+            FileFormat::Sitemap => File::Sitemap(addresses(model, &ids)),
+            FileFormat::Graphml => File::Graph(graph(model, &ids)),
         }
     };
+    let file = live.ask(gather).await?;
     // A large workbook takes seconds to write.
     let written = web::block(move || file.write(format)).await;
     let bytes = written.map_err(|error| ApiError::Internal(error.into()))?.map_err(ApiError::Internal)?;

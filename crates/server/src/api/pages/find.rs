@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::row::PageRef;
 use crate::api::{ApiError, Problem, State};
-use crate::live;
+use crate::live::{self, Model};
 
 const MOST: usize = 20;
 const LONGEST_TEXT: usize = 200;
@@ -42,14 +42,17 @@ pub async fn find(
 ) -> Result<web::Json<Vec<FoundPage>>, ApiError> {
     let live = state.site(*path).await?;
     let text: String = query.text.chars().take(LONGEST_TEXT).collect();
-    let model = live.read();
-    let found = model.find(&text, MOST).into_iter().map(|(page, place)| {
+    Ok(web::Json(live.ask(move |model| found(model, &text)).await??))
+}
+
+fn found(model: &Model, text: &str) -> Result<Vec<FoundPage>, ApiError> {
+    let found = model.find(text, MOST).into_iter().map(|(page, place)| {
         let place = match place {
             live::Place::TitleBegins | live::Place::Title => FoundPlace::Title,
             live::Place::Address => FoundPlace::Address,
             live::Place::Text => FoundPlace::Text,
         };
-        Ok(FoundPage { page: PageRef::of(&model, page.0)?, place })
+        Ok(FoundPage { page: PageRef::of(model, page.0)?, place })
     });
-    Ok(web::Json(found.collect::<Result<_, ApiError>>()?))
+    found.collect()
 }

@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::row::{Kind, PageRow};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Column, Only, Range, Wish};
+use crate::live::{Column, Model, Only, Range, Wish};
 
 /// The largest window.
 const MOST_ROWS: usize = 500;
@@ -81,9 +81,12 @@ pub async fn list(
 ) -> Result<web::Json<PageRows>, ApiError> {
     let live = state.site(*path).await?;
     let wish = filter.into_inner().wish()?;
-    let model = live.read();
-    let listed = model.listed(&wish);
-    let shown = listed.iter().skip(window.offset).take(window.limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
-    let rows = shown.filter_map(|id| Some(PageRow::of(&model, model.site.page(*id)?, model.site.figures(*id)?)));
-    Ok(web::Json(PageRows { total: listed.len(), rows: rows.collect() }))
+    let Window { offset, limit } = window.into_inner();
+    let rows = move |model: &Model| {
+        let listed = model.listed(&wish);
+        let shown = listed.iter().skip(offset).take(limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
+        let rows = shown.filter_map(|id| Some(PageRow::of(model, model.site.page(*id)?, model.site.figures(*id)?)));
+        PageRows { total: listed.len(), rows: rows.collect() }
+    };
+    Ok(web::Json(live.ask(rows).await?))
 }

@@ -1,8 +1,10 @@
+mod bounds;
 pub mod desk;
 mod desk_links;
 mod desk_rows;
 pub mod export;
 pub mod find;
+pub mod kept_shown;
 pub mod list;
 mod repair;
 mod row;

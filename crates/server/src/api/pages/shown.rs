@@ -3,11 +3,16 @@
 use std::collections::HashSet;
 
 use ammonia::{Builder, UrlRelative};
-use strelm_core::document::{Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, SourceSpan, Splice, TextSpan};
+use serde::Serialize;
+use strelm_core::document::{Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, Region, SourceSpan, Splice, TextSpan};
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
+use utoipa::ToSchema;
+
+use super::bounds::may_be_sanitised;
 
 /// What is to be marked.
+#[derive(Debug, Clone, Copy)]
 pub enum Marked {
     Words(TextSpan),
     /// Counts the document's pictures.
@@ -15,6 +20,7 @@ pub enum Marked {
 }
 
 /// A place to mark, with the attribute that says what it is.
+#[derive(Debug, Clone)]
 pub struct Mark {
     pub place: Marked,
     /// `opening` or `tray`.
@@ -22,11 +28,34 @@ pub struct Mark {
     pub number: usize,
 }
 
+/// A page's content as it is shown.
+#[derive(Debug, Clone)]
+pub struct Shown {
+    /// Sanitised.
+    pub html: String,
+    pub manner: ShownManner,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ShownManner {
+    /// As readers see it.
+    Page,
+    /// The text alone: the markup is too large or too tangled to be made harmless in good time.
+    Text,
+    /// As [`Self::Text`], and only the beginning of it.
+    BeginningOfText,
+}
+
+/// Bytes of a text that are shown without its markup.
+const MOST_TEXT: usize = 400_000;
+
 /// The document's HTML with an element around each marked place and each picture that could carry a link, and a number on
 /// each link, sanitised.
 ///
-/// Links keep absolute addresses; pictures go through `/api/sites/{site}/pictures`. O(n).
-pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) -> String {
+/// Links keep absolute addresses; pictures go through `/api/sites/{site}/pictures`. O(n), bounded as `bounds` says: what is
+/// beyond is shown as text alone.
+pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) -> Shown {
     let seal = Seal::of(document);
     let marked = marked(document, marks, &seal);
     let html = match document.format() {
@@ -37,7 +66,48 @@ pub fn shown(document: &Document, address: &Address, site: i32, marks: &[Mark]) 
             whole.source().get(whole.main_span().range()).unwrap_or_default().to_owned()
         }
     };
-    sanitise(&html, address, site, seal)
+    match may_be_sanitised(&html) {
+        true => Shown { html: sanitise(&html, address, site, seal), manner: ShownManner::Page },
+        false => text_alone(document, marks),
+    }
+}
+
+/// The text of the content, a paragraph for each block, with its marks on words.
+fn text_alone(document: &Document, marks: &[Mark]) -> Shown {
+    let text = document.text();
+    let place = |mark: &Mark| match mark.place {
+        Marked::Words(words) => Some((words, mark.what, mark.number)),
+        Marked::Picture(_) => None,
+    };
+    let mut marks: Vec<_> = marks.iter().filter_map(place).collect();
+    marks.sort_unstable();
+    let mut html = String::new();
+    let mut manner = ShownManner::Text;
+    for block in document.blocks().iter().filter(|block| block.region == Region::Content) {
+        if html.len() > MOST_TEXT {
+            manner = ShownManner::BeginningOfText;
+            break;
+        }
+        let end = text.as_str().floor_char_boundary(block.text.end.min(block.text.start + MOST_TEXT));
+        html.push_str("<p>");
+        let mut at = block.text.start;
+        for (words, what, number) in &marks {
+            let words = *words;
+            if at <= words.start && words.end <= end {
+                html.push_str(&escaped(text.slice(TextSpan::new(at, words.start))));
+                let said = escaped(text.slice(words));
+                html.push_str(&format!("<mark data-{what}=\"{number}\">{said}</mark>"));
+                at = words.end;
+            }
+        }
+        html.push_str(&escaped(text.slice(TextSpan::new(at, end))));
+        html.push_str("</p>");
+    }
+    Shown { html, manner }
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
 }
 
 fn rendered(markdown: &str) -> String {
@@ -140,7 +210,7 @@ mod tests {
 
     fn show(html: &str) -> String {
         let address = Address::parse("http://site.example/a/").unwrap();
-        shown(&Document::from_html(html), &address, 7, &[])
+        shown(&Document::from_html(html), &address, 7, &[]).html
     }
 
     #[test]
@@ -152,6 +222,23 @@ mod tests {
         for bad in ["script", "style", "onclick", "onerror", "iframe", "id=", "class="] {
             assert!(!shown.contains(bad), "{bad} in {shown}");
         }
+    }
+
+    #[test]
+    fn a_page_that_is_too_tangled_is_shown_as_its_text_with_its_marks() {
+        let html = format!("<p>Cats &amp; dogs</p>{}<p>a <i>night</i> sky", "<div>".repeat(20_000));
+        let document = Document::from_html(html);
+        let night = document.text().as_str().find("night").unwrap();
+        let place = Marked::Words(TextSpan::new(night, night + 5));
+        let address = Address::parse("http://site.example/a/").unwrap();
+        let shown = shown(&document, &address, 7, &[Mark { place, what: "opening", number: 1 }]);
+        assert_eq!(shown.manner, ShownManner::Text);
+        assert!(shown.html.contains("<p>Cats &amp; dogs</p>"), "{}", shown.html);
+        assert!(shown.html.contains("a <mark data-opening=\"1\">night</mark> sky"), "{}", shown.html);
+        let long = Document::from_html(format!("<p>{}</p><p>x", "<b>y</b> ".repeat(600_000)));
+        let shown = super::shown(&long, &address, 7, &[]);
+        assert_eq!(shown.manner, ShownManner::BeginningOfText);
+        assert!(shown.html.len() < 2 * MOST_TEXT);
     }
 
     #[test]
@@ -171,7 +258,7 @@ mod tests {
         let mark = |place, number| Mark { place, what: "tray", number };
         let words = document.text().as_str().find("The").map(|at| TextSpan::new(at, at + 9)).unwrap();
         let marks = [mark(Marked::Words(words), 3), mark(Marked::Picture(1), 4)];
-        let shown = shown(&document, &address, 7, &marks);
+        let shown = shown(&document, &address, 7, &marks).html;
         assert_eq!(shown.matches("data-picture").count(), 0, "{shown}");
         assert!(shown.contains("<mark data-tray=\"3\">The <img"), "{shown}");
         assert!(shown.contains("<mark data-tray=\"4\"><img"), "{shown}");

@@ -33,15 +33,14 @@ pub async fn show(
     const NONE: ApiError = ApiError::NotFound("There is no such picture on this site.");
     let live = state.site(*path).await?;
     let address = Address::parse(&query.address).map_err(|_| NONE)?;
-    if !live.read().site.is_own(&address) {
-        return Err(NONE);
-    }
+    let asked = address.clone();
+    let entry = live.ask(move |model| model.site.is_own(&asked).then(|| model.site.entry().clone())).await?;
+    let entry = entry.ok_or(NONE)?;
     let settings = site::get(&state.pool, SiteId(*path)).await?.ok_or(NONE)?.settings;
     let (bytes, media_type) = match settings.source {
         Source::Folder { path } => {
             let real = state.folders.allowed(Path::new(&path)).ok_or(NONE)?;
-            let folder = Folder::open(&real, live.read().site.entry().clone()).map_err(|_| NONE)?;
-            let read = web::block(move || folder.picture(&address, MOST_BYTES as u64)).await;
+            let read = web::block(move || Folder::open(&real, entry).ok()?.picture(&address, MOST_BYTES as u64)).await;
             read.ok().flatten().ok_or(NONE)?
         }
         Source::Web { .. } => {

@@ -11,6 +11,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use crate::api::pages::PageRef;
 use crate::api::{ApiError, Problem, State};
+use crate::live::Model;
 
 /// Rows of one kind that are shown.
 const MOST: i64 = 500;
@@ -59,17 +60,20 @@ pub async fn told(
         ToldOutcome::Failed => Outcome::Failed,
         ToldOutcome::LeftOut => Outcome::LeftOut,
     };
-    let told = reading::told(&state.pool, SiteId(site), ReadingId(id), &[outcome], MOST).await?;
-    let model = live.read();
+    let addresses = reading::told(&state.pool, SiteId(site), ReadingId(id), &[outcome], MOST).await?;
+    Ok(web::Json(live.ask(move |model| rows(model, addresses)).await?))
+}
+
+fn rows(model: &Model, addresses: Vec<reading::ReadAddress>) -> Vec<ToldAddress> {
     let gone: HashMap<_, _> = model.gone.values().map(|known| (&known.facts.address, known.facts.id)).collect();
     let page = |address: &strelm_core::site::Address| {
         let there = model.site.page_at(address).or_else(|| gone.get(address).copied());
-        there.and_then(|PageId(page)| PageRef::of(&model, page).ok())
+        there.and_then(|PageId(page)| PageRef::of(model, page).ok())
     };
     let row = |read: reading::ReadAddress| ToldAddress {
         page: page(&read.address),
         address: read.address.to_string(),
         note: read.note,
     };
-    Ok(web::Json(told.into_iter().map(row).collect()))
+    addresses.into_iter().map(row).collect()
 }

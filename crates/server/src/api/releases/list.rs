@@ -81,13 +81,15 @@ pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let ids: Vec<_> = releases.iter().map(|release| release.id).collect();
     let pages = release::pages(&state.pool, &ids).await?;
     let links = taken::of_releases(&state.pool, &ids).await?;
-    let model = live.read();
-    let row = |release: &Release| {
-        let pages = pages.iter().filter(|page| page.release == release.id);
-        let links: Vec<_> = links.iter().filter(|(id, _)| *id == release.id).map(|(_, link)| link).collect();
-        release_row(&model, release, pages, &links)
+    let rows = move |model: &Model| {
+        let row = |release: &Release| {
+            let pages = pages.iter().filter(|page| page.release == release.id);
+            let links: Vec<_> = links.iter().filter(|(id, _)| *id == release.id).map(|(_, link)| link).collect();
+            release_row(model, release, pages, &links)
+        };
+        releases.iter().map(row).collect::<Result<_, _>>()
     };
-    Ok(web::Json(releases.iter().map(row).collect::<Result<_, _>>()?))
+    Ok(web::Json(live.ask(rows).await??))
 }
 
 fn release_row<'p>(

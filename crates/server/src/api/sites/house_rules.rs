@@ -10,7 +10,7 @@ use strelm_store::{SiteId, house_rules, lesson};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Known, known_habits};
+use crate::live::{Known, Model, known_habits};
 
 const MOST_WORDS: usize = 1000;
 const LONGEST_WORDS: usize = 200;
@@ -65,16 +65,20 @@ pub struct PartCounts {
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
     let live = state.site(*path).await?;
     let (taken, passed) = lesson::count(&state.pool, SiteId(*path)).await?;
-    let Known { shipped, .. } = live.read().known();
+    let Known { shipped, .. } = live.ask(Model::known).await?;
     let habits = known_habits(&state.pool, SiteId(*path), shipped).await?;
-    let model = live.read();
+    let told = move |model: &Model| rules_and_lessons(model, taken, passed, habits.map(|habits| habits.links));
+    Ok(web::Json(live.ask(told).await?))
+}
+
+fn rules_and_lessons(model: &Model, taken: usize, passed: usize, habits_of: Option<usize>) -> RulesAndLessons {
     let rules = model.rules();
     let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
     categories.extend(rules.left_out.iter().cloned());
     categories.sort();
     categories.dedup();
     let counts = |(part, counts): (Part, f32)| PartCounts { part: part.as_str().to_owned(), counts };
-    Ok(web::Json(RulesAndLessons {
+    RulesAndLessons {
         rules: Rules {
             per_sentence: rules.limits.per_sentence,
             words_per_link: rules.limits.words_per_link,
@@ -91,8 +95,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         learnt_from: model.learnt_from.count,
         keeps: (model.taste.keeps - strelm_core::openings::Taste::EDITOR.keeps).exp(),
         parts: Part::ALL.into_iter().zip(model.taste.scales).map(counts).collect(),
-        habits_of: habits.map(|habits| habits.links),
-    }))
+        habits_of,
+    }
 }
 
 #[utoipa::path(operation_id = "sites_set_house_rules", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]

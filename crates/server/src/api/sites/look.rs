@@ -124,6 +124,31 @@ pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Resul
     Ok(web::Json(Look { known_as, ..look }))
 }
 
+/// An editing interface to try.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct InterfaceWish {
+    micropub: String,
+    token: String,
+}
+
+/// What came of trying an editing interface.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Tried {
+    /// What is wrong; nothing where it takes the token.
+    pub problem: Option<FieldProblem>,
+}
+
+/// Sends the token to the interface, so that somebody must have pressed for it.
+#[utoipa::path(operation_id = "sites_try_interface", responses((status = 200, body = Tried)))]
+#[post("/sites/try-interface")]
+pub async fn try_interface(state: web::Data<State>, wish: web::Json<InterfaceWish>) -> web::Json<Tried> {
+    let tried = match checked_endpoint(wish.micropub.trim()) {
+        Ok(endpoint) => check_interface(&state, &endpoint, Some(&wish.token)).await,
+        Err(problem) => Err(problem),
+    };
+    web::Json(Tried { problem: tried.err() })
+}
+
 fn problem(field: Field, message: impl Into<String>) -> FieldProblem {
     FieldProblem { field, message: message.into() }
 }

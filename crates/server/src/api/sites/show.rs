@@ -54,8 +54,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     let reading = reading::latest(&state.pool, id).await?;
     let latest = release::all(&state.pool, id, 1).await?.pop();
-    let model = live.read();
-    let totals = model.totals();
+    let (totals, progress, tray) =
+        live.ask(|model| (model.totals(), model.openings_progress(), tray_figures(model))).await?;
     Ok(web::Json(SiteStatus {
         id: site.id.0,
         editable: site.is_editable(),
@@ -65,9 +65,9 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         pages: totals.pages,
         orphans: totals.orphans,
         unreachable: totals.unreachable,
-        openings_known: model.openings_progress().0,
-        openings_waiting: model.openings_progress().1,
-        tray: tray_figures(&model),
+        openings_known: progress.0,
+        openings_waiting: progress.1,
+        tray,
         reading: reading.map(|reading| ReadingStatus::of(reading, Utc::now())),
         interrupted: latest.as_ref().is_some_and(|r| r.state == ReleaseState::Interrupted),
         releasing: latest.is_some_and(|r| {

@@ -6,7 +6,8 @@ use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::site::{Figures, PageFacts, PageId};
 use strelm_store::SiteId;
-use strelm_store::release::{self, ReleaseState};
+use strelm_store::reading::Reading;
+use strelm_store::release::{self, Release, ReleaseState};
 use utoipa::ToSchema;
 
 use crate::api::pages::{OpeningRow, PageRef, Repair};
@@ -106,7 +107,10 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let id = SiteId(*path);
     let latest = strelm_store::reading::latest(&state.pool, id).await?;
     let releases = release::all(&state.pool, id, 5).await?;
-    let model = live.read();
+    Ok(web::Json(live.ask(move |model| today(model, latest, releases)).await??))
+}
+
+fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Result<Today, ApiError> {
     // In the first reading every page is new, which is no news.
     let is_first = model.latest.is_none_or(|latest| latest.is_first);
     let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
@@ -117,24 +121,24 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let interrupted = releases.into_iter().filter(|release| {
         release.state == ReleaseState::Interrupted || (release.state == ReleaseState::Out && release.message.is_some())
     });
-    let tray = crate::api::sites::show::tray_figures(&model);
-    Ok(web::Json(Today {
+    let tray = crate::api::sites::show::tray_figures(model);
+    Ok(Today {
         releases_interrupted: interrupted
             .map(|release| InterruptedRelease { release: release.id.0, message: release.message.unwrap_or_default() })
             .collect(),
         reading,
-        openings: openings(&model)?,
+        openings: openings(model)?,
         changes_waiting: tray.links,
         warnings: tray.warnings,
-        unreachable: line(&model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
-        orphans: line(&model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
-        without_content_links: line(&model, without_content_links())?,
-        fresh_unlinked: line(&model, Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
-        dead_ends: line(&model, Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
-        broken: broken(&model)?,
-        detours: detours(&model)?,
+        unreachable: line(model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
+        orphans: line(model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
+        without_content_links: line(model, without_content_links())?,
+        fresh_unlinked: line(model, Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
+        dead_ends: line(model, Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
+        broken: broken(model)?,
+        detours: detours(model)?,
         pages: model.totals().pages,
-    }))
+    })
 }
 
 fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {

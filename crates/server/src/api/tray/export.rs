@@ -15,6 +15,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, Problem, State};
 use crate::edits::edit_of;
+use crate::live::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -48,8 +49,7 @@ pub async fn export(
     query: web::Query<Query>,
 ) -> Result<HttpResponse, ApiError> {
     let live = state.site(*path).await?;
-    let (by_page, paths) = {
-        let model = live.read();
+    let gather = |model: &Model| {
         let mut by_page: BTreeMap<PageId, Vec<TakenLink>> = BTreeMap::new();
         for taken in model.planned.all() {
             by_page.entry(taken.link.source).or_default().push(taken.clone());
@@ -58,6 +58,7 @@ pub async fn export(
         let paths: BTreeMap<_, _> = by_page.keys().filter_map(path).collect();
         (by_page, paths)
     };
+    let (by_page, paths) = live.ask(gather).await?;
     let pages: Vec<_> = by_page.keys().copied().collect();
     let texts = page::texts(&state.pool, SiteId(*path), Some(&pages)).await?;
     let format = query.format;

@@ -78,7 +78,10 @@ pub fn target_of(model: &Model, link: &NewLink) -> Result<Option<PageRef>, ApiEr
 #[get("/sites/{site}/tray")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<TrayPage>>, ApiError> {
     let live = state.site(*path).await?;
-    let model = live.read();
+    Ok(web::Json(live.ask(pages_of).await??))
+}
+
+fn pages_of(model: &Model) -> Result<Vec<TrayPage>, ApiError> {
     let mut planned: Vec<_> = model.planned.all().collect();
     planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
     let mut pages: Vec<TrayPage> = Vec::new();
@@ -90,7 +93,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     for taken in planned {
         let breach = breaches.get(&taken.id).copied().flatten();
         let source = taken.link.source.0;
-        let mut link = row(&model, taken)?;
+        let mut link = row(model, taken)?;
         if let Some(breach) = breach {
             link.warning.get_or_insert_with(|| format!("A limit would be broken: {breach}."));
         }
@@ -102,7 +105,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
                 let going = on_page.filter(|other| !other.link.change.brings_link()).count();
                 let going = u32::try_from(going).unwrap_or(u32::MAX);
                 pages.push(TrayPage {
-                    page: PageRef::of(&model, source)?,
+                    page: PageRef::of(model, source)?,
                     links_before: (figures.links_out + going).saturating_sub(figures.planned_out),
                     links_after: figures.links_out,
                     links: vec![link],
@@ -123,7 +126,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
             }
         }
     }
-    Ok(web::Json(pages))
+    Ok(pages)
 }
 
 fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {

@@ -4,7 +4,6 @@ use actix_web::{post, web};
 use futures::StreamExt;
 use serde::{Deserialize, Serialize};
 use strelm_formats::list::{List, ListColumns};
-use strelm_store::site::{self, Source};
 use tokio::io::AsyncWriteExt;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -70,21 +69,27 @@ pub async fn send(
     named: web::Query<Named>,
     mut body: web::Payload,
 ) -> Result<web::Json<Upload>, ApiError> {
-    tidy(&state).await?;
-    let internal = |error: std::io::Error| ApiError::Internal(error.into());
-    let (id, part) = state.uploads.begin().map_err(internal)?;
-    let received = receive(&mut body, &part, state.uploads.most_bytes).await;
+    let uploads = state.uploads.clone();
+    let arriving = web::block(move || uploads.begin()).await.map_err(anyhow::Error::from)?.map_err(refusal)?;
+    let received = receive(&mut body, &arriving.part, state.uploads.most_bytes.min(arriving.room)).await;
     if let Err(error) = received {
-        let _ = std::fs::remove_file(&part);
+        let _ = tokio::fs::remove_file(&arriving.part).await;
         return Err(error);
     }
+    let id = arriving.id;
     let (uploads, name) = (state.uploads.clone(), named.into_inner().name);
-    let kept = web::block(move || uploads.keep(id, &name)).await.map_err(|error| ApiError::Internal(error.into()))?;
+    let kept = web::block(move || uploads.keep(&arriving, &name)).await.map_err(anyhow::Error::from)?;
     match kept {
         Ok(Held::Archive(files)) => Ok(web::Json(Upload { upload: id, files: Some(files), list: None })),
         Ok(Held::List(list)) => Ok(web::Json(Upload { upload: id, files: None, list: Some(shown(&list)) })),
-        Err(UploadError::Keep(error)) => Err(internal(error)),
-        Err(error) => Err(ApiError::Unusable(format!("{}.", capitalised(&error.to_string())))),
+        Err(error) => Err(refusal(error)),
+    }
+}
+
+fn refusal(error: UploadError) -> ApiError {
+    match error {
+        UploadError::Keep(error) => ApiError::Internal(error.into()),
+        error => ApiError::Unusable(format!("{}.", capitalised(&error.to_string()))),
     }
 }
 
@@ -102,17 +107,6 @@ async fn receive(body: &mut web::Payload, part: &std::path::Path, most: u64) -> 
         file.write_all(&chunk).await.map_err(internal)?;
     }
     file.flush().await.map_err(internal)
-}
-
-/// Old files that no site came of are removed when a new one arrives.
-async fn tidy(state: &State) -> Result<(), ApiError> {
-    let sites = site::all(&state.pool).await?;
-    let used = sites.into_iter().filter_map(|site| match site.settings.source {
-        Source::Folder { path } => std::path::Path::new(&path).canonicalize().ok(),
-        Source::Web { .. } => None,
-    });
-    let (used, uploads) = (used.collect::<Vec<_>>(), state.uploads.clone());
-    web::block(move || uploads.tidy(&used)).await.map_err(|error| ApiError::Internal(error.into()))
 }
 
 fn shown(list: &List) -> ListShown {

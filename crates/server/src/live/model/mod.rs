@@ -261,8 +261,9 @@ impl Model {
         }
     }
 
-    pub(super) fn is_of_another_day(&self, today: NaiveDate) -> bool {
-        self.today != today
+    /// The day on which pages were last looked at for their age.
+    pub(super) fn day(&self) -> NaiveDate {
+        self.today
     }
 
     /// What a new day brings, though nothing was written: pages have become too old.
