@@ -11,6 +11,8 @@ mod setup;
 mod types;
 mod web;
 
+use std::process::ExitCode;
+
 use anyhow::bail;
 
 const HELP: &str = "cargo xtask COMMAND
@@ -25,7 +27,18 @@ const HELP: &str = "cargo xtask COMMAND
   judge                       let the evaluation judge it on sites that it did not see, and write docs/quality.md
   types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
 
-fn main() -> anyhow::Result<()> {
+/// What went wrong is said in a sentence.
+fn main() -> ExitCode {
+    match run() {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => {
+            eprintln!("{error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn run() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let (command, rest) = arguments.split_first().map_or(("", &[][..]), |(first, rest)| (first.as_str(), rest));
     match command {

@@ -211,6 +211,7 @@ impl Stage {
                 ReadingState::Done => return Ok(()),
                 ReadingState::Failed => anyhow::bail!("the reading failed: {:?}", latest.message),
                 ReadingState::Stopped => anyhow::bail!("the reading was stopped"),
+                ReadingState::Asking => anyhow::bail!("the reading asks: {:?}", latest.message),
                 ReadingState::Waiting | ReadingState::Running | ReadingState::Stopping => {
                     tokio::time::sleep(Duration::from_millis(50)).await
                 }

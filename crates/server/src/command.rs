@@ -1,5 +1,6 @@
 //! The command line.
 
+use std::io::{IsTerminal, Write};
 use std::net::TcpListener;
 use std::path::PathBuf;
 
@@ -115,7 +116,7 @@ pub fn run() -> anyhow::Result<()> {
         }
         Command::Config => {
             let written = written()?;
-            print!("{}", written.explain());
+            write!(std::io::stdout(), "{}", written.explain())?;
             written.check()?;
             Ok(())
         }
@@ -129,7 +130,7 @@ pub fn run() -> anyhow::Result<()> {
         Command::Survey(survey) => survey.run(),
         Command::Openings(openings) => openings.run(),
         Command::Openapi => {
-            println!("{}", api::document().to_pretty_json()?);
+            writeln!(std::io::stdout(), "{}", api::document().to_pretty_json()?)?;
             Ok(())
         }
     }
@@ -139,8 +140,12 @@ fn log(written: &Written) {
     let (is_json, filter) = written.log();
     let filter = tracing_subscriber::EnvFilter::new(filter);
     // A request is told when it is answered, with its number, its route and how long it took.
-    let log =
-        tracing_subscriber::fmt().with_env_filter(filter).with_span_events(FmtSpan::CLOSE).with_writer(std::io::stderr);
+    let is_coloured = std::io::stderr().is_terminal() && std::env::var_os("NO_COLOR").is_none();
+    let log = tracing_subscriber::fmt()
+        .with_env_filter(filter)
+        .with_span_events(FmtSpan::CLOSE)
+        .with_ansi(is_coloured)
+        .with_writer(std::io::stderr);
     if is_json { log.json().init() } else { log.init() }
 }
 
@@ -228,9 +233,7 @@ async fn add_site(config: &Config, new: NewSite<'_>) -> anyhow::Result<()> {
     let micropub = new.micropub.map(Address::parse).transpose()?;
     let source = match new.folder {
         Some(folder) => {
-            let real = config.folders.allowed(&folder);
-            let real =
-                real.with_context(|| format!("{} is not below one of the setting “folders”", folder.display()))?;
+            let real = config.folders.allowed(&folder)?;
             Source::Folder { path: real.display().to_string() }
         }
         None => Source::Web { micropub: micropub.map(|micropub| micropub.to_string()) },

@@ -1,7 +1,7 @@
 //! What whoever runs Strelm sets: in a file, in the environment, or not at all.
 
 use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 use std::time::Duration;
 
 use strelm_sources::guard::{AddressRules, AllowedNetwork};
@@ -163,6 +163,15 @@ pub struct Config {
     pub shutdown: Duration,
 }
 
+/// Why a folder is not read.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum FolderRefusal {
+    #[error("there is no folder {0} at the moment: was it moved, or is the disk that it is on not mounted?")]
+    Missing(PathBuf),
+    #[error("the folder {0} is not one that whoever runs Strelm allowed (the setting “folders”)")]
+    NotAllowed(PathBuf),
+}
+
 /// Folders below which sites may be read and edited.
 #[derive(Debug, Clone, Default)]
 pub struct Folders {
@@ -174,10 +183,24 @@ pub struct Folders {
 
 impl Folders {
     /// The real path of a folder, if it is allowed.
-    pub fn allowed(&self, folder: &Path) -> Option<PathBuf> {
-        let real = folder.canonicalize().ok()?;
-        let below = |root: &PathBuf| root.canonicalize().is_ok_and(|root| real.starts_with(root));
-        self.named.iter().chain([&self.uploads]).any(below).then_some(real)
+    ///
+    /// # Errors
+    /// [`FolderRefusal`]. Of what is not allowed nobody learns whether it is there.
+    pub fn allowed(&self, folder: &Path) -> Result<PathBuf, FolderRefusal> {
+        let below = |path: &Path| {
+            let mut roots = self.named.iter().chain([&self.uploads]);
+            roots.any(|root| root.canonicalize().is_ok_and(|real| path.starts_with(real)) || path.starts_with(root))
+        };
+        let is_plain = folder.components().all(|part| !matches!(part, Component::ParentDir));
+        match folder.canonicalize() {
+            Ok(real) => {
+                let mut roots = self.named.iter().chain([&self.uploads]);
+                let is_below = roots.any(|root| root.canonicalize().is_ok_and(|root| real.starts_with(root)));
+                if is_below { Ok(real) } else { Err(FolderRefusal::NotAllowed(folder.to_owned())) }
+            }
+            Err(_) if is_plain && below(folder) => Err(FolderRefusal::Missing(folder.to_owned())),
+            Err(_) => Err(FolderRefusal::NotAllowed(folder.to_owned())),
+        }
     }
 }
 
@@ -341,6 +364,19 @@ mod tests {
         assert!(complaint("database = \"x\"\nport = 700000").contains("whole number from 0 to 65535"));
         assert!(complaint("database = \"x\"\nallow_networks = \"all\"").contains("is not a network"));
         assert!(complaint("port = [").contains("is not a TOML file"));
+    }
+
+    #[test]
+    fn a_folder_that_is_missing_is_not_one_that_is_not_allowed() {
+        let root = tempfile::tempdir().unwrap();
+        let folders = Folders { named: vec![root.path().to_owned()], uploads: root.path().join("uploads") };
+        let site = root.path().join("site");
+        assert_eq!(folders.allowed(&site), Err(FolderRefusal::Missing(site.clone())));
+        std::fs::create_dir(&site).unwrap();
+        assert_eq!(folders.allowed(&site), Ok(site.canonicalize().unwrap()));
+        for elsewhere in ["/etc", "/nowhere/at/all"].map(PathBuf::from).into_iter().chain([site.join("../../x")]) {
+            assert_eq!(folders.allowed(&elsewhere), Err(FolderRefusal::NotAllowed(elsewhere.clone())));
+        }
     }
 
     #[test]

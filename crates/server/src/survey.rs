@@ -1,6 +1,7 @@
 //! `strelm survey`: a folder of HTML read without a database, and what is to be said of its links.
 
 use std::collections::{BTreeMap, HashSet};
+use std::io::Write;
 use std::path::PathBuf;
 use std::sync::mpsc;
 
@@ -84,11 +85,13 @@ impl Survey {
             );
         }
         let findings = judge(entry, pages, &others);
+        let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         if self.json {
-            println!("{:#}", findings.to_json());
+            writeln!(out, "{:#}", findings.to_json())?;
         } else {
-            findings.print();
+            findings.print(&mut out)?;
         }
+        out.flush()?;
         Ok(())
     }
 }
@@ -244,33 +247,34 @@ impl Findings {
         })
     }
 
-    fn print(&self) {
+    fn print(&self, out: &mut impl Write) -> std::io::Result<()> {
         let links: usize = self.links_by_region.values().sum();
-        println!("{:>9}  pages, {} words", self.site.pages().count(), self.words);
-        println!("{links:>9}  links, {} of them within, {} away", self.links_within, self.links_away);
+        writeln!(out, "{:>9}  pages, {} words", self.site.pages().count(), self.words)?;
+        writeln!(out, "{links:>9}  links, {} of them within, {} away", self.links_within, self.links_away)?;
         for (region, count) in self.links_by_region.iter().filter(|(_, count)| **count > 0) {
-            println!("{count:>9}    in {region}");
+            writeln!(out, "{count:>9}    in {region}")?;
         }
         for (depth, count) in &self.depths {
-            println!("{count:>9}  pages at depth {depth}");
+            writeln!(out, "{count:>9}  pages at depth {depth}")?;
         }
-        list("pages that cannot be reached", &self.unreachable);
-        list("orphans: no page links there", &self.orphans);
+        list(out, "pages that cannot be reached", &self.unreachable)?;
+        list(out, "orphans: no page links there", &self.orphans)?;
         let pairs =
             |rows: &[(String, String)]| -> Vec<_> { rows.iter().map(|(p, h)| format!("{p} → {h}")).collect() };
-        list("broken links", &pairs(&self.broken_links));
-        list("broken fragments", &pairs(&self.broken_fragments));
+        list(out, "broken links", &pairs(&self.broken_links))?;
+        list(out, "broken fragments", &pairs(&self.broken_fragments))
     }
 }
 
-fn list(what: &str, rows: &[String]) {
-    println!("{:>9}  {what}", rows.len());
+fn list(out: &mut impl Write, what: &str, rows: &[String]) -> std::io::Result<()> {
+    writeln!(out, "{:>9}  {what}", rows.len())?;
     for row in rows.iter().take(10) {
-        println!("             {}", in_a_line(row));
+        writeln!(out, "             {}", in_a_line(row))?;
     }
     if rows.len() > 10 {
-        println!("             … and {} more; --json lists all", rows.len() - 10);
+        writeln!(out, "             … and {} more; --json lists all", rows.len() - 10)?;
     }
+    Ok(())
 }
 
 fn name(address: &Address) -> String {

@@ -48,11 +48,18 @@ pub struct Plan {
 
 impl Plan {
     /// The plan of a folder, if it has one. O(files).
-    pub fn of(folder: &Path) -> Option<Self> {
-        let file = File::open(folder.join(PLAN)).ok()?;
+    ///
+    /// # Errors
+    /// When it is there and cannot be read: without it every page would be somewhere else.
+    pub fn of(folder: &Path) -> io::Result<Option<Self>> {
+        let file = match File::open(folder.join(PLAN)) {
+            Ok(file) => file,
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
+            Err(error) => return Err(error),
+        };
         let mut plan = Self::default();
         for line in BufReader::new(file).lines() {
-            match serde_json::from_str(&line.ok()?).ok()? {
+            match serde_json::from_str(&line?)? {
                 Line::Site { origin } => plan.origin = origin.and_then(|origin| Address::parse(&origin).ok()),
                 Line::File { file, address, charset } => {
                     plan.by_address.insert(address.clone(), file.clone());
@@ -61,7 +68,7 @@ impl Plan {
                 Line::Redirect { from, to } => plan.redirects.push((from, to)),
             }
         }
-        Some(plan)
+        Ok(Some(plan))
     }
 
     /// Path and query of the page in a file.
@@ -233,7 +240,7 @@ mod tests {
         captured.put_redirect("/x", "/a");
         let origin = Address::parse("http://sky.example/").unwrap();
         captured.finish(Some(&origin)).unwrap();
-        let plan = Plan::of(folder.path()).unwrap();
+        let plan = Plan::of(folder.path()).unwrap().unwrap();
         assert_eq!(plan.origin, Some(origin));
         assert_eq!(plan.redirects, [("/old".to_owned(), "/a".to_owned())]);
         assert_eq!(plan.by_file.len(), addresses.len());

@@ -40,8 +40,39 @@ pub enum FolderError {
     Walk(#[from] walkdir::Error),
     #[error("{path} cannot be read: {error}")]
     File { path: PathBuf, error: std::io::Error },
-    #[error("{0} is larger than {MOST_BYTES} bytes")]
+    #[error("{} is larger than {} MB", .0.display(), MOST_BYTES >> 20)]
     TooLarge(PathBuf),
+    #[error("{path} is a link that leads nowhere: {error}")]
+    Link { path: PathBuf, error: std::io::Error },
+    #[error("the file that says where the pages belong cannot be read: {0}")]
+    Plan(std::io::Error),
+}
+
+impl FolderError {
+    /// What it is about, if that is known.
+    fn path(&self) -> Option<&Path> {
+        match self {
+            Self::NotAFolder(path) | Self::File { path, .. } | Self::TooLarge(path) | Self::Link { path, .. } => {
+                Some(path)
+            }
+            Self::Walk(error) => error.path(),
+            Self::Plan(_) => None,
+        }
+    }
+
+    /// The reason alone, for whoever sees the file's name beside it.
+    fn reason(&self) -> String {
+        match self {
+            Self::File { error, .. } => format!("it cannot be read: {error}"),
+            Self::TooLarge(_) => format!("it is larger than {} MB, which no page is", MOST_BYTES >> 20),
+            Self::Link { error, .. } => format!("it is a link that leads nowhere: {error}"),
+            Self::Walk(error) => match error.io_error() {
+                Some(error) => format!("it cannot be read: {error}"),
+                None => error.to_string(),
+            },
+            other => other.to_string(),
+        }
+    }
 }
 
 /// All files of a folder in the order of their paths. A symbolic link to a file counts as that file when it stays in
@@ -53,29 +84,35 @@ pub fn files(folder: &Path) -> impl Iterator<Item = Result<FolderFile, FolderErr
     paths(folder).map(move |path| file(folder, &path?))
 }
 
-/// The paths of [`files`], for whoever reads them on several cores by [`file`].
+/// The paths of [`files`], for whoever reads them on several cores by [`file`]. Links that lead nowhere are left out.
 ///
 /// # Errors
 /// As [`files`].
 pub fn paths(folder: &Path) -> impl Iterator<Item = Result<PathBuf, FolderError>> {
+    all_paths(folder).filter(|path| !matches!(path, Err(FolderError::Link { .. })))
+}
+
+/// As [`paths`], with an error for each link that leads nowhere.
+fn all_paths(folder: &Path) -> impl Iterator<Item = Result<PathBuf, FolderError>> {
     let refused = (!folder.is_dir()).then(|| Err(FolderError::NotAFolder(folder.to_owned())));
     let is_shown =
         |entry: &walkdir::DirEntry| entry.depth() == 0 || !entry.file_name().to_string_lossy().starts_with('.');
     let walk = refused.is_none().then(|| WalkDir::new(folder).sort_by_file_name().into_iter().filter_entry(is_shown));
     let paths = walk.into_iter().flatten().filter_map(move |entry| match entry {
-        Ok(entry) if entry.file_type().is_file() || is_link_within(folder, &entry) => Some(Ok(entry.into_path())),
+        Ok(entry) if entry.file_type().is_file() => Some(Ok(entry.into_path())),
+        Ok(entry) if entry.path_is_symlink() => linked(folder, entry.into_path()).transpose(),
         Ok(_) => None,
         Err(error) => Some(Err(error.into())),
     });
     refused.into_iter().chain(paths)
 }
 
-fn is_link_within(folder: &Path, entry: &walkdir::DirEntry) -> bool {
-    let target = || {
-        let (folder, target) = (folder.canonicalize().ok()?, entry.path().canonicalize().ok()?);
-        Some(target.starts_with(folder) && target.is_file())
-    };
-    entry.path_is_symlink() && target().unwrap_or(false)
+/// A symbolic link that leads to a file within the folder; `None` when it leads to a folder or elsewhere.
+fn linked(folder: &Path, path: PathBuf) -> Result<Option<PathBuf>, FolderError> {
+    match folder.canonicalize().and_then(|folder| Ok((folder, path.canonicalize()?))) {
+        Ok((folder, target)) => Ok((target.starts_with(folder) && target.is_file()).then_some(path)),
+        Err(error) => Err(FolderError::Link { path, error }),
+    }
 }
 
 fn format_of(path: &Path) -> Option<Format> {
@@ -119,6 +156,26 @@ pub struct Folder {
     plan: Option<Arc<Plan>>,
 }
 
+/// A part of a folder that is there and was not read: nothing is known of it, least of all that it is gone.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unread {
+    /// A page, or all that is below it when it is a folder.
+    pub address: Address,
+    is_folder: bool,
+    pub why: String,
+}
+
+impl Unread {
+    pub(crate) fn page(address: Address, why: String) -> Self {
+        Self { address, is_folder: false, why }
+    }
+
+    fn covers(&self, address: &Address) -> bool {
+        let below = || address.as_url().path().starts_with(self.address.as_url().path());
+        *address == self.address || (self.is_folder && below())
+    }
+}
+
 /// What reading a folder gives.
 #[derive(Debug, Default)]
 pub struct FolderReading {
@@ -129,20 +186,31 @@ pub struct FolderReading {
     pub drafts: Vec<Address>,
     /// Own addresses to which pages link and at which there is no file.
     pub dead: Vec<Address>,
-    /// What could not be read, and why.
-    pub failures: Vec<(Address, String)>,
+    pub unread: Vec<Unread>,
     pub redirects: Vec<(Address, Address)>,
+}
+
+impl FolderReading {
+    /// Whether nothing at all was found in the folder.
+    pub fn is_empty(&self) -> bool {
+        self.pages.is_empty() && self.files.is_empty() && self.drafts.is_empty() && self.unread.is_empty()
+    }
+
+    /// Whether an address is of a part that was not read. O(parts that were not read).
+    pub fn is_unread(&self, address: &Address) -> bool {
+        self.unread.iter().any(|unread| unread.covers(address))
+    }
 }
 
 impl Folder {
     /// # Errors
-    /// [`FolderError::NotAFolder`] when there is no such folder.
+    /// [`FolderError::NotAFolder`] when there is no such folder, [`FolderError::Plan`].
     pub fn open(root: &Path, base: Address) -> Result<Self, FolderError> {
         let root = root.canonicalize().map_err(|_| FolderError::NotAFolder(root.to_owned()))?;
         if !root.is_dir() {
             return Err(FolderError::NotAFolder(root));
         }
-        let plan = Plan::of(&root).map(Arc::new);
+        let plan = Plan::of(&root).map_err(FolderError::Plan)?.map(Arc::new);
         Ok(Self { root, base, plan })
     }
 
@@ -218,7 +286,7 @@ impl Folder {
         let mut pages = Vec::new();
         let mut known: HashMap<String, Address> = HashMap::new();
         let plan = self.plan.as_deref();
-        for found in paths(&self.root).map(|path| file_in(&self.root, &path?, plan)) {
+        for found in self.paths().map(|path| file_in(&self.root, &path?, plan)) {
             match found {
                 Ok(FolderFile::Other { path }) => {
                     let kind = mime_guess::from_path(&path).first_or_octet_stream().to_string();
@@ -239,10 +307,14 @@ impl Folder {
                             known.entry(address.from_root()).or_insert_with(|| address.clone());
                             pages.push((address, format, front, text[start..].to_owned(), is_faithful));
                         }
-                        Err(error) => reading.failures.push((address, error.to_string())),
+                        Err(error) => {
+                            name(&mut known, &path, &address);
+                            let why = format!("its front matter cannot be read: {error}");
+                            reading.unread.push(Unread::page(address, why));
+                        }
                     }
                 }
-                Err(error) => reading.failures.push((self.base.clone(), error.to_string())),
+                Err(error) => reading.unread.extend(self.unread(&error)),
             }
         }
         for (from, to) in plan.iter().flat_map(|plan| &plan.redirects) {
@@ -262,9 +334,43 @@ impl Folder {
             let validators = Validators::default();
             reading.pages.push(CrawledPage { address, document, validators, source, front, destinations });
         }
-        reading.dead = dead.into_keys().collect();
+        reading.dead = dead.into_keys().filter(|address| !reading.is_unread(address)).collect();
         reading.dead.sort();
         reading
+    }
+
+    pub(crate) fn paths(&self) -> impl Iterator<Item = Result<PathBuf, FolderError>> {
+        all_paths(&self.root)
+    }
+
+    pub(crate) fn file(&self, path: &Path) -> Result<FolderFile, FolderError> {
+        file_in(&self.root, path, self.plan.as_deref())
+    }
+
+    pub(crate) fn redirects(&self) -> &[(String, String)] {
+        self.plan.as_deref().map_or(&[], |plan| &plan.redirects)
+    }
+
+    /// The address of a file that is a page by its name.
+    pub(crate) fn page_at(&self, path: &Path) -> Option<Address> {
+        format_of(path)?;
+        let relative = path.strip_prefix(&self.root).ok()?;
+        let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
+        self.address_of(&parts.join("/"))
+    }
+
+    /// What an error keeps from being known.
+    pub(crate) fn unread(&self, error: &FolderError) -> Option<Unread> {
+        let path = error.path().unwrap_or(&self.root);
+        let relative = path.strip_prefix(&self.root).unwrap_or(Path::new(""));
+        let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
+        let name = parts.join("/");
+        let is_folder = matches!(error, FolderError::Walk(_) | FolderError::NotAFolder(_));
+        let address = match is_folder {
+            true => self.at(&if name.is_empty() { "/".to_owned() } else { format!("/{name}/") }),
+            false => self.address_of(&name),
+        };
+        Some(Unread { address: address?, is_folder, why: error.reason() })
     }
 
     /// Reads one page anew, with its links as the folder has them now.

@@ -6,6 +6,7 @@ pub mod crawl;
 pub mod editing;
 pub mod fetch;
 pub mod folder;
+mod folder_glance;
 pub mod front_matter;
 pub mod guard;
 pub mod micropub;

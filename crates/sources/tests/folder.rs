@@ -74,7 +74,7 @@ fn files_get_addresses_and_links_between_them_lead_on() {
     assert_eq!(paths(&read.drafts), ["/guides/draft.md"]);
     assert_eq!(paths(read.files.iter().map(|(address, _)| address)), ["/picture.svg"]);
     assert_eq!(paths(&read.dead), ["/gone.md"]);
-    assert_eq!(read.failures.len(), 1, "{:?}", read.failures);
+    assert_eq!(read.unread.len(), 1, "{:?}", read.unread);
     assert_eq!(links(&read, "/"), ["/guides/moon.md", "/guides/sun.html", "/gone.md"]);
     assert_eq!(links(&read, "/guides/moon.md"), ["/"]);
     assert_eq!(links(&read, "/guides/sun.html"), ["/"]);

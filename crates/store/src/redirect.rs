@@ -16,7 +16,7 @@ pub enum Absence {
 }
 
 impl Absence {
-    const fn status(self) -> Option<i16> {
+    pub(crate) const fn status(self) -> Option<i16> {
         match self {
             Self::Status(status) => Some(status),
             Self::Draft => None,

@@ -354,6 +354,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/readings/{reading}/lost-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readings_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/readings/{reading}/told": {
         parameters: {
             query?: never;
@@ -810,6 +826,10 @@ export interface components {
             /** @description What would be read, in plain words, one sentence after the other. */
             says: string[];
         };
+        LostPages: {
+            /** @description Whether they are taken off the site; if not, all of them are kept as they were. */
+            take_off: boolean;
+        };
         NewSite: {
             name: string;
             source: components["schemas"]["SourceWish"];
@@ -993,7 +1013,7 @@ export interface components {
          */
         ReadEvery: "never" | "day" | "week" | "month";
         /** @enum {string} */
-        ReadingPhase: "waiting" | "running" | "stopping" | "stopped" | "done" | "failed";
+        ReadingPhase: "waiting" | "running" | "stopping" | "stopped" | "asking" | "done" | "failed";
         ReadingStatus: {
             /** Format: int32 */
             changed: number;
@@ -2277,6 +2297,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readings_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LostPages"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
             409: {
                 headers: {

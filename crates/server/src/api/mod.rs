@@ -63,6 +63,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(readings::stop::stop)
             .service(readings::go_on::go_on)
             .service(readings::told::told)
+            .service(readings::answer::answer)
             .service(events::follow::follow)
             .service(uploads::send::send)
             .service(pictures::show::show),

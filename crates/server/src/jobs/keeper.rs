@@ -13,7 +13,7 @@ use strelm_sources::fetch::FetchError;
 use strelm_store::SiteId;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
-use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
+use strelm_store::reading::{self, Left, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
 use strelm_store::redirect::{self, Absence};
 use tokio::sync::mpsc;
 
@@ -28,10 +28,10 @@ const LONGEST_WAIT: Duration = Duration::from_millis(400);
 /// Keeps what a reading gives, and tells how it goes on.
 pub(super) struct Keeper<'t> {
     tools: &'t Tools,
-    site: SiteId,
+    pub site: SiteId,
     pub reading: ReadingId,
     pub progress: Progress,
-    /// All pages as they were known before, gone ones too.
+    /// All pages as they were known before this run, gone ones too.
     pub known: HashMap<Address, Version>,
     /// Addresses at which there was nothing, or something that sent on.
     was_empty: HashSet<Address>,
@@ -44,7 +44,10 @@ pub(super) struct Keeper<'t> {
     redirects: Vec<(Address, Address)>,
     dead: Vec<(Address, Absence)>,
     alive: Vec<Address>,
-    gone: Vec<(PageId, Gone)>,
+    /// Pages that are not found any more, and those of them that were noted so far and are found after all.
+    leaving: Vec<(PageId, Left)>,
+    left: HashSet<PageId>,
+    staying: Vec<PageId>,
     outcomes: Vec<ReadAddress>,
     last: Instant,
     /// What the editor should know although the reading goes on.
@@ -68,6 +71,7 @@ impl<'t> Keeper<'t> {
         let dead = redirect::dead(&tools.pool, site).await?.into_iter().map(|(address, _)| address);
         let redirects = redirect::all(&tools.pool, site).await?.into_iter().map(|(from, _)| from);
         let redirects = redirects.filter(|from| !same.contains(from));
+        let left = reading::leaving(&tools.pool, reading).await?;
         Ok(Self {
             ignored_parameters: ignored_parameters.into(),
             tools,
@@ -83,7 +87,9 @@ impl<'t> Keeper<'t> {
             redirects: Vec::new(),
             dead: Vec::new(),
             alive: Vec::new(),
-            gone: Vec::new(),
+            leaving: Vec::new(),
+            left: left.into_iter().map(|(page, _)| page).collect(),
+            staying: Vec::new(),
             outcomes: Vec::new(),
             last: Instant::now(),
             warning: None,
@@ -133,6 +139,7 @@ impl<'t> Keeper<'t> {
             CrawlEvent::Unchanged(address) => {
                 self.waits = None;
                 self.progress.pages += 1;
+                self.note_alive(&address);
                 self.note(address, Outcome::Unchanged, None);
             }
             CrawlEvent::File { address, media_type } => self.take_file(&address, &media_type),
@@ -208,12 +215,14 @@ impl<'t> Keeper<'t> {
         match was_page.map(|version| version.number) {
             Some(number) => {
                 self.progress.moved += 1;
-                self.gone.push((number, Gone::Moved));
-                self.note(from.clone(), Outcome::Moved, Some(to.to_string()));
+                self.note(from, Outcome::Moved, Some(to.to_string()));
+                self.leave(number, Left::Moved(to));
             }
-            None => self.note(from.clone(), Outcome::Redirect, None),
+            None => {
+                self.note(from.clone(), Outcome::Redirect, None);
+                self.redirects.push((from, to));
+            }
         }
-        self.redirects.push((from, to));
     }
 
     /// There is nothing at an address.
@@ -222,20 +231,22 @@ impl<'t> Keeper<'t> {
             self.progress.failures += 1;
             return self.warn_of_length();
         }
-        self.dead.push((address.clone(), Absence::Status(status)));
+        let absence = Absence::Status(status);
         match self.known.get(&address).map(|version| (version.number, version.gone)) {
             Some((_, Some(Gone::Vanished))) => {
                 self.progress.others += 1;
+                self.dead.push((address.clone(), absence));
                 self.note(address, Outcome::Unchanged, None);
             }
             Some((number, before)) => {
                 self.progress.failures += 1;
                 self.progress.vanished += i32::from(before.is_none());
-                self.gone.push((number, Gone::Vanished));
+                self.leave(number, Left::Absent(absence));
                 self.note(address, Outcome::Vanished, Some(format!("status {status}")));
             }
             None => {
                 self.progress.failures += 1;
+                self.dead.push((address.clone(), absence));
                 self.note(address, Outcome::Failed, Some(format!("nothing there (status {status})")));
             }
         }
@@ -243,14 +254,25 @@ impl<'t> Keeper<'t> {
 
     /// A page that is not published yet. One that was is gone.
     pub fn take_draft(&mut self, address: Address) {
-        self.dead.extend(is_short_enough(&address).then(|| (address.clone(), Absence::Draft)));
         self.progress.known += 1;
         let was = self.known.get(&address).filter(|version| version.gone != Some(Gone::Vanished));
-        self.gone.extend(was.map(|version| (version.number, Gone::Vanished)));
+        match was.map(|version| version.number) {
+            Some(number) => self.leave(number, Left::Absent(Absence::Draft)),
+            None => self.dead.extend(is_short_enough(&address).then(|| (address.clone(), Absence::Draft))),
+        }
         self.leave_out(address, "it is a draft");
     }
 
+    /// A page is not found any more. It stays until the end of the reading.
+    fn leave(&mut self, page: PageId, left: Left) {
+        self.left.insert(page);
+        self.leaving.push((page, left));
+    }
+
     fn note_alive(&mut self, address: &Address) {
+        if let Some(version) = self.known.get(address).filter(|version| self.left.remove(&version.number)) {
+            self.staying.push(version.number);
+        }
         if self.was_empty.contains(address) {
             self.alive.push(address.clone());
         }
@@ -280,15 +302,20 @@ impl<'t> Keeper<'t> {
         }
         let pool = &self.tools.pool;
         reading::add_waiting(pool, self.reading, &std::mem::take(&mut self.found)).await?;
-        let mut touched = self.keep_pages(editor).await?;
+        let touched = self.keep_pages(editor).await?;
         redirect::put_all(pool, self.site, &std::mem::take(&mut self.redirects)).await?;
         let (dead, alive) = (std::mem::take(&mut self.dead), std::mem::take(&mut self.alive));
         if !dead.is_empty() || !alive.is_empty() {
             redirect::put_dead(pool, self.site, &dead, &alive).await?;
         }
-        let gone = std::mem::take(&mut self.gone);
-        page::mark_gone(pool, self.site, &gone).await?;
-        touched.extend(gone.into_iter().map(|(page, _)| page));
+        let leaving = std::mem::take(&mut self.leaving);
+        if !leaving.is_empty() {
+            reading::note_leaving(pool, self.reading, &leaving).await?;
+        }
+        let staying = std::mem::take(&mut self.staying);
+        if !staying.is_empty() {
+            reading::note_staying(pool, self.reading, &staying).await?;
+        }
         if !touched.is_empty() {
             place_anew(pool, self.site, &touched).await?;
         }
@@ -331,7 +358,7 @@ impl<'t> Keeper<'t> {
         for (page, address) in pages.await.map_err(|error| JobError::BrokeOff(error.to_string()))? {
             match page {
                 Some(page) => read.push(page),
-                None => self.note(address, Outcome::Failed, None),
+                None => self.note(address, Outcome::Failed, Some("its address is too long to be kept".to_owned())),
             }
         }
         self.outcomes.extend(same.into_iter().map(|address| ReadAddress {

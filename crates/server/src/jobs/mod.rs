@@ -10,10 +10,12 @@ mod read_page;
 mod read_site;
 mod release;
 mod take_back;
+mod take_off;
 mod work;
 
 pub use order::{
     Job, OrderError, order_going_on, order_reading, order_reading_to_go_on, order_release, order_taking_back,
+    order_taking_off,
 };
 pub use work::{Worker, set_up};
 
@@ -29,7 +31,7 @@ use strelm_store::{PgPool, SiteId, StoreError, site};
 use thiserror::Error;
 use url::Url;
 
-use crate::config::Folders;
+use crate::config::{FolderRefusal, Folders};
 use crate::live::LiveError;
 use crate::secrets::Secrets;
 
@@ -53,8 +55,8 @@ pub enum JobError {
     Token(#[from] std::io::Error),
     #[error(transparent)]
     Folder(#[from] FolderError),
-    #[error("the folder {0} is not one that whoever runs Strelm allowed (the setting “folders”)")]
-    FolderNotAllowed(String),
+    #[error(transparent)]
+    FolderRefused(#[from] FolderRefusal),
     #[error("another worker took the work over")]
     LockLost,
     #[error("a part of the work broke off: {0}")]
@@ -69,8 +71,7 @@ impl Tools {
         let site = site::get(&self.pool, id).await?.ok_or(JobError::NoSite)?;
         let editor = match &site.settings.source {
             Source::Folder { path } => {
-                let real = self.folders.allowed(Path::new(path));
-                let real = real.ok_or_else(|| JobError::FolderNotAllowed(path.clone()))?;
+                let real = self.folders.allowed(Path::new(path))?;
                 Some(Editor::Folder(Folder::open(&real, site.entry.clone())?))
             }
             Source::Web { micropub } => {

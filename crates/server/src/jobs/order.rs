@@ -84,6 +84,18 @@ pub async fn order_reading_to_go_on(pool: &PgPool, site: SiteId) -> Result<Seq, 
     Ok(seq)
 }
 
+/// Orders a reading that asks to end by taking off what it did not find.
+///
+/// # Errors
+/// [`OrderError::Nothing`] when it does not ask.
+pub async fn order_taking_off(pool: &PgPool, site: SiteId, reading: ReadingId) -> Result<Seq, OrderError> {
+    let mut tx = pool.begin().await?;
+    let seq = reading::answer_take_off(&mut tx, site, reading).await?.ok_or(OrderError::Nothing)?;
+    enqueue(&mut tx, &Job::ReadSite { site, reading }).await?;
+    tx.commit().await?;
+    Ok(seq)
+}
+
 /// Orders an interrupted release to go on.
 ///
 /// # Errors

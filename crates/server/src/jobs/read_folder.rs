@@ -12,18 +12,33 @@ use super::keeper::Keeper;
 /// Pages kept at once.
 const BATCH: usize = 200;
 
-pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut WorkLock) -> Result<(), JobError> {
+/// The inner error says to the editor why nothing was read. What was known of a part that cannot be read stays.
+pub(super) async fn read(
+    folder: Folder,
+    keeper: &mut Keeper<'_>,
+    lock: &mut WorkLock,
+) -> Result<Result<(), String>, JobError> {
     // A folder is read from its beginning each time: that is quick, and files may have changed meanwhile.
     keeper.progress = Default::default();
-    let read = tokio::task::spawn_blocking(move || folder.read()).await.unwrap_or_default();
+    let read = tokio::task::spawn_blocking(move || folder.read()).await;
+    let read = read.map_err(|error| JobError::BrokeOff(error.to_string()))?;
+    if read.is_empty() && keeper.known.values().any(|known| known.is_there()) {
+        return Ok(Err(
+            "The folder is empty. Everything that was known of it is kept: is the disk that it is on mounted? \
+                       Then read it again."
+                .to_owned(),
+        ));
+    }
     let there: HashSet<Address> = read.pages.iter().map(|page| page.address.clone()).collect();
     let files: HashSet<Address> = read.files.iter().map(|(address, _)| address.clone()).collect();
     for address in there.iter().chain(&files) {
         keeper.find(address.clone());
     }
-    for (address, why) in read.failures {
+    let is_known = |known: &&Address| !there.contains(known) && !files.contains(known) && !read.is_unread(known);
+    let before: Vec<_> = keeper.known.keys().filter(is_known).cloned().collect();
+    for unread in read.unread {
         keeper.progress.known += 1;
-        keeper.fail(address, why);
+        keeper.fail(unread.address, unread.why);
     }
     let drafts: HashSet<Address> = read.drafts.into_iter().collect();
     for address in &drafts {
@@ -37,8 +52,6 @@ pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut Wor
         keeper.progress.known += 1;
         keeper.take_redirect(from, to);
     }
-    let before: Vec<_> =
-        keeper.known.keys().filter(|known| !there.contains(known) && !files.contains(known)).cloned().collect();
     let dead: HashSet<Address> = read.dead.into_iter().chain(before).collect();
     for address in dead.into_iter().filter(|dead| !drafts.contains(dead) && !sent_on.contains(dead)) {
         keeper.progress.known += 1;
@@ -49,9 +62,9 @@ pub(super) async fn read(folder: Folder, keeper: &mut Keeper<'_>, lock: &mut Wor
         if ordinal % BATCH == 0 {
             keeper.keep(None, lock).await?;
             if keeper.is_to_stop {
-                return Ok(());
+                return Ok(Ok(()));
             }
         }
     }
-    keeper.keep(None, lock).await
+    keeper.keep(None, lock).await.map(Ok)
 }

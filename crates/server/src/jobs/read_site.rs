@@ -16,7 +16,7 @@ use tokio::sync::mpsc;
 
 use super::doubles::settle_doubles;
 use super::keeper::Keeper;
-use super::{JobError, Tools, learn_habits, read_folder};
+use super::{JobError, Tools, learn_habits, read_folder, take_off};
 
 pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkLock) -> Result<(), JobError> {
     let (site, editor) = tools.site(id).await?;
@@ -26,8 +26,10 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     let ignored_parameters = site.settings.ignored_parameters.clone();
     let mut keeper = Keeper::new(tools, id, reading, progress, ignored_parameters).await?;
     let read = match (&site.settings.source, &editor) {
+        // All was read before, but for the answer to a question.
+        _ if reading::may_take_off(&tools.pool, reading).await? => Ok(Ok(())),
         (Source::Folder { .. }, Some(Editor::Folder(folder))) => {
-            read_folder::read(folder.clone(), &mut keeper, lock).await.map(|()| Ok(()))
+            read_folder::read(folder.clone(), &mut keeper, lock).await
         }
         _ => from_web(tools, &site, editor.as_ref(), &mut keeper, lock).await,
     };
@@ -35,17 +37,20 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         Err(JobError::LockLost) => return Err(JobError::LockLost),
         other => other?,
     };
+    let is_whole = result.is_ok() && !keeper.is_to_stop;
+    let question = if is_whole { take_off::settle(tools, &keeper).await? } else { None };
     page::take_stock(&tools.pool).await?;
     page::mark_term_archives(&tools.pool, id).await?;
     settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
-    if result.is_ok() && !keeper.is_to_stop {
+    if is_whole {
         learn_habits::learn(tools, &site, &mut keeper, lock).await?;
     }
     journal::prune(&tools.pool, id).await?;
     decision::prune(&tools.pool, id).await?;
     let (state, message) = match result {
         _ if keeper.is_to_stop => (ReadingState::Stopped, None),
+        Ok(()) if question.is_some() => (ReadingState::Asking, question),
         Ok(()) => (ReadingState::Done, keeper.warning.take()),
         Err(message) => (ReadingState::Failed, Some(message)),
     };

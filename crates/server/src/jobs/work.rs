@@ -1,9 +1,11 @@
 //! The worker: takes jobs from the queue until it is told to stop.
 
+use std::panic::AssertUnwindSafe;
 use std::time::Duration;
 
 use apalis::prelude::{BackendExt, BoxDynError, Data, Strategy, WorkerBuilder, WorkerBuilderExt};
 use apalis_postgres::{Config, PostgresStorage};
+use futures::FutureExt;
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::ReleaseState;
@@ -11,6 +13,7 @@ use strelm_store::{PgPool, StoreError};
 
 use super::order::{Job, OrderError, QUEUE, order_due, order_overdue};
 use super::{JobError, Tools, read_site, release, take_back};
+use crate::uploads::Uploads;
 
 /// Brings the queue's own tables up to date. Several processes may call it at once.
 ///
@@ -32,6 +35,7 @@ pub struct Worker {
 impl Worker {
     pub async fn run(self, mut stop: tokio::sync::watch::Receiver<bool>) {
         let sweeping = tokio::spawn(sweep(self.tools.pool.clone(), stop.clone()));
+        let tidying = tokio::spawn(tidy(self.tools.clone()));
         while !*stop.borrow() {
             let name = format!("strelm-{}", uuid::Uuid::new_v4());
             // A killed worker's jobs are taken up by another after three missed heartbeats.
@@ -70,6 +74,25 @@ impl Worker {
             }
         }
         sweeping.abort();
+        tidying.abort();
+    }
+}
+
+/// How often files are looked for that were sent and never used.
+const TIDIED_EVERY: Duration = Duration::from_secs(3600);
+
+/// Removes files that were sent long ago and of which no site came. Several workers may do so at once.
+async fn tidy(tools: Tools) {
+    let uploads = Uploads::new(&tools.folders.uploads, 0, 0);
+    loop {
+        match Uploads::in_use(&tools.pool).await {
+            Ok(used) => {
+                let uploads = uploads.clone();
+                let _ = tokio::task::spawn_blocking(move || uploads.tidy(&used)).await;
+            }
+            Err(error) => tracing::warn!(%error, "files that were sent cannot be tidied at the moment"),
+        }
+        tokio::time::sleep(TIDIED_EVERY).await;
     }
 }
 
@@ -102,11 +125,17 @@ async fn perform(job: Job, tools: Data<Tools>) -> Result<(), BoxDynError> {
     // A job may come twice. The database lets go of the lock when this process or its connection ends.
     let Some(mut lock) = WorkLock::take(&tools.pool, work).await? else { return Ok(()) };
     tracing::info!(?job, "begins");
-    let result = match &job {
-        Job::ReadSite { site, reading } => read_site::run(&tools, *site, *reading, &mut lock).await,
-        Job::Release { site, release } => release::run(&tools, *site, *release, &mut lock).await,
-        Job::TakeBack { site, release } => take_back::run(&tools, *site, *release, &mut lock).await,
+    let work = async {
+        match &job {
+            Job::ReadSite { site, reading } => read_site::run(&tools, *site, *reading, &mut lock).await,
+            Job::Release { site, release } => release::run(&tools, *site, *release, &mut lock).await,
+            Job::TakeBack { site, release } => take_back::run(&tools, *site, *release, &mut lock).await,
+        }
     };
+    // Work that panics would be taken up again and again.
+    let result = AssertUnwindSafe(work).catch_unwind().await;
+    let result =
+        result.unwrap_or_else(|_| Err(JobError::BrokeOff("an error of Strelm's own; its log tells more".to_owned())));
     match result {
         Ok(()) => tracing::info!(?job, "is done"),
         // Whoever took it over tells how it ends.

@@ -16,12 +16,15 @@ pub enum ReadingState {
     /// Somebody asked it to stop; what is on its way is still kept.
     Stopping,
     Stopped,
+    /// It would take off too much of the site, and waits for somebody to say whether it may.
+    Asking,
     Done,
     Failed,
 }
 
 impl ReadingState {
-    pub const ALL: [Self; 6] = [Self::Waiting, Self::Running, Self::Stopping, Self::Stopped, Self::Done, Self::Failed];
+    pub const ALL: [Self; 7] =
+        [Self::Waiting, Self::Running, Self::Stopping, Self::Stopped, Self::Asking, Self::Done, Self::Failed];
 
     pub const fn as_str(self) -> &'static str {
         match self {
@@ -29,6 +32,7 @@ impl ReadingState {
             Self::Running => "running",
             Self::Stopping => "stopping",
             Self::Stopped => "stopped",
+            Self::Asking => "asking",
             Self::Done => "done",
             Self::Failed => "failed",
         }

@@ -1,6 +1,7 @@
 //! Readings of a site, under way and past, and what became of each address.
 
 mod facts;
+mod leaving;
 
 use std::collections::HashMap;
 
@@ -12,6 +13,7 @@ use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
 
 pub use self::facts::{Outcome, Progress, ReadAddress, Reading, ReadingId, ReadingState};
+pub use self::leaving::{Left, answer_keep, answer_take_off, leaving, may_take_off, note_leaving, note_staying};
 
 /// Begins a reading inside a transaction; a conflict says that one is under way already.
 ///
@@ -21,6 +23,14 @@ pub async fn begin(tx: &mut PgConnection, site: SiteId) -> Result<(ReadingId, Se
     let id = sqlx::query_scalar!("insert into reading (site_id) values ($1) returning id", site.0)
         .fetch_one(&mut *tx)
         .await?;
+    // Nobody answers an older question any more.
+    sqlx::query!(
+        "update reading set state = 'done', finished_at = now() where site_id = $1 and id < $2 and state = 'asking'",
+        site.0,
+        id,
+    )
+    .execute(&mut *tx)
+    .await?;
     // One that was stopped half way is not gone on with any more; details are kept of the last few.
     sqlx::query!(
         "delete from reading_address where reading_id in

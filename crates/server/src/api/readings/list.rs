@@ -18,6 +18,8 @@ pub enum ReadingPhase {
     Running,
     Stopping,
     Stopped,
+    /// It waits to be told whether what it did not find is taken off.
+    Asking,
     Done,
     Failed,
 }
@@ -60,6 +62,7 @@ impl ReadingStatus {
                 ReadingState::Running => ReadingPhase::Running,
                 ReadingState::Stopping => ReadingPhase::Stopping,
                 ReadingState::Stopped => ReadingPhase::Stopped,
+                ReadingState::Asking => ReadingPhase::Asking,
                 ReadingState::Done => ReadingPhase::Done,
                 ReadingState::Failed => ReadingPhase::Failed,
             },

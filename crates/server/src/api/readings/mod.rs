@@ -1,3 +1,4 @@
+pub mod answer;
 pub mod go_on;
 pub mod list;
 pub mod start;

@@ -20,10 +20,8 @@ use uuid::Uuid;
 use super::listed::Listed;
 use crate::api::uploads::send::Columns;
 use crate::api::{ApiError, Problem, State};
+use crate::config::FolderRefusal;
 use crate::words::capitalised;
-
-/// Titles that a look names.
-const NAMED: usize = 5;
 
 /// Where a site is to be read from.
 #[derive(Debug, Clone, Deserialize, ToSchema)]
@@ -352,7 +350,8 @@ pub fn sent_folder(
     let wrong = |message: &str| problem(Field::Upload, message);
     let path = state.uploads.site(upload).ok_or_else(|| wrong("The file is no longer here. Send it once more."))?;
     let real = path.canonicalize().map_err(|_| wrong("The file is no longer here. Send it once more."))?;
-    let captured = Plan::of(&real).and_then(|plan| plan.origin);
+    let plan = Plan::of(&real).map_err(|error| wrong(&format!("The file cannot be read any more: {error}.")))?;
+    let captured = plan.and_then(|plan| plan.origin);
     let typed = address.map(str::trim).filter(|address| !address.is_empty()).map(typed_address).transpose()?;
     let entry = match (typed, captured) {
         (Some(typed), Some(captured)) if !typed.same_origin(&captured) => {
@@ -369,39 +368,29 @@ pub fn sent_folder(
 }
 
 async fn look_at_folder(folder: Folder, entry: Address, name: Option<String>) -> Result<Look, FieldProblem> {
-    let read = web::block(move || folder.read()).await;
-    let read = read.map_err(|_| problem(Field::Folder, "The folder cannot be read at the moment."))?;
-    if read.pages.is_empty() {
+    let at = entry.clone();
+    let glance = web::block(move || folder.glance(&at)).await;
+    let glance = glance.map_err(|_| problem(Field::Folder, "The folder cannot be read at the moment."))?;
+    if glance.pages == 0 {
         return Err(problem(Field::Folder, "There are no HTML or Markdown files in this folder."));
     }
-    let titles = read.pages.iter().take(NAMED).map(|page| {
-        let head = page.document.head().title.clone();
-        page.front
-            .title
-            .clone()
-            .or(head)
-            .or_else(|| page.document.main_heading())
-            .unwrap_or_else(|| page.address.from_root())
-    });
-    let titles: Vec<_> = titles.map(|title| format!("“{title}”")).collect();
-    let mut says = vec![format!("{} pages would be read, {} among them.", read.pages.len(), titles.join(", "))];
-    if !read.drafts.is_empty() {
-        says.push(format!("{} drafts would be left out.", read.drafts.len()));
+    let titles: Vec<_> = glance.titles.iter().map(|title| format!("“{title}”")).collect();
+    let (about, first) = if glance.is_cut { ("About ", "Of the first of them ") } else { ("", "") };
+    let mut says = vec![format!("{about}{} pages would be read, {} among them.", glance.pages, titles.join(", "))];
+    if glance.drafts > 0 {
+        says.push(format!("{first}{} drafts would be left out.", glance.drafts));
     }
-    if !read.files.is_empty() {
-        says.push(format!("{} other files can be linked to.", read.files.len()));
+    if glance.others > 0 {
+        says.push(format!("{about}{} other files can be linked to.", glance.others));
     }
-    if !read.redirects.is_empty() {
-        says.push(format!("{} addresses send on to others.", read.redirects.len()));
+    if glance.redirects > 0 {
+        says.push(format!("{} addresses send on to others.", glance.redirects));
     }
-    if let Some((address, why)) = read.failures.first() {
-        says.push(format!(
-            "{} files cannot be read; the first is {}: {why}.",
-            read.failures.len(),
-            address.from_root()
-        ));
+    if let Some(unread) = glance.unread.first() {
+        let path = unread.address.from_root();
+        says.push(format!("{first}{} cannot be read; one is {path}: {}.", glance.unread.len(), unread.why));
     }
-    if !read.pages.iter().any(|page| page.address == entry) {
+    if !glance.has_entry {
         says.push("There is no index file at the top of the folder; set an entry page after adding it.".to_owned());
     }
     says.push("Links are written into the files when you release.".to_owned());
@@ -418,14 +407,15 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
     if !path.is_absolute() {
         return Err(wrong("Type the whole path, beginning with /.".to_owned()));
     }
-    let real = state.folders.allowed(path).ok_or_else(|| match state.folders.named.as_slice() {
+    let real = state.folders.allowed(path).map_err(|refusal| match state.folders.named.as_slice() {
+        _ if matches!(refusal, FolderRefusal::Missing(_)) => wrong(format!("{}.", capitalised(&refusal.to_string()))),
         [] => wrong(
             "No folder may be read yet: whoever runs Strelm names the allowed ones in the setting “folders”."
                 .to_owned(),
         ),
         allowed => {
             let shown: Vec<_> = allowed.iter().map(|folder| folder.display().to_string()).collect();
-            wrong(format!("There is no such folder below those that may be read: {}.", shown.join(", ")))
+            wrong(format!("This folder is not below one of those that may be read: {}.", shown.join(", ")))
         }
     })?;
     let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {

@@ -114,8 +114,9 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
     // In the first reading every page is new, which is no news.
     let is_first = model.latest.is_none_or(|latest| latest.is_first);
     let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
-        matches!(reading.phase, ReadingPhase::Stopped | ReadingPhase::Failed)
+        matches!(reading.phase, ReadingPhase::Stopped | ReadingPhase::Failed | ReadingPhase::Asking)
             || reading.message.is_some()
+            || reading.failures > reading.vanished
             || (!is_first && reading.fresh + reading.changed + reading.vanished + reading.moved > 0)
     });
     let interrupted = releases.into_iter().filter(|release| {

@@ -1,0 +1,71 @@
+//! The end of a reading: pages that it no longer found are taken off the site, unless they are too many to do so without
+//! asking.
+
+use std::collections::HashSet;
+
+use strelm_core::site::{Address, PageId, is_too_much};
+use strelm_store::page::{self, Gone};
+use strelm_store::reading::{self, Left};
+use strelm_store::redirect;
+
+use super::keeper::Keeper;
+use super::place_anew::place_anew;
+use super::{JobError, Tools};
+
+/// Takes pages off; the question, if there are too many and nobody has answered it yet.
+pub async fn settle(tools: &Tools, keeper: &Keeper<'_>) -> Result<Option<String>, JobError> {
+    let leaving = reading::leaving(&tools.pool, keeper.reading).await?;
+    let there = keeper.known.values().filter(|version| version.is_there()).count();
+    let lost = lost(&leaving);
+    if is_too_much(lost, there) && !reading::may_take_off(&tools.pool, keeper.reading).await? {
+        return Ok(Some(format!(
+            "{lost} of {there} pages were not found any more. All of them are kept until you say whether they are to be \
+             taken off: is the site, or the disk that it is on, as it should be?"
+        )));
+    }
+    take_off(tools, keeper, &leaving).await?;
+    Ok(None)
+}
+
+/// How many pages the site would be smaller by: of pages that send on, those that do so to a page of their own stay.
+fn lost(leaving: &[(PageId, Left)]) -> usize {
+    let targets: HashSet<&Address> = leaving.iter().filter_map(|(_, left)| moved_to(left)).collect();
+    leaving.len() - targets.len()
+}
+
+fn moved_to(left: &Left) -> Option<&Address> {
+    match left {
+        Left::Moved(to) => Some(to),
+        Left::Absent(_) => None,
+    }
+}
+
+/// May be done twice: what is taken off already stays so.
+async fn take_off(tools: &Tools, keeper: &Keeper<'_>, leaving: &[(PageId, Left)]) -> Result<(), JobError> {
+    let addresses: std::collections::HashMap<PageId, &Address> =
+        keeper.known.values().map(|version| (version.number, &version.address)).collect();
+    let (mut redirects, mut dead, mut gone) = (Vec::new(), Vec::new(), Vec::new());
+    for (page, left) in leaving {
+        let Some(address) = addresses.get(page).copied().cloned() else { continue };
+        match left {
+            Left::Moved(to) => {
+                redirects.push((address, to.clone()));
+                gone.push((*page, Gone::Moved));
+            }
+            Left::Absent(absence) => {
+                dead.push((address, *absence));
+                gone.push((*page, Gone::Vanished));
+            }
+        }
+    }
+    redirect::put_all(&tools.pool, keeper.site, &redirects).await?;
+    if !dead.is_empty() {
+        redirect::put_dead(&tools.pool, keeper.site, &dead, &[]).await?;
+    }
+    page::mark_gone(&tools.pool, keeper.site, &gone).await?;
+    let pages: Vec<_> = gone.into_iter().map(|(page, _)| page).collect();
+    if !pages.is_empty() {
+        place_anew(&tools.pool, keeper.site, &pages).await?;
+    }
+    Ok(())
+}
