@@ -6,12 +6,8 @@ import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
+import { laterView } from './parts/laterView.tsx';
 import { say } from './parts/notices.ts';
-import { DeskView } from './views/desk/DeskView.tsx';
-import { HistoryView } from './views/history/HistoryView.tsx';
-import { PagesView } from './views/pages/PagesView.tsx';
-import { AddSiteView } from './views/setup/AddSiteView.tsx';
-import { SetupView } from './views/setup/SetupView.tsx';
 import { TodayView } from './views/today/TodayView.tsx';
 import { FirstSite } from './window/FirstSite.tsx';
 import { NoView } from './window/NoView.tsx';
@@ -19,6 +15,13 @@ import { SiteWindow } from './window/SiteWindow.tsx';
 import { startTheme } from './window/theme.ts';
 
 startTheme();
+
+// Views come when they are opened, or when there is nothing else to do.
+const DeskView = laterView(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
+const HistoryView = laterView(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
+const PagesView = laterView(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
+const AddSiteView = laterView(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
+const SetupView = laterView(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
 const queries = new QueryClient({
   // The journal says when something is out of date, so nothing is fetched again without a cause.

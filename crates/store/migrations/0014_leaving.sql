@@ -16,4 +16,6 @@ alter table reading
     add constraint reading_state_check
         check (state in ('waiting', 'running', 'stopping', 'stopped', 'asking', 'done', 'failed')),
     -- What an editor said to the question.
-    add may_take_off boolean not null default false;
+    add may_take_off boolean not null default false,
+    -- Of the failures: what is there, as far as is known, and could not be read.
+    add unread integer not null default 0;

@@ -1058,6 +1058,11 @@ export interface components {
              * @description Seconds until all addresses known so far are dealt with, at that rate.
              */
             seconds_left?: number | null;
+            /**
+             * Format: int32
+             * @description Of the failures: what could not be read. What was known of it is kept.
+             */
+            unread: number;
             /** Format: int32 */
             vanished: number;
         };

@@ -1,6 +1,7 @@
-import { useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client.ts';
+import { LostPages } from '../parts/LostPages.tsx';
 import { count, duration, number } from '../parts/words.ts';
 import { useReadings } from './actions.ts';
 import { useSite, useSiteStatus } from './useSite.ts';
@@ -28,6 +29,12 @@ export function ReadingStrip() {
           goesOn
         />
       );
+    case 'asking':
+      return (
+        <Standing site={site} text={reading.message ?? 'Many pages were not found.'} isError>
+          <LostPages site={site} reading={reading.reading} />
+        </Standing>
+      );
     case 'failed':
       return (
         <Standing site={site} text={`The site was not read to the end. ${reading.message ?? ''}`} goesOn isError />
@@ -43,9 +50,10 @@ interface StandingProps {
   goesOn?: boolean;
   isError?: boolean;
   close?: () => void;
+  children?: ReactNode;
 }
 
-function Standing({ site, text, goesOn = false, isError = false, close }: StandingProps) {
+function Standing({ site, text, goesOn = false, isError = false, close, children }: StandingProps) {
   const readings = useReadings(site);
   return (
     <div
@@ -58,6 +66,7 @@ function Standing({ site, text, goesOn = false, isError = false, close }: Standi
           Go on
         </button>
       )}
+      {children}
       <Link className="underline" to={`/${site}/history?show=readings`}>
         See what was found
       </Link>

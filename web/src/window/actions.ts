@@ -29,6 +29,19 @@ export function useReadings(site: number) {
   return { read, stop, goOn };
 }
 
+/** Answers a reading that did not find too much of the site. */
+export function useLostPages(site: number, reading: number) {
+  return useMutation({
+    mutationFn: (takeOff: boolean) =>
+      answer(
+        api.POST('/api/sites/{site}/readings/{reading}/lost-pages', {
+          params: { path: { site, reading } },
+          body: { take_off: takeOff },
+        }),
+      ),
+  });
+}
+
 /** Everything that can be done from anywhere. */
 export function useActions(showKeys: () => void): Action[] {
   const site = useSite();

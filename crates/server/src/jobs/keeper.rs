@@ -151,10 +151,7 @@ impl<'t> Keeper<'t> {
                 };
                 match status {
                     Some(status @ (404 | 410)) => self.take_dead(address, status.cast_signed()),
-                    _ => {
-                        self.progress.failures += 1;
-                        self.note(address, Outcome::Failed, Some(error.to_string()));
-                    }
+                    _ => self.fail(address, error.to_string()),
                 }
             }
             CrawlEvent::LeftOut { address, why } => {
@@ -197,8 +194,10 @@ impl<'t> Keeper<'t> {
         self.note(address, Outcome::LeftOut, Some(why.to_owned()));
     }
 
+    /// Something that may be there could not be read.
     pub fn fail(&mut self, address: Address, why: String) {
         self.progress.failures += 1;
+        self.progress.unread += 1;
         self.note(address, Outcome::Failed, Some(why));
     }
 

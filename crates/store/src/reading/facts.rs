@@ -104,6 +104,8 @@ pub struct Progress {
     pub changed: i32,
     pub vanished: i32,
     pub moved: i32,
+    /// Of the failures: what is there, as far as is known, and could not be read.
+    pub unread: i32,
 }
 
 impl Progress {

@@ -93,7 +93,7 @@ pub async fn start_run(pool: &PgPool, site: SiteId, reading: ReadingId) -> Resul
     let row = sqlx::query!(
         "update reading set state = 'running', message = null, run_at = now(), run_done = pages + files + failures + others
          where id = $1 and state in ('waiting', 'running')
-         returning known, pages, files, failures, others, fresh, changed, vanished, moved",
+         returning known, pages, files, failures, others, fresh, changed, vanished, moved, unread",
         reading.0,
     )
     .fetch_optional(&mut *tx)
@@ -111,6 +111,7 @@ pub async fn start_run(pool: &PgPool, site: SiteId, reading: ReadingId) -> Resul
         changed: row.changed,
         vanished: row.vanished,
         moved: row.moved,
+        unread: row.unread,
     }))
 }
 
@@ -166,7 +167,8 @@ pub async fn set_progress(
     let mut tx = pool.begin().await?;
     let state = sqlx::query_scalar!(
         "update reading set known = $2, pages = $3, files = $4, failures = $5, fresh = $6, changed = $7,
-                            vanished = $8, moved = $9, message = $10, others = $11, queued_at = now()
+                            vanished = $8, moved = $9, message = $10, others = $11, unread = $12,
+                            queued_at = now()
          where id = $1 returning state",
         reading.0,
         progress.known,
@@ -179,6 +181,7 @@ pub async fn set_progress(
         progress.moved,
         message,
         progress.others,
+        progress.unread,
     )
     .fetch_one(&mut *tx)
     .await?;
@@ -293,6 +296,7 @@ struct Row {
     changed: i32,
     vanished: i32,
     moved: i32,
+    unread: i32,
     message: Option<String>,
     created_at: DateTime<Utc>,
     finished_at: Option<DateTime<Utc>>,
@@ -315,6 +319,7 @@ impl Row {
                 changed: self.changed,
                 vanished: self.vanished,
                 moved: self.moved,
+                unread: self.unread,
             },
             message: self.message,
             created_at: self.created_at,
@@ -332,7 +337,7 @@ impl Row {
 pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Reading>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
-        "select id, state, known, pages, files, failures, others, fresh, changed, vanished, moved, message, created_at,
+        "select id, state, known, pages, files, failures, others, fresh, changed, vanished, moved, unread, message, created_at,
                 finished_at, run_at, run_done
          from reading where site_id = $1 order by id desc limit $2",
         site.0,

@@ -1,5 +1,6 @@
 import { useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import type { Schema } from '../../api/client.ts';
 import { BestDialog } from '../../best/BestDialog.tsx';
 import { useKeys } from '../../parts/keys.ts';
 import { say } from '../../parts/notices.ts';
@@ -15,6 +16,12 @@ import { type Opening, type Scope, type Taking, useDesk, useDeskDecisions, type 
 import { useQueue } from './useQueue.ts';
 
 export type Side = 'in' | 'out';
+
+const MANNERS: Record<Exclude<Schema['ShownManner'], 'page'>, string> = {
+  text: 'The markup of this page is too large or too tangled to be shown. Here is its text; links are laid as ever.',
+  beginning_of_text:
+    'The markup of this page is too large or too tangled to be shown. Here is the beginning of its text; links are laid as ever.',
+};
 
 /** A page with what leads in on its left and where it leads out on its right. */
 export function DeskView() {
@@ -191,6 +198,11 @@ function DeskOf({ site, page }: { site: number; page: number }) {
             </p>
           )}
           <PageHead site={site} desk={desk} />
+          {desk.shown_manner !== 'page' && (
+            <p role="note" className="mb-3 rounded-box border border-base-300 bg-base-200 px-3 py-2 text-secondary">
+              {MANNERS[desk.shown_manner]}
+            </p>
+          )}
           <Reader
             site={site}
             desk={desk}

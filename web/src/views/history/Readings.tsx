@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { answer, api, type Schema } from '../../api/client.ts';
+import { LostPages } from '../../parts/LostPages.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, exactMoment, moment, number } from '../../parts/words.ts';
@@ -37,6 +38,7 @@ const PHASES: Record<Schema['ReadingPhase'], string> = {
   running: 'under way',
   stopping: 'is stopping',
   stopped: 'stopped',
+  asking: 'waits for your word',
   done: 'done',
   failed: 'broke off',
 };
@@ -66,6 +68,11 @@ function ReadingItem({ site, reading, isFirst }: { site: number; reading: Readin
         </span>
       </header>
       {reading.message && <p className="px-3 pt-2 text-accent">{reading.message}</p>}
+      {reading.phase === 'asking' && (
+        <p className="flex gap-2 px-3 pt-2">
+          <LostPages site={site} reading={reading.reading} />
+        </p>
+      )}
       <div className="figures flex flex-wrap gap-2 px-3 py-2">
         {outcomes.map(([outcome, n, name]) => (
           <button

@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { answer, api, type Schema } from '../../api/client.ts';
+import { LostPages } from '../../parts/LostPages.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, number } from '../../parts/words.ts';
@@ -216,32 +217,53 @@ function LastReading({ site, reading }: { site: number; reading: Schema['Reading
     onSettled: refresh,
   });
   const standsStill = reading.phase === 'stopped' || reading.phase === 'failed';
+  const isAsking = reading.phase === 'asking';
   const found = [
     reading.fresh > 0 && `${number(reading.fresh)} new`,
     reading.changed > 0 && `${number(reading.changed)} changed`,
     reading.moved > 0 && `${number(reading.moved)} moved`,
     reading.vanished > 0 && `${number(reading.vanished)} vanished`,
   ].filter(Boolean);
-  const title = standsStill
-    ? `The reading ${reading.phase === 'stopped' ? 'was stopped' : 'broke off'}`
-    : `The latest reading found ${found.length > 0 ? found.join(', ') : 'something to know'}`;
+  const title = titleOf(reading, found.join(', '));
+  const unread =
+    reading.unread > 0 &&
+    `${count(reading.unread, 'address', 'addresses')} could not be read: what was known of them is kept.`;
   return (
     <Line
       title={title}
-      why={reading.message ?? `${count(reading.done, 'address', 'addresses')} looked at.`}
-      isUrgent={reading.phase === 'failed'}
+      why={
+        [reading.message, unread].filter(Boolean).join(' ') ||
+        `${count(reading.done, 'address', 'addresses')} looked at.`
+      }
+      isUrgent={reading.phase === 'failed' || isAsking}
       action={
-        <span className="flex gap-4">
+        <span className="flex items-center gap-4">
+          {isAsking && <LostPages site={site} reading={reading.reading} />}
           {standsStill && (
             <button type="button" className="link link-primary" onClick={() => goOn.mutate()}>
               Go on
             </button>
           )}
           <Link className="link link-primary" to={`/${site}/history?show=readings`}>
-            See what it found
+            {unread ? 'See which, and why' : 'See what it found'}
           </Link>
         </span>
       }
     />
   );
+}
+
+function titleOf(reading: Schema['ReadingStatus'], found: string): string {
+  switch (reading.phase) {
+    case 'stopped':
+      return 'The reading was stopped';
+    case 'failed':
+      return 'The reading broke off';
+    case 'asking':
+      return 'The reading did not find too many pages';
+    default:
+      return found || reading.unread === 0
+        ? `The latest reading found ${found || 'something to know'}`
+        : 'The latest reading did not get everything';
+  }
 }

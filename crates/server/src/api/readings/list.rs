@@ -40,6 +40,8 @@ pub struct ReadingStatus {
     pub changed: i32,
     pub vanished: i32,
     pub moved: i32,
+    /// Of the failures: what could not be read. What was known of it is kept.
+    pub unread: i32,
     pub message: Option<String>,
     pub created_at: DateTime<Utc>,
     pub finished_at: Option<DateTime<Utc>>,
@@ -75,6 +77,7 @@ impl ReadingStatus {
             changed: progress.changed,
             vanished: progress.vanished,
             moved: progress.moved,
+            unread: progress.unread,
             message: reading.message,
             created_at: reading.created_at,
             finished_at: reading.finished_at,

@@ -116,7 +116,7 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
     let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
         matches!(reading.phase, ReadingPhase::Stopped | ReadingPhase::Failed | ReadingPhase::Asking)
             || reading.message.is_some()
-            || reading.failures > reading.vanished
+            || reading.unread > 0
             || (!is_first && reading.fresh + reading.changed + reading.vanished + reading.moved > 0)
     });
     let interrupted = releases.into_iter().filter(|release| {
