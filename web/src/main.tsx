@@ -3,11 +3,12 @@ import '@fontsource-variable/source-serif-4';
 import './theme.css';
 
 import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
-import { laterView } from './parts/laterView.tsx';
+import { laterView } from './parts/laterView.ts';
 import { say } from './parts/notices.ts';
+import { Loading } from './parts/states.tsx';
 import { TodayView } from './views/today/TodayView.tsx';
 import { FirstSite } from './window/FirstSite.tsx';
 import { NoView } from './window/NoView.tsx';
@@ -16,7 +17,6 @@ import { startTheme } from './window/theme.ts';
 
 startTheme();
 
-// Views come when they are opened, or when there is nothing else to do.
 const DeskView = laterView(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
 const HistoryView = laterView(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
 const PagesView = laterView(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
@@ -37,7 +37,14 @@ if (root) {
         <BrowserRouter>
           <Routes>
             <Route index element={<FirstSite />} />
-            <Route path="add" element={<AddSiteView />} />
+            <Route
+              path="add"
+              element={
+                <Suspense fallback={<Loading what="Opening the view" />}>
+                  <AddSiteView />
+                </Suspense>
+              }
+            />
             <Route path=":site" element={<SiteWindow />}>
               <Route index element={<Navigate to="today" replace />} />
               <Route path="today" element={<TodayView />} />

@@ -157,7 +157,7 @@ impl Browser {
         let evaluate =
             |expression: String| json!({"expression": expression, "awaitPromise": true, "returnByValue": true});
         self.devtools("Runtime.evaluate", evaluate(source)).await?;
-        let run = "axe.run().then(found => JSON.stringify(found.violations.map(v => ({impact: v.impact, \
+        let run = "axe.run(document, {rules: {'target-size': {enabled: true}}}).then(found => JSON.stringify(found.violations.map(v => ({impact: v.impact, \
                    text: v.id + ': ' + v.help + ' — ' + v.nodes.map(n => n.target.join(' ')).join(' | ')}))))";
         let result = self.devtools("Runtime.evaluate", evaluate(run.to_owned())).await?;
         let text = result["result"]["value"].as_str().with_context(|| format!("axe did not run: {result}"))?;

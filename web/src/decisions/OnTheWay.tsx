@@ -18,9 +18,7 @@ export function OnTheWay() {
   return (
     <span className="flex flex-wrap items-center gap-x-2 gap-y-1" data-testid="on-the-way">
       <span className="font-semibold" role="status" title={trouble?.why}>
-        {trouble
-          ? `${count(entries.length, 'decision')} ${entries.length === 1 ? 'waits' : 'wait'} for the server`
-          : `${count(entries.length, 'decision')} on the way to the server`}
+        {count(entries.length, 'decision')} on the way to the server{trouble && ', which does not take it yet'}
       </span>
       {isVolatile && (
         <span className="font-semibold text-accent">

@@ -1,5 +1,7 @@
 // This browser's own number: undoing undoes what was decided here.
 
+import { keep, recall } from '../parts/browserStorage.ts';
+
 const KEY = 'strelm.hand';
 
 /** A number that nobody else has. */
@@ -10,25 +12,15 @@ export function newNumber(): string {
 let kept: string | undefined;
 
 export function hand(): string {
-  kept ??= stored() ?? store(newNumber());
+  if (!kept) {
+    kept = stored() ?? newNumber();
+    // Where the browser keeps nothing the number is this window's alone.
+    keep('localStorage', KEY, kept);
+  }
   return kept;
 }
 
 function stored(): string | null {
-  try {
-    const number = window.localStorage.getItem(KEY);
-    return number && /^[0-9a-f-]{36}$/.test(number) ? number : null;
-  } catch {
-    return null;
-  }
-}
-
-/** Where the browser keeps nothing the number is this window's alone. */
-function store(number: string): string {
-  try {
-    window.localStorage.setItem(KEY, number);
-  } catch {
-    // It is held in memory.
-  }
-  return number;
+  const number = recall('localStorage', KEY);
+  return number && /^[0-9a-f-]{36}$/.test(number) ? number : null;
 }

@@ -1,6 +1,7 @@
 // Decisions that the server has not confirmed, kept in the browser. Each stands under a name of its own, so that two
 // windows never write over each other; where the browser keeps nothing they are held in memory.
 
+import { keep, recall } from '../parts/browserStorage.ts';
 import type { Entry } from './outbox.ts';
 
 export class Kept {
@@ -34,9 +35,7 @@ export class Kept {
     // Names are in the order of time, also of decisions of the same millisecond.
     this.last = Math.max(this.last + 1, Date.now() * 1000);
     const name = `${this.prefix}${String(this.last).padStart(17, '0')}.${entry.key}`;
-    try {
-      window.localStorage.setItem(name, JSON.stringify(entry));
-    } catch {
+    if (!keep('localStorage', name, JSON.stringify(entry))) {
       this.inMemory.set(name, entry);
     }
   }
@@ -69,7 +68,7 @@ export class Kept {
   /** Of an earlier version, which kept all under one name. */
   private takeOver(name: string): void {
     try {
-      const all: unknown = JSON.parse(window.localStorage.getItem(name) ?? '[]');
+      const all: unknown = JSON.parse(recall('localStorage', name) ?? '[]');
       for (const entry of Array.isArray(all) ? all : []) {
         this.put(entry as Entry);
       }

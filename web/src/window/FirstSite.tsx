@@ -7,7 +7,11 @@ import { Failed, Loading } from '../parts/states.tsx';
 export function FirstSite() {
   const sites = useQuery({ queryKey: ['sites'], queryFn: () => answer(api.GET('/api/sites')), staleTime: 0 });
   if (sites.isError) {
-    return <Failed isView error={sites.error} retry={() => void sites.refetch()} />;
+    return (
+      <main>
+        <Failed isView error={sites.error} retry={() => void sites.refetch()} />
+      </main>
+    );
   }
   if (!sites.data) {
     return <Loading what="Looking for your sites" />;

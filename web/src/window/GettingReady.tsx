@@ -23,7 +23,11 @@ export function GettingReady({ site, children }: { site: number; children: React
     return children;
   }
   if (readiness.isError) {
-    return <Failed isView error={readiness.error} retry={() => void readiness.refetch()} />;
+    return (
+      <main>
+        <Failed isView error={readiness.error} retry={() => void readiness.refetch()} />
+      </main>
+    );
   }
   return readiness.data ? <OnItsWay site={site} readiness={readiness.data} /> : <Opening />;
 }

@@ -1,11 +1,11 @@
-import { useEffect, useState } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import { Outlet } from 'react-router';
 import { useJournal } from '../api/useJournal.ts';
 import { useDecisions } from '../decisions/context.ts';
 import { DecisionsProvider } from '../decisions/DecisionsProvider.tsx';
 import { useKeys } from '../parts/keys.ts';
 import { Notices } from '../parts/Notices.tsx';
-import { Failed } from '../parts/states.tsx';
+import { Failed, Loading } from '../parts/states.tsx';
 import { Tray } from '../tray/Tray.tsx';
 import { FindBox } from './FindBox.tsx';
 import { GettingReady } from './GettingReady.tsx';
@@ -49,7 +49,11 @@ function Frame({ site }: { site: number }) {
     return () => window.removeEventListener('keydown', find);
   }, []);
   if (status.isError && !status.data) {
-    return <Failed isView error={status.error} retry={() => void status.refetch()} />;
+    return (
+      <main>
+        <Failed isView error={status.error} retry={() => void status.refetch()} />
+      </main>
+    );
   }
   return (
     <div className="flex h-full flex-col">
@@ -68,7 +72,9 @@ function Frame({ site }: { site: number }) {
       )}
       <ReadingStrip />
       <main id="view" tabIndex={-1} className="min-h-0 flex-1 outline-none">
-        <Outlet />
+        <Suspense fallback={<Loading what="Opening the view" />}>
+          <Outlet />
+        </Suspense>
       </main>
       <Notices />
       <Tray />

@@ -1,6 +1,7 @@
 // Light or dark, as the person chose or as the system says.
 
 import { useSyncExternalStore } from 'react';
+import { keep, recall } from '../parts/browserStorage.ts';
 
 export type Theme = 'light' | 'dark';
 
@@ -10,7 +11,7 @@ const dark = window.matchMedia('(prefers-color-scheme: dark)');
 const listeners = new Set<() => void>();
 
 function current(): Theme {
-  const chosen = window.localStorage.getItem(KEY);
+  const chosen = recall('localStorage', KEY);
   if (chosen === 'light' || chosen === 'dark') {
     return chosen;
   }
@@ -36,7 +37,7 @@ export function useTheme(): [Theme, (theme: Theme) => void] {
     return () => listeners.delete(listener);
   };
   const choose = (theme: Theme) => {
-    window.localStorage.setItem(KEY, theme);
+    keep('localStorage', KEY, theme);
     apply();
   };
   return [useSyncExternalStore(subscribe, current), choose];

@@ -3,6 +3,7 @@
 mod add_id;
 pub mod attribute;
 pub mod block;
+mod chosen_words;
 pub mod edit;
 mod elements;
 pub mod encoding;

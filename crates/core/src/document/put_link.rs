@@ -57,6 +57,8 @@ pub enum Refusal {
     NotInMarkdown,
     #[error("the address is itself what readers see")]
     AddressIsText,
+    #[error("a single letter of a word is too little to be hit or understood")]
+    PieceOfWord,
     #[error("this would change more of the page than is meant")]
     ChangesMore,
 }

@@ -219,6 +219,19 @@ async fn requests_from_elsewhere_are_refused_and_pages_load_from_here_only(
     assert_eq!(foreign.status(), 403);
     let rebound = client.get(stage.address("api/sites")).header("host", "evil.example").send().await.unwrap();
     assert_eq!(rebound.status(), 403);
+    for (host, status) in [
+        ("[::1]", 200),
+        ("[::1]:4870", 200),
+        ("LocalHost", 200),
+        ("127.0.0.1:80", 200),
+        ("[::1].evil.example", 403),
+        ("127.0.0.1.evil.example", 403),
+        ("evil.example:127.0.0.1", 403),
+        ("[::2]", 403),
+    ] {
+        let answer = client.get(stage.address("api/sites")).header("host", host).send().await.unwrap();
+        assert_eq!(answer.status(), status, "{host}");
+    }
     let own = client.get(stage.address("api/sites")).send().await.unwrap();
     let policy = own.headers()["content-security-policy"].to_str().unwrap().to_owned();
     assert!(policy.starts_with("default-src 'none'; script-src 'self';"), "{policy}");

@@ -40,7 +40,7 @@ async fn wait_for_counts(pool: &PgPool, site: SiteId, wanted: (i64, i64, i64)) {
 
 /// Presses a key once something is there to decide about.
 async fn decide(browser: &Browser, key: &str) {
-    browser.wait_for("[aria-current=true]", "verted vision").await.unwrap();
+    browser.wait_for("[aria-current=true]", "Take").await.unwrap();
     browser.press(key).await.unwrap();
 }
 
@@ -69,18 +69,21 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     // With no way through, what is decided in two windows waits in both, and a reload loses none of it.
     proxy.set_bad(100);
     decide(&browser, "p").await;
-    browser.wait_for("[data-testid=on-the-way]", "1 decision waits for the server").await.unwrap();
+    browser
+        .wait_for("[data-testid=on-the-way]", "1 decision on the way to the server, which does not take it yet")
+        .await
+        .unwrap();
     let other = browser.client.new_window(true).await.unwrap().handle;
     let first = browser.client.window().await.unwrap();
     browser.client.switch_to_window(other).await.unwrap();
     browser.client.goto(&desk).await.unwrap();
     browser.wait_for("[data-testid=on-the-way]", "1 decision").await.unwrap();
     decide(&browser, "p").await;
-    browser.wait_for("[data-testid=on-the-way]", "2 decisions wait").await.unwrap();
+    browser.wait_for("[data-testid=on-the-way]", "2 decisions on the way to the server, which does not").await.unwrap();
     browser.client.refresh().await.unwrap();
     browser.wait_for("[data-testid=on-the-way]", "2 decisions").await.unwrap();
     browser.client.switch_to_window(first).await.unwrap();
-    browser.wait_for("[data-testid=on-the-way]", "2 decisions wait").await.unwrap();
+    browser.wait_for("[data-testid=on-the-way]", "2 decisions on the way to the server, which does not").await.unwrap();
     proxy.set_bad(0);
     browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
     wait_for_counts(&stage.pool, stage.site, (302, 2, 2)).await;

@@ -53,6 +53,7 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         ("nowhere".to_owned(), "main", "There is nothing at this address"),
         ("pages/9999".to_owned(), "[role=alert]", "There is no such page"),
     ];
+
     for theme in ["light", "dark"] {
         browser.client.goto(&stage.address("add")).await.unwrap();
         let choose = format!("localStorage.setItem('strelm.theme', '{theme}')");
@@ -80,6 +81,9 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
         browser.client.active_element().await.unwrap().send_keys("vision").await.unwrap();
         browser.wait_for("dialog[open] [role=option]", "Averted vision").await.unwrap();
+        // The row that is chosen is a page out of reach.
+        browser.client.active_element().await.unwrap().send_keys(" averted").await.unwrap();
+        browser.wait_for("dialog[open] [role=option][aria-selected=true]", "unreachable").await.unwrap();
         no_finding(&browser, &format!("find anything, {theme}")).await;
         browser
             .client
@@ -93,6 +97,14 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.press("?").await.unwrap();
         browser.wait_for("dialog[open] h2", "Keys").await.unwrap();
         no_finding(&browser, &format!("keys, {theme}")).await;
+        browser.client.goto(&stage.address(&format!("{}/pages?only=unreachable", stage.site.0))).await.unwrap();
+        browser.wait_for("main tbody td", "unreachable").await.unwrap();
+        let row = browser.client.find(Locator::Css("main tbody input[type=checkbox]")).await.unwrap();
+        row.click().await.unwrap();
+        no_finding(&browser, &format!("chosen pages out of reach, {theme}")).await;
+        browser.client.goto(&stage.address("9999/today")).await.unwrap();
+        browser.wait_for("main [role=alert]", "There is no such site").await.unwrap();
+        no_finding(&browser, &format!("no such site, {theme}")).await;
         browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
         for menu in ["Add a filter", "Columns", "Export"] {
             browser.wait_for("main button", menu).await.unwrap().click().await.unwrap();
@@ -120,7 +132,7 @@ async fn small_and_enlarged_windows_can_be_read(_: PgPoolOptions, options: PgCon
     let browser = Browser::start().await.unwrap();
     let page = stage.page("/guides/averted-vision/").await.unwrap()["number"].clone();
     // A telephone; a laptop at 200 %, which has half as many pixels to each side.
-    for (width, height) in [(360, 720), (640, 400)] {
+    for (width, height) in [(360, 720), (400, 800), (640, 400)] {
         let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
         browser.devtools("Emulation.setDeviceMetricsOverride", size).await.unwrap();
         for view in ["today", "pages", "history", "setup", &format!("pages/{page}")] {

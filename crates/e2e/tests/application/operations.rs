@@ -55,6 +55,53 @@ async fn large_and_senseless_requests_are_refused_in_words(_: PgPoolOptions, opt
     }
     let request = http().unwrap().post(stage.address("api/sites/1/undo")).header("sec-fetch-site", "cross-site");
     assert_eq!(request.send().await.unwrap().status(), 403);
+    // Lines by the ten thousand are counted, and not compared with each other.
+    let lines: Vec<String> = (0..40_000).map(|number| number.to_string()).collect();
+    let mut rules = stage.get("/house-rules").await.unwrap()["rules"].clone();
+    for (never, status) in [(lines, 422), (vec!["same".to_owned(); 30_000], 204)] {
+        rules["never_words"] = serde_json::json!(never);
+        let begin = std::time::Instant::now();
+        assert_eq!(stage.call("PUT", "/house-rules", Some(rules.clone())).await.unwrap().0, status);
+        assert!(begin.elapsed() < Duration::from_secs(3), "{:?}", begin.elapsed());
+    }
+    // A column that is named again is the same column.
+    let columns = ["title,words"; 1500].join(",");
+    let (_, once) = exported(&stage, "title,words").await;
+    assert_eq!(exported(&stage, &columns).await, (200, once));
+    stage.strike().await;
+}
+
+/// Status and text of an export of pages as CSV.
+async fn exported(stage: &Stage, columns: &str) -> (u16, String) {
+    let path = format!("api/sites/{}/pages/export?format=csv&columns={columns}", stage.site.0);
+    let answer = http().unwrap().get(stage.address(&path)).send().await.unwrap();
+    (answer.status().as_u16(), answer.text().await.unwrap())
+}
+
+#[sqlx::test(migrations = false)]
+async fn the_first_view_is_small_and_comes_packed(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let get = async |path: &str, takes: &str| {
+        let request = http().unwrap().get(stage.address(path)).header("accept-encoding", takes);
+        let answer = request.send().await.unwrap().error_for_status().unwrap();
+        let coding = answer.headers().get("content-encoding").map(|coding| coding.to_str().unwrap().to_owned());
+        (coding, answer.bytes().await.unwrap())
+    };
+    let (coding, window) = get("", "identity").await;
+    assert_eq!(coding, None);
+    let window = String::from_utf8(window.to_vec()).unwrap();
+    // What the window names is what a browser fetches before Today is there, but for fonts.
+    let names = window.split('"').filter(|part| part.ends_with(".js") || part.ends_with(".css"));
+    let names: std::collections::BTreeSet<_> = names.map(|name| name.trim_start_matches('/')).collect();
+    assert!(names.len() >= 2, "{window}");
+    let mut sent = 0;
+    for name in names {
+        let (coding, packed) = get(name, "gzip, br;q=0.9").await;
+        assert_eq!(coding.as_deref(), Some("br"), "{name}");
+        sent += packed.len();
+        assert_ne!(get(name, "br;q=0, identity").await.0.as_deref(), Some("br"), "{name}");
+    }
+    assert!(sent < 120_000, "{sent} bytes before Today is there");
     stage.strike().await;
 }
 

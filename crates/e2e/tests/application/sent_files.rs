@@ -160,3 +160,53 @@ async fn files_that_cannot_be_used_say_why_and_leave_nothing(_: PgPoolOptions, o
     assert_eq!(look["problem"]["field"], "upload", "{look}");
     stage.strike().await;
 }
+
+#[sqlx::test(migrations = false)]
+async fn files_stay_as_long_as_one_site_is_made_of_them(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let (status, sent) = send(&stage, "notes.zip", packed()).await;
+    assert_eq!(status, 200, "{sent}");
+    let add = async |name: &str| {
+        let address = format!("{name}.example");
+        let source = json!({"kind": "archive", "upload": sent["upload"], "address": address});
+        let (status, added) = post(&stage, "api/sites", json!({"name": name, "source": source})).await;
+        assert_eq!(status, 200, "{added}");
+        let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
+        stage.wait_until_read(site).await.unwrap();
+        site
+    };
+    let (one, other) = (add("one").await, add("other").await);
+    let delete = async |site: i32, name: &str| {
+        let address = stage.address(&format!("api/sites/{site}?name={name}"));
+        http().unwrap().delete(address).send().await.unwrap().status().as_u16()
+    };
+    assert_eq!((delete(one, "one").await, uploads_left(&stage)), (204, 1), "the other site is made of it, too");
+    stage.call_site(other, "POST", "/readings", None).await.unwrap();
+    tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    stage.wait_until_read(other).await.unwrap();
+    let (_, pages) = stage.call_site(other, "GET", "/pages", None).await.unwrap();
+    assert_eq!(pages["total"], 11);
+    assert_eq!((delete(other, "other").await, uploads_left(&stage)), (204, 0));
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_worker_removes_what_was_sent_and_never_used(_: PgPoolOptions, options: PgConnectOptions) {
+    let mut stage = Stage::set(options).await.unwrap();
+    let uploads = stage.folder("uploads").unwrap();
+    let two_days_ago = std::time::SystemTime::now() - std::time::Duration::from_secs(2 * 24 * 3600);
+    for name in ["old", "new"] {
+        std::fs::create_dir(uploads.join(name)).unwrap();
+    }
+    std::fs::File::open(uploads.join("old")).unwrap().set_modified(two_days_ago).unwrap();
+    stage.stop_worker();
+    stage.start_worker().unwrap();
+    for _ in 0..200 {
+        if !uploads.join("old").exists() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+    assert!(!uploads.join("old").exists() && uploads.join("new").exists());
+    stage.strike().await;
+}

@@ -3,8 +3,10 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
+use fantoccini::Locator;
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::{Stage, TOKEN, http};
 
 async fn look(stage: &Stage, source: Value) -> Value {
@@ -82,6 +84,42 @@ async fn each_mistake_has_its_own_words(_: PgPoolOptions, options: PgConnectOpti
     let known = look(&stage, web(&entry)).await;
     assert_eq!((&known["known_as"], &known["name"]), (&json!(stage.site.0), &json!("Larkmoor Sky Society")));
     assert_eq!(known["micropub"], micropub);
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_token_goes_out_on_a_press_and_not_while_it_is_typed(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let asked = || stage.live.answers().iter().filter(|answer| answer.0.contains("micropub")).count();
+    let before = asked();
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address("add")).await.unwrap();
+    let field = async |label: &str, text: &str| {
+        let xpath = format!("//label[contains(., '{label}')]/following-sibling::input");
+        let field = browser.client.wait().for_element(Locator::XPath(&xpath)).await.unwrap();
+        // Slowly enough for what is typed to be looked at in between.
+        for part in text.as_bytes().chunks(12) {
+            field.send_keys(std::str::from_utf8(part).unwrap()).await.unwrap();
+            tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+        }
+    };
+    field("Address of the entry page", &format!("{}about/", stage.live.entry())).await;
+    field("Editing interface", &stage.live.micropub()).await;
+    field("Its token", "wrong").await;
+    browser.wait_for("[data-testid=look]", "the token is sent to").await.unwrap();
+    assert_eq!(asked(), before, "nobody pressed for it");
+    let press = async || browser.wait_for("button", "Try the token").await.unwrap().click().await.unwrap();
+    press().await;
+    browser.wait_for("[role=status]", "refuses this token").await.unwrap();
+    assert_eq!(asked(), before + 1);
+    browser.client.refresh().await.unwrap();
+    field("Address of the entry page", &format!("{}about/", stage.live.entry())).await;
+    field("Editing interface", &stage.live.micropub()).await;
+    field("Its token", TOKEN).await;
+    press().await;
+    browser.wait_for("[role=status]", "answers and takes the token").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), Vec::<String>::new());
+    browser.end().await.unwrap();
     stage.strike().await;
 }
 

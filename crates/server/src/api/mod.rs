@@ -1,6 +1,7 @@
 //! The HTTP interface: one folder for each resource, one file for each thing that can be done with it.
 
 mod decisions;
+mod described;
 mod error;
 pub mod events;
 pub mod guard;
@@ -17,6 +18,7 @@ mod today;
 mod tray;
 mod uploads;
 
+pub use described::document;
 pub use error::{ApiError, Problem, unreadable_body, unreadable_path, unreadable_query};
 pub use state::State;
 
@@ -68,12 +70,4 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(uploads::send::send)
             .service(pictures::show::show),
     );
-}
-
-/// The description of all operations.
-pub fn document() -> utoipa::openapi::OpenApi {
-    use utoipa_actix_web::AppExt;
-    let (_, mut document) = actix_web::App::new().into_utoipa_app().configure(configure).split_for_parts();
-    document.info = utoipa::openapi::Info::new("Strelm", env!("CARGO_PKG_VERSION"));
-    document
 }

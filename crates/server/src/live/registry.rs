@@ -284,3 +284,24 @@ impl LiveSites {
         self.sites.read().unwrap_or_else(PoisonError::into_inner).get(&id).cloned()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use strelm_core::site::Address;
+
+    #[tokio::test]
+    async fn a_model_that_a_panic_tore_is_asked_no_more_and_a_question_that_panics_tears_nothing() {
+        let ensemble = Arc::new(Ensemble::shipped().unwrap());
+        let model = Model::new(Address::parse("http://sky.example/").unwrap(), ensemble);
+        let live = Arc::new(LiveSite::new(SiteId(1), model, 0));
+        let asked = live.ask(|_| -> usize { panic!("a question of this test") }).await;
+        assert!(matches!(asked, Err(LiveError::BrokenOff)));
+        assert_eq!(live.ask(|model| model.site.pages().count()).await.unwrap(), 0);
+        let changed = live.change(|_| panic!("a change of this test")).await;
+        assert!(matches!(changed, Err(LiveError::Torn)));
+        // Whoever comes next is told before the database is asked.
+        let nowhere = PgPool::connect_lazy("postgres://nobody@127.0.0.1:1/nothing").unwrap();
+        assert!(matches!(live.catch_up(&nowhere).await, Err(LiveError::Torn)));
+    }
+}

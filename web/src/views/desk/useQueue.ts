@@ -3,12 +3,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { answer, api } from '../../api/client.ts';
+import { keep, recall } from '../../parts/browserStorage.ts';
 
 const MOST = 200;
 
 function seen(site: number): number[] {
   try {
-    const kept: unknown = JSON.parse(window.sessionStorage.getItem(`strelm.seen.${site}`) ?? '[]');
+    const kept: unknown = JSON.parse(recall('sessionStorage', `strelm.seen.${site}`) ?? '[]');
     return Array.isArray(kept) ? kept.map(Number) : [];
   } catch {
     return [];
@@ -19,7 +20,7 @@ function seen(site: number): number[] {
 export function useQueue(site: number, page: number) {
   useEffect(() => {
     const pages = seen(site).filter((other) => other !== page);
-    window.sessionStorage.setItem(`strelm.seen.${site}`, JSON.stringify([...pages, page].slice(-1000)));
+    keep('sessionStorage', `strelm.seen.${site}`, JSON.stringify([...pages, page].slice(-1000)));
   }, [site, page]);
   const query = useQuery({
     queryKey: ['site', site, 'queue'],

@@ -285,7 +285,7 @@ fn check_by_hand(
     if on_page.document.text().as_str().get(words.range()).is_none() {
         return refuse("These words are not on the page any more. Look at it once more.");
     }
-    match on_page.document.may_link(words) {
+    match on_page.document.may_link_chosen(words) {
         Ok(_) => Ok(()),
         Err(why) => Err(ApiError::Conflict(format!("These words cannot carry a link: {why}."))),
     }

@@ -106,7 +106,7 @@ fn around_words(model: &Model, source: PageId, document: &Document, query: &Quer
     let sentence = model.judge().sentence_of(source, words);
     let target = query.target.map(|target| page_of(model, target)).transpose()?.map(|page| page.id);
     let is_used = model.wanted().planned(source).iter().any(|link| link.overlaps(words));
-    let refusal = match document.may_link(words) {
+    let refusal = match document.may_link_chosen(words) {
         _ if is_used => Some("These words carry a link in the tray already.".to_owned()),
         Err(why) => Some(format!("They cannot carry a link: {why}.")),
         Ok(_) => None,

@@ -63,7 +63,14 @@ const COLUMNS: [(&str, &str, Value); 16] = [
 ];
 
 /// O(rows). The file holds all rows that pass the filters, not only those in view.
-#[utoipa::path(operation_id = "pages_export", params(Filter, Query), responses((status = 200, content_type = "text/csv", body = String), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(operation_id = "pages_export", params(Filter, Query), responses((status = 200, content(
+    (Vec<u8> = "text/csv"),
+    (Vec<u8> = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+    (Vec<u8> = "application/jsonl"),
+    (Vec<u8> = "application/xml"),
+    (Vec<u8> = "application/zip"),
+    (Vec<u8> = "application/graphml+xml"),
+)), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[get("/sites/{site}/pages/export")]
 pub async fn export(
     state: web::Data<State>,

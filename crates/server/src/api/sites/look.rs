@@ -415,7 +415,7 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
         ),
         allowed => {
             let shown: Vec<_> = allowed.iter().map(|folder| folder.display().to_string()).collect();
-            wrong(format!("This folder is not below one of those that may be read: {}.", shown.join(", ")))
+            wrong(format!("This folder is not below those that may be read: {}.", shown.join(", ")))
         }
     })?;
     let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {

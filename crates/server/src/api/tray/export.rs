@@ -41,7 +41,7 @@ struct Changed {
 }
 
 /// Changes that cannot be made any more are left out, as a release would hold them back. O(bytes of the pages).
-#[utoipa::path(operation_id = "tray_export", params(Query), responses((status = 200, content_type = "text/x-diff", body = String), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "tray_export", params(Query), responses((status = 200, content((Vec<u8> = "text/x-diff"), (Vec<u8> = "application/zip"))), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[get("/sites/{site}/tray/export")]
 pub async fn export(
     state: web::Data<State>,

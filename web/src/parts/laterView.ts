@@ -1,5 +1,7 @@
-import { type ComponentType, lazy, Suspense } from 'react';
-import { Loading } from './states.tsx';
+// Views whose part of the program comes when they are opened.
+
+import { type ComponentType, lazy } from 'react';
+import { keep, recall } from './browserStorage.ts';
 
 /** When a part is fetched that nobody asked for yet, in milliseconds after the window is there. */
 const SOON = 1500;
@@ -7,7 +9,7 @@ const SOON = 1500;
 /** A window that was opened before the server was renewed asks for parts that are no more: once, it is loaded anew. */
 const RENEWED = 'strelm.renewed';
 
-/** A view whose part of the program comes when it is opened, or when the browser has nothing else to do. */
+/** A view whose part of the program comes when it is opened, or a moment after the window is there. */
 export function laterView(load: () => Promise<ComponentType>): ComponentType {
   let loading: Promise<{ default: ComponentType }> | undefined;
   const once = () => {
@@ -23,22 +25,17 @@ export function laterView(load: () => Promise<ComponentType>): ComponentType {
   const View = lazy(() =>
     once().catch((error: unknown) => {
       if (Date.now() - lastRenewed() > 60_000) {
-        window.sessionStorage.setItem(RENEWED, String(Date.now()));
-        window.location.reload();
+        if (keep('sessionStorage', RENEWED, String(Date.now()))) {
+          window.location.reload();
+        }
       }
       throw error;
     }),
   );
   window.setTimeout(() => void once().catch(() => undefined), SOON);
-  return function LaterView() {
-    return (
-      <Suspense fallback={<Loading what="Opening the view" />}>
-        <View />
-      </Suspense>
-    );
-  };
+  return View;
 }
 
 function lastRenewed(): number {
-  return Number(window.sessionStorage.getItem(RENEWED) ?? 0);
+  return Number(recall('sessionStorage', RENEWED) ?? 0);
 }
