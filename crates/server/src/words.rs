@@ -4,9 +4,15 @@ use strelm_core::document::TextSpan;
 use strelm_core::document::text::fold_space;
 
 /// A sentence's first letter as a capital.
-pub fn capitalised(text: &str) -> String {
+fn capitalised(text: &str) -> String {
     let mut characters = text.chars();
     characters.next().map(|first| first.to_uppercase().chain(characters).collect()).unwrap_or_default()
+}
+
+/// A message as a sentence of its own: with a capital at its beginning and a mark at its end.
+pub fn sentence(text: &str) -> String {
+    let end = if text.ends_with(['.', '?', '!']) { "" } else { "." };
+    format!("{}{end}", capitalised(text))
 }
 
 /// What a page says as one line for a terminal: white space folded, and without the signs that tell a terminal what to do.
@@ -29,6 +35,12 @@ pub fn sentence_pieces(text: &str, sentence: TextSpan, words: TextSpan) -> (Stri
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_sentence_has_one_end() {
+        assert_eq!(sentence("it is not there: is the disk mounted?"), "It is not there: is the disk mounted?");
+        assert_eq!((sentence("élan"), sentence("Done."), sentence("")), ("Élan.".into(), "Done.".into(), ".".into()));
+    }
 
     #[test]
     fn what_a_page_says_does_not_tell_a_terminal_what_to_do() {

@@ -118,14 +118,14 @@ function SiteFigures() {
   const isReading = phase === 'waiting' || phase === 'running' || phase === 'stopping';
   return (
     <div className="figures ml-auto flex flex-wrap items-center gap-x-3">
-      <Link className="hover:underline" to={`/${site}/pages`}>
+      <Link className="inline-flex min-h-6 items-center hover:underline" to={`/${site}/pages`}>
         {count(status.pages, 'page')}
       </Link>
-      <Link className="hover:underline" to={`/${site}/pages?only=orphans`}>
+      <Link className="inline-flex min-h-6 items-center hover:underline" to={`/${site}/pages?only=orphans`}>
         {count(status.orphans, 'orphan')}
       </Link>
       <Link
-        className={`hover:underline ${status.unreachable > 0 ? 'font-semibold text-accent' : ''}`}
+        className={`inline-flex min-h-6 items-center hover:underline ${status.unreachable > 0 ? 'font-semibold text-accent' : ''}`}
         to={`/${site}/pages?only=unreachable`}
       >
         {number(status.unreachable)} unreachable

@@ -84,8 +84,8 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     browser.wait_for("[data-testid=on-the-way]", "2 decisions").await.unwrap();
     browser.client.switch_to_window(first).await.unwrap();
     browser.wait_for("[data-testid=on-the-way]", "2 decisions on the way to the server, which does not").await.unwrap();
+    browser.wait_for("button", "Try now").await.unwrap();
     proxy.set_bad(0);
-    browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
     wait_for_counts(&stage.pool, stage.site, (302, 2, 2)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     browser.end().await.unwrap();
@@ -105,8 +105,8 @@ async fn a_browser_that_keeps_nothing_says_so_and_decides_all_the_same(_: PgPool
     browser.client.goto(&proxy.address(&format!("{}/pages/{page}", stage.site.0))).await.unwrap();
     decide(&browser, "p").await;
     browser.wait_for("[data-testid=on-the-way]", "This browser keeps nothing").await.unwrap();
+    browser.wait_for("button", "Try now").await.unwrap();
     proxy.set_bad(0);
-    browser.wait_for("button", "Try now").await.unwrap().click().await.unwrap();
     wait_for_counts(&stage.pool, stage.site, (1, 0, 1)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     browser.end().await.unwrap();

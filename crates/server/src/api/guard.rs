@@ -55,9 +55,7 @@ pub async fn guard(
 fn is_own(request: &ServiceRequest) -> bool {
     let text = |name: &HeaderName| request.headers().get(name).and_then(|value| value.to_str().ok());
     let Some(host) = text(&HOST).or_else(|| request.uri().authority().map(|a| a.as_str())) else { return false };
-    // With its brackets, where it is an IPv6 address.
-    let name = host.parse::<Authority>().map(|authority| authority.host().to_ascii_lowercase());
-    if !matches!(name.as_deref(), Ok("127.0.0.1" | "localhost" | "[::1]")) {
+    if !is_loopback(host) {
         return false;
     }
     let changes = !matches!(*request.method(), Method::GET | Method::HEAD | Method::OPTIONS);
@@ -69,4 +67,14 @@ fn is_own(request: &ServiceRequest) -> bool {
         None if changes => text(&HeaderName::from_static("sec-fetch-site")).is_none_or(|from| from == "same-origin"),
         _ => true,
     }
+}
+
+/// Whether a host, with its port or without, is a name of this very machine. IPv6 addresses stand in brackets.
+fn is_loopback(host: &str) -> bool {
+    let Ok(authority) = host.parse::<Authority>() else { return false };
+    let name = authority.host();
+    // Nothing else is in it, such as a user's name or what comes behind the brackets.
+    let rest = host.strip_prefix(name).map(|rest| rest.strip_prefix(':').unwrap_or(rest));
+    let is_all = rest.is_some_and(|rest| rest.bytes().all(|byte| byte.is_ascii_digit()));
+    is_all && ["127.0.0.1", "localhost", "[::1]"].iter().any(|known| name.eq_ignore_ascii_case(known))
 }

@@ -19,7 +19,7 @@ use super::place_anew::place_anew;
 use super::read_page::read_page;
 use super::{JobError, Tools};
 use crate::edits::{edit_on, new_quote_of, refused, repair_of, words_of};
-use crate::words::capitalised;
+use crate::words::sentence;
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
 const SOURCE_GONE: &str = "The page is no longer there, or cannot be edited. Drop the link.";
@@ -366,7 +366,7 @@ fn unsent(error: &EditError) -> Unsent {
 }
 
 pub(super) fn interrupted(error: &EditError) -> String {
-    format!("{}.", capitalised(&error.to_string()))
+    sentence(&error.to_string())
 }
 
 pub(super) fn held_back(error: &EditError) -> String {

@@ -14,6 +14,7 @@ use strelm_store::{PgPool, StoreError};
 use super::order::{Job, OrderError, QUEUE, order_due, order_overdue};
 use super::{JobError, Tools, read_site, release, take_back};
 use crate::uploads::Uploads;
+use crate::words::sentence;
 
 /// Brings the queue's own tables up to date. Several processes may call it at once.
 ///
@@ -150,7 +151,7 @@ async fn perform(job: Job, tools: Data<Tools>) -> Result<(), BoxDynError> {
 
 /// Leaves what broke off in a state from which there is a way on.
 async fn break_off(job: &Job, tools: &Tools, error: &JobError) -> Result<(), JobError> {
-    let message = format!("The work broke off: {error}.");
+    let message = sentence(&format!("The work broke off: {error}"));
     match job {
         Job::ReadSite { site, reading } => {
             reading::end_run(&tools.pool, *site, *reading, ReadingState::Failed, Some(&message)).await?;

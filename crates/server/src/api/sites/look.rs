@@ -21,7 +21,7 @@ use super::listed::Listed;
 use crate::api::uploads::send::Columns;
 use crate::api::{ApiError, Problem, State};
 use crate::config::FolderRefusal;
-use crate::words::capitalised;
+use crate::words::sentence;
 
 /// Where a site is to be read from.
 #[derive(Debug, Clone, Deserialize, ToSchema)]
@@ -221,7 +221,7 @@ fn web_problem(entry: &Address, error: &CrawlError) -> FieldProblem {
         CrawlError::EntryNotHtml(_) => "There is something at this address, but it is not a web page.".to_owned(),
         CrawlError::EntryDisallowed(_) => "robots.txt of the site asks programs not to read this page.".to_owned(),
         CrawlError::Entry { error, .. } => match error {
-            FetchError::Blocked(blocked) => format!("{}.", capitalised(&blocked.to_string())),
+            FetchError::Blocked(blocked) => sentence(&blocked.to_string()),
             FetchError::Unreachable(why) => format!("{host} does not answer ({why}). Is the address right?"),
             FetchError::Status { status, .. } if status.as_u16() == 404 => {
                 format!("{host} answers, but there is no page at this address (status 404).")
@@ -235,9 +235,9 @@ fn web_problem(entry: &Address, error: &CrawlError) -> FieldProblem {
             FetchError::LeadsAway(to) => {
                 format!("This address sends readers away to {to}. Type that address if it is the site.")
             }
-            other => format!("{}.", capitalised(&other.to_string())),
+            other => sentence(&other.to_string()),
         },
-        other => format!("{}.", capitalised(&other.to_string())),
+        other => sentence(&other.to_string()),
     };
     problem(Field::Address, message)
 }
@@ -281,7 +281,7 @@ pub async fn check_interface(state: &State, url: &Url, token: Option<&str>) -> R
         EditError::NotEditable | EditError::Unintelligible(_) => {
             wrong("There is something at this address, but it does not speak Micropub.".to_owned())
         }
-        other => wrong(format!("{}.", capitalised(&other.to_string()))),
+        other => wrong(sentence(&other.to_string())),
     })
 }
 
@@ -408,7 +408,7 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
         return Err(wrong("Type the whole path, beginning with /.".to_owned()));
     }
     let real = state.folders.allowed(path).map_err(|refusal| match state.folders.named.as_slice() {
-        _ if matches!(refusal, FolderRefusal::Missing(_)) => wrong(format!("{}.", capitalised(&refusal.to_string()))),
+        _ if matches!(refusal, FolderRefusal::Missing(_)) => wrong(sentence(&refusal.to_string())),
         [] => wrong(
             "No folder may be read yet: whoever runs Strelm names the allowed ones in the setting “folders”."
                 .to_owned(),

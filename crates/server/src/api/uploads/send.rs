@@ -10,7 +10,7 @@ use uuid::Uuid;
 
 use crate::api::{ApiError, Problem, State};
 use crate::uploads::{Held, UploadError};
-use crate::words::capitalised;
+use crate::words::sentence;
 
 /// Cells of each column that are shown, and letters of each.
 const SHOWN: usize = 4;
@@ -89,7 +89,7 @@ pub async fn send(
 fn refusal(error: UploadError) -> ApiError {
     match error {
         UploadError::Keep(error) => ApiError::Internal(error.into()),
-        error => ApiError::Unusable(format!("{}.", capitalised(&error.to_string()))),
+        error => ApiError::Unusable(sentence(&error.to_string())),
     }
 }
 
