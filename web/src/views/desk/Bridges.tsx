@@ -10,7 +10,7 @@ export function Bridges({ site, page, inbound }: { site: number; page: number; i
   }
   return (
     <details className="mt-2 rounded-box border border-base-300 bg-base-100 p-2 text-[0.8125rem]">
-      <summary className="cursor-pointer font-semibold">
+      <summary className="cursor-pointer font-semibold leading-6">
         {query.data.length} {inbound ? 'pages are' : 'places are'} about the same without words for a link
       </summary>
       <p className="mt-1 text-secondary">A sentence of your own could lead there, after this paragraph:</p>

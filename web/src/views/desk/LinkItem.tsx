@@ -38,7 +38,7 @@ export function LinkItem({ site, link, side }: { site: number; link: Schema['Lin
   return (
     <li className="border-l-4 border-base-300 py-0.5 pl-2">
       <span className="flex items-center gap-2">
-        <span className="min-w-0 flex-1 truncate">
+        <span className="title-link min-w-0 flex-1 truncate">
           {link.repeated > 1 ? (
             <span className="font-semibold">{count(link.repeated, 'page')}</span>
           ) : link.page ? (

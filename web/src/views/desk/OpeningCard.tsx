@@ -74,7 +74,7 @@ export function OpeningCard(props: Props) {
             {number}
           </button>
         )}
-        <span className="min-w-0 flex-1 truncate">
+        <span className="title-link min-w-0 flex-1 truncate">
           <PageName site={site} page={opening.page} />
         </span>
         <Depth depth={opening.page.depth} />

@@ -44,7 +44,7 @@ export function SelectedWords({ site, page, selected, take, close }: Props) {
           </p>
           {picture === undefined && (
             <details>
-              <summary className="cursor-pointer text-secondary">More or fewer words</summary>
+              <summary className="cursor-pointer text-secondary leading-6">More or fewer words</summary>
               <WordChoice words={found.words} choose={(start, end) => setWords({ start, end })} />
             </details>
           )}

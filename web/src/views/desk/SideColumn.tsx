@@ -148,7 +148,7 @@ export function SideColumn(props: Props) {
         </Group>
         {around.length > 0 && (
           <details className="mt-3">
-            <summary className="figures cursor-pointer text-xs font-semibold tracking-wide text-secondary">
+            <summary className="figures cursor-pointer text-xs leading-6 font-semibold tracking-wide text-secondary">
               Around the text, in menus and the like: {around.length}
             </summary>
             <ul className="mt-1 flex flex-col gap-1.5">
@@ -163,7 +163,7 @@ export function SideColumn(props: Props) {
           <Group title="Passed" n={passed.length}>
             {passed.map((row) => (
               <li key={row.passed} className="flex items-center gap-2 py-1">
-                <span className="min-w-0 flex-1 truncate">
+                <span className="title-link min-w-0 flex-1 truncate">
                   “{row.anchor}” · {row.page ? row.page.title : 'all pages'}
                   {row.one_place && <span className="text-secondary"> · one place</span>}
                 </span>
