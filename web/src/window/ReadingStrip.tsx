@@ -31,7 +31,11 @@ export function ReadingStrip() {
       );
     case 'asking':
       return (
-        <Standing site={site} text={reading.message ?? 'Many pages were not found.'} isError>
+        <Standing
+          site={site}
+          text={/^[^.]+\./.exec(reading.message ?? '')?.[0] ?? 'Many pages were not found.'}
+          isError
+        >
           <LostPages site={site} reading={reading.reading} />
         </Standing>
       );

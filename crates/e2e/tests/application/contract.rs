@@ -215,7 +215,7 @@ async fn every_answer_is_of_a_status_and_a_kind_that_the_description_names(
         let call = client.call();
         if let Some(why) = undescribed(&stage, &call).await {
             let body = call.body.as_ref().map(|(_, body)| String::from_utf8_lossy(body).chars().take(300).collect());
-            wrong.push(format!("{} {}\n  {}\n  {why}", call.method, call.address, body.unwrap_or_else(String::new)));
+            wrong.push(format!("{} {}\n  {}\n  {why}", call.method, call.address, body.unwrap_or_default()));
         }
     }
     assert!(wrong.is_empty(), "{} of {CALLS} answers are not described:\n{}", wrong.len(), wrong.join("\n"));

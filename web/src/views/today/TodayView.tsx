@@ -227,7 +227,7 @@ function LastReading({ site, reading }: { site: number; reading: Schema['Reading
   const title = titleOf(reading, found.join(', '));
   const unread =
     reading.unread > 0 &&
-    `${count(reading.unread, 'address', 'addresses')} could not be read: what was known of them is kept.`;
+    `${count(reading.unread, 'address', 'addresses')} could not be read: what was known of ${reading.unread === 1 ? 'it' : 'them'} is kept.`;
   return (
     <Line
       title={title}
@@ -260,7 +260,7 @@ function titleOf(reading: Schema['ReadingStatus'], found: string): string {
     case 'failed':
       return 'The reading broke off';
     case 'asking':
-      return 'The reading did not find too many pages';
+      return 'Too many pages were not found';
     default:
       return found || reading.unread === 0
         ? `The latest reading found ${found || 'something to know'}`
