@@ -262,6 +262,12 @@ impl<'t> Keeper<'t> {
         self.leave_out(address, "it is a draft");
     }
 
+    /// What an earlier run of this reading did not find is looked for anew.
+    pub fn look_anew(&mut self) {
+        self.progress = Progress::default();
+        self.staying.extend(self.left.drain());
+    }
+
     /// A page is not found any more. It stays until the end of the reading.
     fn leave(&mut self, page: PageId, left: Left) {
         self.left.insert(page);
@@ -307,13 +313,15 @@ impl<'t> Keeper<'t> {
         if !dead.is_empty() || !alive.is_empty() {
             redirect::put_dead(pool, self.site, &dead, &alive).await?;
         }
-        let leaving = std::mem::take(&mut self.leaving);
-        if !leaving.is_empty() {
-            reading::note_leaving(pool, self.reading, &leaving).await?;
-        }
         let staying = std::mem::take(&mut self.staying);
         if !staying.is_empty() {
             reading::note_staying(pool, self.reading, &staying).await?;
+        }
+        let mut leaving = std::mem::take(&mut self.leaving);
+        // One may be found again in the same batch.
+        leaving.retain(|(page, _)| self.left.contains(page));
+        if !leaving.is_empty() {
+            reading::note_leaving(pool, self.reading, &leaving).await?;
         }
         if !touched.is_empty() {
             place_anew(pool, self.site, &touched).await?;

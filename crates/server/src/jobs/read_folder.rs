@@ -19,15 +19,13 @@ pub(super) async fn read(
     lock: &mut WorkLock,
 ) -> Result<Result<(), String>, JobError> {
     // A folder is read from its beginning each time: that is quick, and files may have changed meanwhile.
-    keeper.progress = Default::default();
+    keeper.look_anew();
     let read = tokio::task::spawn_blocking(move || folder.read()).await;
     let read = read.map_err(|error| JobError::BrokeOff(error.to_string()))?;
     if read.is_empty() && keeper.known.values().any(|known| known.is_there()) {
-        return Ok(Err(
-            "The folder is empty. Everything that was known of it is kept: is the disk that it is on mounted? \
-                       Then read it again."
-                .to_owned(),
-        ));
+        let why = "The folder is empty. Everything that was known of it is kept: is the disk that it is on mounted? Then \
+                   read it again.";
+        return Ok(Err(why.to_owned()));
     }
     let there: HashSet<Address> = read.pages.iter().map(|page| page.address.clone()).collect();
     let files: HashSet<Address> = read.files.iter().map(|(address, _)| address.clone()).collect();

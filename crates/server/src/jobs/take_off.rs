@@ -1,7 +1,7 @@
 //! The end of a reading: pages that it no longer found are taken off the site, unless they are too many to do so without
 //! asking.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use strelm_core::site::{Address, PageId, is_too_much};
 use strelm_store::page::{self, Gone};
@@ -15,8 +15,9 @@ use super::{JobError, Tools};
 /// Takes pages off; the question, if there are too many and nobody has answered it yet.
 pub async fn settle(tools: &Tools, keeper: &Keeper<'_>) -> Result<Option<String>, JobError> {
     let leaving = reading::leaving(&tools.pool, keeper.reading).await?;
-    let there = keeper.known.values().filter(|version| version.is_there()).count();
-    let lost = lost(&leaving);
+    let there = keeper.known.values().filter(|version| version.is_there());
+    let there: HashSet<PageId> = there.map(|version| version.number).collect();
+    let (lost, there) = (lost(&leaving, &there), there.len());
     if is_too_much(lost, there) && !reading::may_take_off(&tools.pool, keeper.reading).await? {
         return Ok(Some(format!(
             "{lost} of {there} pages were not found any more. All of them are kept until you say whether they are to be \
@@ -27,8 +28,10 @@ pub async fn settle(tools: &Tools, keeper: &Keeper<'_>) -> Result<Option<String>
     Ok(None)
 }
 
-/// How many pages the site would be smaller by: of pages that send on, those that do so to a page of their own stay.
-fn lost(leaving: &[(PageId, Left)]) -> usize {
+/// How many of the pages that are there the site would be smaller by: of those that send on, each that does so to a page of
+/// its own stays.
+fn lost(leaving: &[(PageId, Left)], there: &HashSet<PageId>) -> usize {
+    let leaving: Vec<_> = leaving.iter().filter(|(page, _)| there.contains(page)).collect();
     let targets: HashSet<&Address> = leaving.iter().filter_map(|(_, left)| moved_to(left)).collect();
     leaving.len() - targets.len()
 }
@@ -42,7 +45,7 @@ fn moved_to(left: &Left) -> Option<&Address> {
 
 /// May be done twice: what is taken off already stays so.
 async fn take_off(tools: &Tools, keeper: &Keeper<'_>, leaving: &[(PageId, Left)]) -> Result<(), JobError> {
-    let addresses: std::collections::HashMap<PageId, &Address> =
+    let addresses: HashMap<PageId, &Address> =
         keeper.known.values().map(|version| (version.number, &version.address)).collect();
     let (mut redirects, mut dead, mut gone) = (Vec::new(), Vec::new(), Vec::new());
     for (page, left) in leaving {
@@ -68,4 +71,23 @@ async fn take_off(tools: &Tools, keeper: &Keeper<'_>, leaving: &[(PageId, Left)]
         place_anew(&tools.pool, keeper.site, &pages).await?;
     }
     Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use strelm_store::redirect::Absence;
+
+    use super::*;
+
+    #[test]
+    fn pages_that_moved_one_by_one_are_not_lost_and_pages_that_were_gone_do_not_count() {
+        let moved = |to: &str| Left::Moved(Address::parse(&format!("http://sky.example/{to}")).unwrap());
+        let there: HashSet<PageId> = (1..=6).map(PageId).collect();
+        let one_by_one = [(PageId(1), moved("a")), (PageId(2), moved("b")), (PageId(9), Left::Absent(Absence::Draft))];
+        assert_eq!(lost(&one_by_one, &there), 0);
+        // All to one page, as when a site is being worked on.
+        let to_one: Vec<_> = (1..=6).map(|page| (PageId(page), moved("back-soon"))).collect();
+        assert_eq!(lost(&to_one, &there), 5);
+        assert_eq!(lost(&[(PageId(3), Left::Absent(Absence::Status(404)))], &there), 1);
+    }
 }

@@ -39,6 +39,8 @@ pub struct LiveSite {
     /// How far the model has followed the journal, and about how many bytes it takes.
     at: AtomicI64,
     weight: AtomicUsize,
+    /// How often texts had changed when it was weighed.
+    weighed: AtomicU64,
     /// The day on which pages were last looked at for their age, in days of the common era.
     day: AtomicI32,
     /// Whether there may be something to look at in the background.
@@ -56,7 +58,8 @@ impl LiveSite {
         let live = Self {
             id,
             at: AtomicI64::new(0),
-            weight: AtomicUsize::new(0),
+            weight: AtomicUsize::new(model.weight()),
+            weighed: AtomicU64::new(model.texts_changed),
             day: AtomicI32::new(0),
             unsettled: AtomicBool::new(true),
             following: Mutex::new(()),
@@ -103,7 +106,10 @@ impl LiveSite {
 
     fn note_changes(&self, model: &Model) {
         self.at.store(model.seq.0, Ordering::Release);
-        self.weight.store(model.weight(), Ordering::Relaxed);
+        // Decisions weigh nothing.
+        if self.weighed.swap(model.texts_changed, Ordering::Relaxed) != model.texts_changed {
+            self.weight.store(model.weight(), Ordering::Relaxed);
+        }
         self.day.store(model.day().num_days_from_ce(), Ordering::Relaxed);
         self.unsettled.store(true, Ordering::Release);
     }

@@ -89,6 +89,9 @@ fn text_alone(document: &Document, marks: &[Mark]) -> Shown {
             break;
         }
         let end = text.as_str().floor_char_boundary(block.text.end.min(block.text.start + MOST_TEXT));
+        if end < block.text.end {
+            manner = ShownManner::BeginningOfText;
+        }
         html.push_str("<p>");
         let mut at = block.text.start;
         for (words, what, number) in &marks {
@@ -116,12 +119,15 @@ fn rendered(markdown: &str) -> String {
     html
 }
 
+/// Digits of a page's hash: enough that none can be made which holds its own.
+const SEAL_DIGITS: usize = 24;
+
 /// Tells our numbers from those that the page itself may hold: a page cannot hold its own hash.
 struct Seal(String);
 
 impl Seal {
     fn of(document: &Document) -> Self {
-        Self(format!("@{}", document.hash()))
+        Self(format!("@{}", &document.hash().to_string()[..SEAL_DIGITS]))
     }
 
     fn put_on(&self, number: usize) -> String {

@@ -62,6 +62,7 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
     if let Err(error) = complete(&state, id, &listed, token).await {
         // Half a site is none.
         site::delete(&state.pool, id).await?;
+        state.secrets.remove_token(id).map_err(|error| ApiError::Internal(error.into()))?;
         return Err(error);
     }
     Ok(web::Json(AddedSite { site: id.0 }))
