@@ -125,7 +125,7 @@ async fn of_many_who_want_the_same_words_one_gets_them_and_nothing_locks_up(pool
 
 /// Heads or tails.
 fn heads() -> bool {
-    Uuid::new_v4().as_u128() % 2 == 0
+    Uuid::new_v4().as_u128().is_multiple_of(2)
 }
 
 #[sqlx::test]

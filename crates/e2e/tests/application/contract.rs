@@ -214,7 +214,8 @@ async fn every_answer_is_of_a_status_and_a_kind_that_the_description_names(
     for _ in 0..CALLS {
         let call = client.call();
         if let Some(why) = undescribed(&stage, &call).await {
-            let body = call.body.as_ref().map(|(_, body)| String::from_utf8_lossy(body).chars().take(300).collect());
+            let body: Option<String> =
+                call.body.as_ref().map(|(_, body)| String::from_utf8_lossy(body).chars().take(300).collect());
             wrong.push(format!("{} {}\n  {}\n  {why}", call.method, call.address, body.unwrap_or_default()));
         }
     }
