@@ -10,17 +10,17 @@ use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::encoding::{Decoded, PageEncoding, decode};
 use strelm_core::document::{ContentHash, Document, Format};
 use strelm_core::site::{Address, Destination};
-use thiserror::Error;
 use walkdir::WalkDir;
 
 use crate::captured::Plan;
 use crate::crawl::CrawledPage;
 use crate::editing::{EditError, PageSource};
 use crate::fetch::Validators;
+pub use crate::folder_unread::{FolderError, Unread};
 use crate::front_matter::{self, FrontMatter};
 
 /// A file larger than this is not read.
-const MOST_BYTES: u64 = 32 * 1024 * 1024;
+pub(crate) const MOST_BYTES: u64 = 32 * 1024 * 1024;
 
 /// Names under which a folder's own page is written.
 const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
@@ -30,49 +30,6 @@ const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
 pub enum FolderFile {
     Page { path: String, format: Format, text: String, encoding: PageEncoding, is_faithful: bool },
     Other { path: String },
-}
-
-#[derive(Debug, Error)]
-pub enum FolderError {
-    #[error("{0} is not a folder")]
-    NotAFolder(PathBuf),
-    #[error("a part of the folder cannot be read: {0}")]
-    Walk(#[from] walkdir::Error),
-    #[error("{path} cannot be read: {error}")]
-    File { path: PathBuf, error: std::io::Error },
-    #[error("{} is larger than {} MB", .0.display(), MOST_BYTES >> 20)]
-    TooLarge(PathBuf),
-    #[error("{path} is a link that leads nowhere: {error}")]
-    Link { path: PathBuf, error: std::io::Error },
-    #[error("the file that says where the pages belong cannot be read: {0}")]
-    Plan(std::io::Error),
-}
-
-impl FolderError {
-    /// What it is about, if that is known.
-    fn path(&self) -> Option<&Path> {
-        match self {
-            Self::NotAFolder(path) | Self::File { path, .. } | Self::TooLarge(path) | Self::Link { path, .. } => {
-                Some(path)
-            }
-            Self::Walk(error) => error.path(),
-            Self::Plan(_) => None,
-        }
-    }
-
-    /// The reason alone, for whoever sees the file's name beside it.
-    fn reason(&self) -> String {
-        match self {
-            Self::File { error, .. } => format!("it cannot be read: {error}"),
-            Self::TooLarge(_) => format!("it is larger than {} MB, which no page is", MOST_BYTES >> 20),
-            Self::Link { error, .. } => format!("it is a link that leads nowhere: {error}"),
-            Self::Walk(error) => match error.io_error() {
-                Some(error) => format!("it cannot be read: {error}"),
-                None => error.to_string(),
-            },
-            other => other.to_string(),
-        }
-    }
 }
 
 /// All files of a folder in the order of their paths. A symbolic link to a file counts as that file when it stays in
@@ -154,26 +111,6 @@ pub struct Folder {
     base: Address,
     /// Where each file belongs, when that is not told by its path.
     plan: Option<Arc<Plan>>,
-}
-
-/// A part of a folder that is there and was not read: nothing is known of it, least of all that it is gone.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Unread {
-    /// A page, or all that is below it when it is a folder.
-    pub address: Address,
-    is_folder: bool,
-    pub why: String,
-}
-
-impl Unread {
-    pub(crate) fn page(address: Address, why: String) -> Self {
-        Self { address, is_folder: false, why }
-    }
-
-    fn covers(&self, address: &Address) -> bool {
-        let below = || address.as_url().path().starts_with(self.address.as_url().path());
-        *address == self.address || (self.is_folder && below())
-    }
 }
 
 /// What reading a folder gives.
