@@ -94,7 +94,7 @@ impl Uploads {
     pub fn begin(&self) -> Result<Arriving, UploadError> {
         let turn = Arc::clone(&self.turns).try_acquire_owned().map_err(|_| UploadError::Busy)?;
         std::fs::create_dir_all(&self.folder)?;
-        let room = self.room();
+        let room = self.most_bytes_of_all.saturating_sub(self.used());
         if room == 0 {
             return Err(UploadError::Full(self.most_bytes_of_all));
         }
@@ -111,10 +111,14 @@ impl Uploads {
         let Arriving { id, part, room, .. } = arrived;
         let unpacked = self.folder.join(format!("{id}.new"));
         let kept = self.keep_in(part, &unpacked, name, *room);
+        let _ = std::fs::remove_file(part);
+        // Others may have filled the room meanwhile.
+        let is_full = || self.used() > self.most_bytes_of_all;
+        let kept =
+            kept.and_then(|held| if is_full() { Err(UploadError::Full(self.most_bytes_of_all)) } else { Ok(held) });
         // The new folder gets its name only when all of it is there.
         let kept =
             kept.and_then(|held| Ok(std::fs::rename(&unpacked, self.folder.join(id.to_string())).map(|()| held)?));
-        let _ = std::fs::remove_file(part);
         if kept.is_err() {
             let _ = std::fs::remove_dir_all(&unpacked);
         }
@@ -219,11 +223,10 @@ impl Uploads {
         }
     }
 
-    /// How many bytes may still come before all uploads together are as large as they may be. O(files that were sent).
-    fn room(&self) -> u64 {
+    /// How many bytes all uploads have together, those on their way too. O(files that were sent).
+    fn used(&self) -> u64 {
         let files = WalkDir::new(&self.folder).into_iter().flatten().filter(|entry| entry.file_type().is_file());
-        let used: u64 = files.filter_map(|entry| Some(entry.metadata().ok()?.len())).sum();
-        self.most_bytes_of_all.saturating_sub(used)
+        files.filter_map(|entry| Some(entry.metadata().ok()?.len())).sum()
     }
 }
 
@@ -309,5 +312,14 @@ mod tests {
             std::fs::write(&arriving.part, strelm_formats::archive::pack(page(size)).unwrap()).unwrap();
             assert_eq!(uploads.keep(&arriving, "site.zip").is_ok(), fits, "{size}");
         }
+        // Two that each fit, and not both.
+        let folder = tempfile::tempdir().unwrap();
+        let uploads = Uploads::new(folder.path(), 1, 1);
+        let both = [uploads.begin().unwrap(), uploads.begin().unwrap()];
+        for arriving in &both {
+            std::fs::write(&arriving.part, strelm_formats::archive::pack(page(700_000)).unwrap()).unwrap();
+        }
+        let kept = both.each_ref().map(|arriving| uploads.keep(arriving, "site.zip").is_ok());
+        assert_eq!((kept, std::fs::read_dir(folder.path()).unwrap().count()), ([true, false], 1));
     }
 }

@@ -57,6 +57,8 @@ export class Outbox {
   private sending = false;
   private timer: number | undefined;
   private trouble: Trouble | null = null;
+  /** Until the next try, in milliseconds. */
+  private wait = FIRST_WAIT;
   private snapshot: Waiting;
 
   constructor(
@@ -83,6 +85,8 @@ export class Outbox {
       if (this.own.delete(data.entry.key)) {
         void this.onEnded(data);
       }
+      // What got through there gets through here.
+      this.trouble = null;
       this.tell();
     };
     this.nudge();
@@ -143,8 +147,6 @@ export class Outbox {
       this.nudge();
     }
   }
-
-  private wait = FIRST_WAIT;
 
   /** Sends one after the other until all are with the server or one does not get through. */
   private async sendAll(): Promise<void> {
