@@ -2,7 +2,7 @@
 
 use std::fs;
 use std::os::unix::fs::PermissionsExt;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::sync::mpsc::{Receiver, RecvTimeoutError};
 use std::time::Duration;
@@ -18,11 +18,50 @@ const LIVE_SITE_PORT: u16 = 4871;
 struct Options {
     fresh: bool,
     port: u16,
+    /// A site of one's own beside those of the demo.
+    own: Option<OwnSite>,
+}
+
+/// A site that whoever tries Strelm brings along.
+struct OwnSite {
+    name: String,
+    place: Place,
+    /// Whether the files of a folder may be changed.
+    writes: bool,
+}
+
+enum Place {
+    Folder(PathBuf),
+    Archive(PathBuf),
+    Address(String),
+}
+
+impl OwnSite {
+    fn of(text: &str) -> anyhow::Result<Self> {
+        let path = Path::new(text);
+        let name = |path: &Path| path.file_name().map_or(text.to_owned(), |name| name.to_string_lossy().into_owned());
+        let (name, place) = match path.canonicalize() {
+            Ok(real) if real.is_dir() => (name(&real), Place::Folder(real)),
+            Ok(real) => (name(&real), Place::Archive(real)),
+            Err(_) if text.starts_with(['/', '.']) => bail!("there is no folder or file {text}"),
+            Err(_) => {
+                let address = if text.contains("://") { text.to_owned() } else { format!("https://{text}") };
+                let rest = address.split_once("://").map_or("", |(_, rest)| rest);
+                let host = rest.split('/').next().unwrap_or_default();
+                if !host.contains(['.', ':']) {
+                    bail!("“{text}” is neither a folder, nor a file, nor an address such as www.example.org");
+                }
+                (host.to_owned(), Place::Address(address))
+            }
+        };
+        Ok(Self { name, place, writes: false })
+    }
 }
 
 impl Options {
     fn parse(arguments: &[String]) -> anyhow::Result<Self> {
-        let mut options = Self { fresh: false, port: 4870 };
+        let mut options = Self { fresh: false, port: 4870, own: None };
+        let mut writes = false;
         let mut rest = arguments.iter();
         while let Some(argument) = rest.next() {
             match argument.as_str() {
@@ -31,8 +70,18 @@ impl Options {
                     let port = rest.next().context("--port needs a number")?;
                     options.port = port.parse().with_context(|| format!("“{port}” is not a port number"))?;
                 }
-                other => bail!("demo does not know “{other}”; it takes --fresh and --port N"),
+                "--site" => {
+                    let place = rest.next().context("--site needs a folder, an address or an archive")?;
+                    options.own = Some(OwnSite::of(place)?);
+                }
+                "--write" => writes = true,
+                other => bail!("demo does not know “{other}”; it takes --fresh, --port N, --site PLACE and --write"),
             }
+        }
+        match &mut options.own {
+            Some(own) => own.writes = writes,
+            None if writes => bail!("--write is for a folder of your own: name it with --site"),
+            None => {}
         }
         Ok(options)
     }
@@ -56,11 +105,18 @@ pub struct Demo {
     state: PathBuf,
     port: u16,
     pub address: String,
+    /// Folders that may be read, with `:` between them.
+    folders: String,
+    /// Where the site that somebody brought along is shown.
+    own: Option<(String, String)>,
 }
 
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
     let (mut demo, end) = open(arguments)?;
     println!("\n  Strelm is at {}\n  The live site of the demo is at http://127.0.0.1:{LIVE_SITE_PORT}/", demo.address);
+    if let Some((name, address)) = &demo.own {
+        println!("  {name} is at {address}");
+    }
     println!("  End it with Ctrl C; what you did is kept. `cargo xtask demo --fresh` starts from nothing.\n");
     demo.watch(&end, |_| Ok(()))
 }
@@ -83,10 +139,17 @@ impl Demo {
         fs::create_dir_all(&state)?;
         let address = format!("http://127.0.0.1:{}/", options.port);
         let (strelm, others) = (Vec::new(), Vec::new());
-        let mut demo = Self { strelm, others, cluster, state, port: options.port, address };
+        let mut folders = state.display().to_string();
+        if let Some(OwnSite { place: Place::Folder(path), .. }) = &options.own {
+            folders = format!("{folders}:{}", path.display());
+        }
+        let mut demo = Self { strelm, others, cluster, state, port: options.port, address, folders, own: None };
         demo.start_live_site()?;
         demo.start_strelm()?;
         demo.add_site()?;
+        if let Some(own) = &options.own {
+            demo.add_own(own)?;
+        }
         Ok(demo)
     }
 
@@ -144,12 +207,31 @@ impl Demo {
         Ok(())
     }
 
+    fn add_own(&mut self, own: &OwnSite) -> anyhow::Result<()> {
+        let mut command = self.strelm();
+        command.args(["site", "add", "--name", &own.name]);
+        match &own.place {
+            Place::Folder(path) => command.arg("--folder").arg(path),
+            Place::Archive(path) => command.arg("--archive").arg(path),
+            Place::Address(address) => command.arg(address),
+        };
+        if !own.writes {
+            command.args(["--read-only"].iter().filter(|_| matches!(own.place, Place::Folder(_))));
+        }
+        let told = output(&mut command)?;
+        print!("{told}");
+        let number: String =
+            told.rsplit("site ").next().unwrap_or_default().chars().take_while(char::is_ascii_digit).collect();
+        self.own = Some((own.name.clone(), format!("{}{number}", self.address)));
+        Ok(())
+    }
+
     fn strelm(&self) -> Command {
         let mut command = program("strelm");
         command.env("STRELM_DATABASE", self.cluster.url("strelm")).env("STRELM_SECRETS", self.state.join("secrets"));
         // The live site is on this machine, and the field notes are a folder.
         command.env("STRELM_LOG", "text,warn,strelm_server=info");
-        command.env("STRELM_ALLOW_NETWORKS", "loopback").env("STRELM_FOLDERS", &self.state);
+        command.env("STRELM_ALLOW_NETWORKS", "loopback").env("STRELM_FOLDERS", &self.folders);
         command.env("STRELM_UPLOADS", self.state.join("uploads"));
         command
     }

@@ -18,6 +18,8 @@ use anyhow::bail;
 const HELP: &str = "cargo xtask COMMAND
 
   demo [--fresh] [--port N]   install what is missing, build, start everything with demo data, print the address
+  demo --site PLACE [--write] the same with a site of your own beside: a folder (read only unless --write), an address,
+                              or an archive
   test [ARGS...]              the same set-up, then all checks and tests; ARGS go to cargo test instead of the checks
   dev                         the demo with the interface from Vite, reloading while you edit
   prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them

@@ -6,17 +6,15 @@ use std::path::PathBuf;
 
 use anyhow::Context;
 use clap::{Parser, Subcommand};
-use strelm_core::site::Address;
 use strelm_sources::client::Client;
 use strelm_sources::pace::Patience;
-use strelm_store::site::{self, Settings, Source};
 use strelm_store::{PgPool, connect, migrate};
-use url::Url;
 
 use tracing_subscriber::fmt::format::FmtSpan;
 
 use crate::config::{Config, Written};
 use crate::jobs::{self, Tools, Worker};
+use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::secrets::Secrets;
 use crate::serve::{Parts, Served};
@@ -68,21 +66,7 @@ enum Command {
 #[derive(Debug, Subcommand)]
 enum SiteCommand {
     /// Add a site and order its first reading; a site that is known already is left as it is
-    Add {
-        /// Address of the page on which readers start, or of where the folder is published
-        entry: String,
-        #[arg(long)]
-        name: String,
-        /// Address of the editing interface (Micropub)
-        #[arg(long, requires = "token_file")]
-        micropub: Option<String>,
-        /// A file with the bearer token of the editing interface
-        #[arg(long)]
-        token_file: Option<PathBuf>,
-        /// Read the site from this folder instead of the web
-        #[arg(long, conflicts_with = "micropub")]
-        folder: Option<PathBuf>,
-    },
+    Add(NewSite),
 }
 
 /// # Errors
@@ -110,9 +94,9 @@ pub fn run() -> anyhow::Result<()> {
             runtime.shutdown_background();
             result
         }
-        Command::Site(SiteCommand::Add { entry, name, micropub, token_file, folder }) => {
-            let new = NewSite { entry: &entry, name: &name, micropub: micropub.as_deref(), token_file, folder };
-            runtime()?.block_on(add_site(&written()?.check()?, new))
+        Command::Site(SiteCommand::Add(new)) => {
+            let config = written()?.check()?;
+            runtime()?.block_on(async { new.add(&config, &open(&config).await?).await })
         }
         Command::Config => {
             let written = written()?;
@@ -217,40 +201,5 @@ async fn work(config: Config) -> anyhow::Result<()> {
     tracing::info!("working");
     Worker { tools, at_once: config.jobs, shutdown: config.shutdown }.run(stopped).await;
     tracing::info!("ending");
-    Ok(())
-}
-
-struct NewSite<'n> {
-    entry: &'n str,
-    name: &'n str,
-    micropub: Option<&'n str>,
-    token_file: Option<PathBuf>,
-    folder: Option<PathBuf>,
-}
-
-async fn add_site(config: &Config, new: NewSite<'_>) -> anyhow::Result<()> {
-    let entry = Address::parse(new.entry)?;
-    let micropub = new.micropub.map(Address::parse).transpose()?;
-    let source = match new.folder {
-        Some(folder) => {
-            let real = config.folders.allowed(&folder)?;
-            Source::Folder { path: real.display().to_string() }
-        }
-        None => Source::Web { micropub: micropub.map(|micropub| micropub.to_string()) },
-    };
-    let pool = open(config).await?;
-    let name = new.name;
-    let (id, is_new) = site::add(&pool, &entry, &Settings::new(name, source)).await?;
-    if let Some(file) = new.token_file {
-        let token = std::fs::read_to_string(&file).with_context(|| format!("{} cannot be read", file.display()))?;
-        let endpoint = new.micropub.context("a token is for an editing interface: name it with --micropub")?;
-        Secrets::new(&config.secrets).set_token(id, &Url::parse(endpoint)?, &token)?;
-    }
-    if is_new {
-        jobs::order_reading(&pool, id).await?;
-        println!("added {name}; its first reading is ordered");
-    } else {
-        println!("{name} is known already");
-    }
     Ok(())
 }

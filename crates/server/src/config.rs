@@ -168,7 +168,10 @@ pub struct Config {
 pub enum FolderRefusal {
     #[error("there is no folder {0} at the moment: was it moved, or is the disk that it is on not mounted?")]
     Missing(PathBuf),
-    #[error("the folder {0} is not one that whoever runs Strelm allowed (the setting “folders”)")]
+    #[error(
+        "the folder {0} is not one that may be read: whoever runs Strelm starts it with STRELM_FOLDERS={0}, or writes \
+         folders = [\"{0}\"] into {USUAL_FILE}"
+    )]
     NotAllowed(PathBuf),
 }
 

@@ -8,6 +8,7 @@ mod edits;
 mod interface;
 pub mod jobs;
 pub mod live;
+mod new_site;
 mod openings;
 pub mod secrets;
 pub mod serve;

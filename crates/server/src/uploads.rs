@@ -190,7 +190,7 @@ impl Uploads {
     pub async fn in_use(pool: &PgPool) -> Result<Vec<PathBuf>, StoreError> {
         let folder = |site: Site| match site.settings.source {
             // One that cannot be reached at the moment is in use all the same.
-            Source::Folder { path } => Some(Path::new(&path).canonicalize().unwrap_or_else(|_| path.into())),
+            Source::Folder { path, .. } => Some(Path::new(&path).canonicalize().unwrap_or_else(|_| path.into())),
             Source::Web { .. } => None,
         };
         Ok(site::all(pool).await?.into_iter().filter_map(folder).collect())

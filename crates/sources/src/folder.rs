@@ -1,6 +1,6 @@
 //! A folder of HTML and Markdown files as a site: read as a whole, edited file by file.
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
@@ -9,21 +9,32 @@ use percent_encoding::percent_decode_str;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::encoding::{Decoded, PageEncoding, decode};
 use strelm_core::document::{ContentHash, Document, Format};
-use strelm_core::site::{Address, Destination};
+use strelm_core::site::{Address, FileNames, FormCounts, LinkForm, Root};
 use walkdir::WalkDir;
 
 use crate::captured::Plan;
 use crate::crawl::CrawledPage;
 use crate::editing::{EditError, PageSource};
 use crate::fetch::Validators;
+use crate::folder_links::Names;
 pub use crate::folder_unread::{FolderError, Unread};
 use crate::front_matter::{self, FrontMatter};
 
 /// A file larger than this is not read.
 pub(crate) const MOST_BYTES: u64 = 32 * 1024 * 1024;
 
-/// Names under which a folder's own page is written.
-const INDEXES: [&str; 4] = ["index.html", "index.htm", "index.md", "README.md"];
+/// Names under which a folder's own page is written. Of several in one folder the first of these is read.
+const INDEXES: [&str; 9] = [
+    "index.html",
+    "index.htm",
+    "index.xhtml",
+    "index.md",
+    "index.markdown",
+    "_index.md",
+    "README.md",
+    "readme.md",
+    "README.markdown",
+];
 
 /// A file of the folder. Paths are relative, with `/` between their parts on every system.
 #[derive(Debug, Clone)]
@@ -111,6 +122,8 @@ pub struct Folder {
     base: Address,
     /// Where each file belongs, when that is not told by its path.
     plan: Option<Arc<Plan>>,
+    /// From where paths from the root count, as far as it was learnt from all of its links.
+    link_root: Root,
 }
 
 /// What reading a folder gives.
@@ -124,7 +137,12 @@ pub struct FolderReading {
     /// Own addresses to which pages link and at which there is no file.
     pub dead: Vec<Address>,
     pub unread: Vec<Unread>,
+    /// Files that have the same address as another one, which is read in their stead: by the addresses of their paths.
+    pub doubles: Vec<(Address, String)>,
     pub redirects: Vec<(Address, Address)>,
+    /// How links between the pages are written; `None` for captured pages, which lead to each other as they did on the
+    /// web.
+    pub link_form: Option<LinkForm>,
 }
 
 impl FolderReading {
@@ -148,7 +166,14 @@ impl Folder {
             return Err(FolderError::NotAFolder(root));
         }
         let plan = Plan::of(&root).map_err(FolderError::Plan)?.map(Arc::new);
-        Ok(Self { root, base, plan })
+        Ok(Self { root, base, plan, link_root: Root::Folder })
+    }
+
+    /// With what was learnt when all of it was read.
+    #[must_use]
+    pub fn with_link_root(mut self, root: Root) -> Self {
+        self.link_root = root;
+        self
     }
 
     /// An address of the site by its path and query.
@@ -220,34 +245,47 @@ impl Folder {
     /// Reads all files. O(bytes), all pages in memory at once.
     pub fn read(&self) -> FolderReading {
         let mut reading = FolderReading::default();
-        let mut pages = Vec::new();
-        let mut known: HashMap<String, Address> = HashMap::new();
+        let mut pages: Vec<Option<_>> = Vec::new();
+        let mut names = self.no_names();
         let plan = self.plan.as_deref();
+        // Where each address was found, and in which place it is among the pages.
+        let mut found_at: HashMap<Address, (String, usize)> = HashMap::new();
         for found in self.paths().map(|path| file_in(&self.root, &path?, plan)) {
             match found {
                 Ok(FolderFile::Other { path }) => {
                     let kind = mime_guess::from_path(&path).first_or_octet_stream().to_string();
                     if let Some(address) = self.address_of(&path) {
-                        known.insert(format!("/{path}"), address.clone());
-                        known.insert(address.from_root(), address.clone());
+                        names.put_file(&path, &address);
                         reading.files.push((address, kind));
                     }
                 }
                 Ok(FolderFile::Page { path, format, text, is_faithful, .. }) => {
                     let Some(address) = self.address_of(&path) else { continue };
-                    match front_matter::split(&text) {
-                        Ok((front, _)) if front.draft => reading.drafts.push(address),
+                    let front = front_matter::split(&text);
+                    if matches!(&front, Ok((front, _)) if front.draft) {
+                        reading.drafts.push(address);
+                        continue;
+                    }
+                    names.put_page(&path, &address);
+                    if let Some((other, place)) = found_at.get(&address) {
+                        let (kept, ousted) = if rank(other) <= rank(&path) { (other, &path) } else { (&path, other) };
+                        let why = format!("{kept} has the same address, and is read in its stead");
+                        reading.doubles.extend(self.by_path(ousted).map(|address| (address, why)));
+                        if *ousted == path {
+                            continue;
+                        }
+                        pages[*place] = None;
+                        reading.unread.retain(|unread| unread.address != address);
+                    }
+                    found_at.insert(address.clone(), (path, pages.len()));
+                    match front {
                         Ok((front, start)) => {
-                            if self.plan.is_none() {
-                                name(&mut known, &path, &address);
-                            }
-                            known.entry(address.from_root()).or_insert_with(|| address.clone());
-                            pages.push((address, format, front, text[start..].to_owned(), is_faithful));
+                            pages.push(Some((address, format, front, text[start..].to_owned(), is_faithful)));
                         }
                         Err(error) => {
-                            name(&mut known, &path, &address);
                             let why = format!("its front matter cannot be read: {error}");
                             reading.unread.push(Unread::page(address, why));
+                            pages.push(None);
                         }
                     }
                 }
@@ -257,23 +295,39 @@ impl Folder {
         for (from, to) in plan.iter().flat_map(|plan| &plan.redirects) {
             reading.redirects.extend(self.at(from).zip(self.at(to)));
         }
-        known.extend(reading.redirects.iter().map(|(from, _)| (from.from_root(), from.clone())));
-        let mut dead: HashMap<Address, ()> = HashMap::new();
+        reading.redirects.iter().for_each(|(from, _)| names.put_redirect(from));
         // Reading a page takes longest, and pages do not wait for each other.
+        let pages: Vec<_> = pages.into_iter().flatten().collect();
         let documents = pages.into_par_iter().map(|(address, format, front, text, is_faithful)| {
             let source = is_faithful.then(|| PageSource { version: None, text: text.clone(), format });
             (address, front, source, Document::read(text, format))
         });
         let documents: Vec<_> = documents.collect();
+        names.learn_root(documents.iter().map(|(address, _, _, document)| (address, document)));
+        let mut dead = BTreeSet::new();
+        let mut counts = FormCounts::default();
         for (address, front, source, document) in documents {
-            let destinations = document.links().iter().map(|link| self.follow(&known, &address, &link.href, &mut dead));
-            let destinations = Some(destinations.collect());
+            let destinations = Some(names.destinations(&address, &document, &mut dead, &mut counts));
             let validators = Validators::default();
             reading.pages.push(CrawledPage { address, document, validators, source, front, destinations });
         }
-        reading.dead = dead.into_keys().filter(|address| !reading.is_unread(address)).collect();
-        reading.dead.sort();
+        reading.dead = dead.into_iter().filter(|address| !reading.is_unread(address)).collect();
+        reading.link_form = names.form(&counts);
         reading
+    }
+
+    fn no_names(&self) -> Names {
+        match self.plan {
+            Some(_) => Names::Captured(HashMap::new()),
+            None => Names::Files(FileNames::default().with_root(self.link_root.clone())),
+        }
+    }
+
+    /// The address of a file by its very path.
+    fn by_path(&self, path: &str) -> Option<Address> {
+        let mut url = self.base.as_url().clone();
+        url.path_segments_mut().ok()?.clear().extend(path.split('/').filter(|part| !part.is_empty()));
+        Address::parse(url.as_str()).ok()
     }
 
     pub(crate) fn paths(&self) -> impl Iterator<Item = Result<PathBuf, FolderError>> {
@@ -316,50 +370,23 @@ impl Folder {
     /// [`EditError::NotEditable`] when it is not there.
     pub fn read_page(&self, page: &Address) -> Result<CrawledPage, EditError> {
         let (source, front) = self.source_with_front(page)?;
-        let mut known = HashMap::new();
+        let mut names = self.no_names();
         for entry in WalkDir::new(&self.root).into_iter().flatten().filter(|entry| entry.file_type().is_file()) {
             let Ok(relative) = entry.path().strip_prefix(&self.root) else { continue };
             let path: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
             let path = path.join("/");
             if let Some(address) = self.address_of(&path) {
-                known.insert(address.from_root(), address.clone());
                 match format_of(relative) {
-                    Some(_) if self.plan.is_none() => name(&mut known, &path, &address),
-                    _ => drop(known.insert(format!("/{path}"), address)),
+                    Some(_) => names.put_page(&path, &address),
+                    None => names.put_file(&path, &address),
                 }
             }
         }
         let document = Document::read(source.text.as_str(), source.format);
-        let mut dead = HashMap::new();
-        let links = document.links().iter().map(|link| self.follow(&known, page, &link.href, &mut dead));
-        let destinations = Some(links.collect());
+        let mut counts = FormCounts::default();
+        let destinations = Some(names.destinations(page, &document, &mut BTreeSet::new(), &mut counts));
         let validators = Validators::default();
         Ok(CrawledPage { address: page.clone(), document, validators, source: Some(source), front, destinations })
-    }
-
-    /// What a link leads to: files may be named with or without their endings.
-    fn follow(
-        &self,
-        known: &HashMap<String, Address>,
-        page: &Address,
-        href: &str,
-        dead: &mut HashMap<Address, ()>,
-    ) -> Destination {
-        match page.follow(href) {
-            Destination::Page { address, fragment } if address.same_origin(&self.base) => {
-                let path = percent_decode_str(address.as_url().path()).decode_utf8_lossy().into_owned();
-                // With its query, as a captured page has it, else by its path.
-                let found = known.get(&address.from_root());
-                match found.or_else(|| known.get(&path).filter(|_| self.plan.is_none())) {
-                    Some(address) => Destination::Page { address: address.clone(), fragment },
-                    None => {
-                        dead.insert(address.clone(), ());
-                        Destination::Page { address, fragment }
-                    }
-                }
-            }
-            other => other,
-        }
     }
 
     /// The text of a page's file without its front matter.
@@ -424,34 +451,15 @@ impl Folder {
         new.persist(&file).map_err(|error| failed(error.error))?;
         std::fs::File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed)
     }
-
-    /// How a page of the folder links to another: a path from one file to the other.
-    pub fn relative_link(from: &Address, to: &Address) -> String {
-        let relative = from.as_url().make_relative(to.as_url());
-        match relative.as_deref() {
-            None => to.from_root(),
-            Some("") => "./".to_owned(),
-            Some(path) => path.to_owned(),
-        }
-    }
 }
 
-/// Every way in which other files may name this one.
-fn name(known: &mut HashMap<String, Address>, path: &str, address: &Address) {
-    let (folder, file) =
-        path.rsplit_once('/').map_or((String::new(), path), |(folder, file)| (format!("/{folder}"), file));
-    known.insert(format!("/{path}"), address.clone());
-    let mut also = |path: String| {
-        known.entry(path).or_insert_with(|| address.clone());
-    };
-    let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
-    if INDEXES.contains(&file) {
-        also(format!("{folder}/"));
-        if !folder.is_empty() {
-            also(folder.clone());
-        }
-    }
-    for ending in ["", "/", ".html", ".md"] {
-        also(format!("{folder}/{stem}{ending}"));
-    }
+/// Which of the names of a folder's own page goes before others; all other files are alike.
+fn rank(path: &str) -> usize {
+    let name = path.rsplit('/').next().unwrap_or(path);
+    INDEXES.iter().position(|index| *index == name).unwrap_or(INDEXES.len())
+}
+
+/// Whether a file holds the page of the folder in which it is.
+pub(crate) fn is_index(path: &str) -> bool {
+    rank(path) < INDEXES.len()
 }

@@ -7,6 +7,7 @@ pub mod editing;
 pub mod fetch;
 pub mod folder;
 mod folder_glance;
+mod folder_links;
 mod folder_unread;
 pub mod front_matter;
 pub mod guard;

@@ -1,12 +1,12 @@
 //! A folder as a site: addresses, links between files, and edits that touch nothing else.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::panic)]
 
 use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 
 use strelm_core::document::{Document, Format, LinkTarget, TextSpan};
-use strelm_core::site::{Address, Destination};
+use strelm_core::site::{Address, Destination, LinkForm};
 use strelm_sources::editing::EditError;
 use strelm_sources::folder::{Folder, FolderReading};
 
@@ -98,7 +98,7 @@ fn an_edit_touches_the_text_alone() {
     let document = Document::read(source.text.as_str(), source.format);
     let start = document.text().as_str().find("the moon").unwrap();
     let moon = Address::parse("https://notes.example/guides/moon.md").unwrap();
-    let target = LinkTarget::to(Folder::relative_link(&page, &moon));
+    let target = LinkTarget::to(LinkForm::default().write(&page, &moon));
     assert_eq!(target.href, "moon.md");
     let edit = document.put_link(TextSpan::new(start, start + 8), &target).unwrap();
     folder.replace(&page, &source, &edit.apply(&source.text).unwrap()).unwrap();
@@ -177,4 +177,38 @@ fn links_may_lead_to_whatever_is_there() {
         assert!(!folder.has(&address(gone)), "{gone}");
     }
     assert!(!folder.has(&Address::parse("https://elsewhere.example/odd.html").unwrap()));
+}
+
+#[test]
+fn of_two_files_for_one_address_one_is_read_and_both_are_told() {
+    let folder = tempfile::tempdir().unwrap();
+    write(folder.path(), "README.md", "# By another name\n");
+    write(folder.path(), "index.md", "# The entry page\n\n[other](README.md)\n");
+    write(folder.path(), "fs.html", "<h1>Files</h1>");
+    write(folder.path(), "fs.md", "# Files\n\n[up](index.html)\n");
+    let read = Folder::open(folder.path(), base()).unwrap().read();
+    assert_eq!(paths(read.pages.iter().map(|page| &page.address)), ["/", "/fs.html", "/fs.md"]);
+    let entry = read.pages.iter().find(|page| page.address.from_root() == "/").unwrap();
+    assert!(entry.document.text().as_str().contains("The entry page"));
+    let [(address, why)] = read.doubles.as_slice() else { panic!("{:?}", read.doubles) };
+    assert_eq!((address.from_root().as_str(), why.starts_with("index.md ")), ("/README.md", true), "{why}");
+    assert_eq!(links(&read, "/"), ["/"]);
+    assert_eq!(links(&read, "/fs.md"), ["/"]);
+}
+
+#[test]
+fn links_as_site_generators_write_them_are_found_and_written_alike() {
+    let folder = tempfile::tempdir().unwrap();
+    let link = |name: &str| format!("[{name}](/v9/commands/{name}) ");
+    let all = ["ls", "ci", "run"].map(link).concat();
+    for name in ["ls", "ci", "run"] {
+        write(folder.path(), &format!("commands/{name}.md"), &format!("# {name}\n\n{all}\n"));
+    }
+    let read = Folder::open(folder.path(), base()).unwrap().read();
+    assert_eq!(read.dead, []);
+    assert_eq!(links(&read, "/commands/ls.md"), ["/commands/ls.md", "/commands/ci.md", "/commands/run.md"]);
+    let form = read.link_form.unwrap();
+    let [ls, ci] =
+        ["ls", "ci"].map(|name| Address::parse(&format!("https://notes.example/commands/{name}.md")).unwrap());
+    assert_eq!(form.write(&ls, &ci), "/v9/commands/ci");
 }

@@ -31,26 +31,6 @@ pub(crate) async fn put_blocks(
         &blocks().map(|(_, block)| block.key.as_i64()).collect::<Vec<_>>(),
         &words as &[Option<i32>],
     )
-    .execute(&mut *tx)
-    .await?;
-    // What is known as furniture is so on a page that is read again, too.
-    sqlx::query!(
-        "update link set region = 'menu' where site_id = $1 and page_number = any($2)
-         and block_key in (select key from furniture where site_id = $1)",
-        site.0,
-        &numbers,
-    )
-    .execute(&mut *tx)
-    .await?;
-    sqlx::query!(
-        "update page set words = greatest(page.words - known.words, 0)
-         from (select page_number, sum(words)::int as words from page_block
-               where site_id = $1 and page_number = any($2) and key in (select key from furniture where site_id = $1)
-               group by page_number having count(words) > 0) as known
-         where page.site_id = $1 and page.number = known.page_number",
-        site.0,
-        &numbers,
-    )
     .execute(tx)
     .await?;
     Ok(())
@@ -72,6 +52,10 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, Store
 /// [`StoreError::Database`]; nothing is changed then.
 pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreError> {
     let mut tx = pool.begin().await?;
+    // Each of these goes through whole tables. Where little is known of a young table, a plan that looks up row by row
+    // would take minutes.
+    sqlx::query("set local enable_nestloop = off").execute(&mut *tx).await?;
+    sqlx::query("set local work_mem = '64MB'").execute(&mut *tx).await?;
     let changed = sqlx::query_scalar!(
         "with of_folder as (
              select number, substring(rtrim(split_part(split_part(address, '?', 1), '#', 1), '/') from '^(.*)/') as folder
@@ -100,8 +84,9 @@ pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreErr
     .await?;
     let moved = sqlx::query_scalar!(
         "update link set region = case when f.is_furniture then 'menu' else 'content' end
-         from (select page_number, ordinal, exists (select from furniture f where f.site_id = $1 and f.key = block_key)
-                      as is_furniture from link where site_id = $1 and block_key is not null) as f
+         from (select page_number, ordinal, f.key is not null as is_furniture
+               from link left join furniture f on f.site_id = $1 and f.key = block_key
+               where link.site_id = $1 and block_key is not null) as f
          where link.site_id = $1 and link.page_number = f.page_number and link.ordinal = f.ordinal
            and link.region <> case when f.is_furniture then 'menu' else 'content' end
          returning link.page_number",
@@ -111,9 +96,9 @@ pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreErr
     .await?;
     let counted = sqlx::query_scalar!(
         "update page set words = own.words
-         from (select page_number, coalesce(sum(b.words) filter (where not exists (
-                          select from furniture f where f.site_id = $1 and f.key = b.key)), 0)::int as words
-               from page_block b where b.site_id = $1 group by page_number having count(b.words) > 0) as own
+         from (select page_number, coalesce(sum(b.words) filter (where f.key is null), 0)::int as words
+               from page_block b left join furniture f on f.site_id = $1 and f.key = b.key
+               where b.site_id = $1 group by page_number having count(b.words) > 0) as own
          where page.site_id = $1 and page.number = own.page_number and page.words <> own.words
          returning page.number",
         site.0,

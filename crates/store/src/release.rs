@@ -5,6 +5,7 @@ use sqlx::{PgConnection, PgPool};
 use strelm_core::site::{ChangeId, PageId};
 
 use crate::journal::{self, Entry};
+use crate::site::Way;
 use crate::taken;
 use crate::{Seq, SiteId, StoreError, lock, number, page_id};
 
@@ -66,6 +67,7 @@ impl PageState {
 pub struct Release {
     pub id: ReleaseId,
     pub state: ReleaseState,
+    pub way: Way,
     /// Why it was interrupted.
     pub message: Option<String>,
     pub created_at: DateTime<Utc>,
@@ -86,11 +88,12 @@ pub struct ReleasePage {
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn begin(tx: &mut PgConnection, site: SiteId) -> Result<Option<(ReleaseId, Seq)>, StoreError> {
+pub async fn begin(tx: &mut PgConnection, site: SiteId, way: Way) -> Result<Option<(ReleaseId, Seq)>, StoreError> {
     lock::tray(tx, site).await?;
-    let id = sqlx::query_scalar!("insert into release (site_id) values ($1) returning id", site.0)
-        .fetch_one(&mut *tx)
-        .await?;
+    let id =
+        sqlx::query_scalar!("insert into release (site_id, way) values ($1, $2) returning id", site.0, way.as_str(),)
+            .fetch_one(&mut *tx)
+            .await?;
     let changes = sqlx::query_scalar!(
         "update taken_link set state = 'releasing', release_id = $2, message = null
          where site_id = $1 and state = 'tray' returning id",
@@ -126,7 +129,8 @@ pub async fn begin_taking_back(
     release: ReleaseId,
 ) -> Result<Option<Seq>, StoreError> {
     let ordered = sqlx::query!(
-        "update release set state = 'taking back', queued_at = now() where site_id = $1 and id = $2 and state = 'out'
+        "update release set state = 'taking back', queued_at = now()
+         where site_id = $1 and id = $2 and state = 'out' and way = 'written'
          and exists (select from release_page where release_id = $2 and state in ('out', 'not taken back'))",
         site.0,
         release.0,
@@ -276,6 +280,44 @@ pub async fn give_up(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<
     Ok(Some(seq))
 }
 
+/// Puts the links that were handed over and not seen on the site yet back into the tray; `None` when there are none.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn withdraw(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    lock::tray(&mut tx, site).await?;
+    let back = sqlx::query!(
+        "update taken_link set state = 'tray', sighting = null, message = null
+         where site_id = $1 and release_id = $2 and state = 'handed over' returning id",
+        site.0,
+        release.0,
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    if back.is_empty() {
+        return Ok(None);
+    }
+    sqlx::query!(
+        "update release set state = 'taken back', message = null, taken_back_at = now() where site_id = $1 and id = $2",
+        site.0,
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!(
+        "update release_page set state = 'taken back' where release_id = $1 and state = 'out'
+         and not exists (select from taken_link where release_id = $1 and source_number = page_number and state = 'out')",
+        release.0,
+    )
+    .execute(&mut *tx)
+    .await?;
+    journal::append(&mut *tx, site, &Entry::Taken(back.iter().map(|row| ChangeId(row.id)).collect())).await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
 /// Releases that should be under way and were last put on the queue some seconds ago, with whether they are being taken
 /// back; they are marked as put there now. See [`crate::reading::overdue`].
 ///
@@ -300,7 +342,7 @@ pub async fn overdue(tx: &mut PgConnection, seconds: f64) -> Result<Vec<(SiteId,
 pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
-        "select id, state, message, created_at, finished_at, taken_back_at from release where site_id = $1
+        "select id, state, way, message, created_at, finished_at, taken_back_at from release where site_id = $1
          order by id desc limit $2",
         site.0,
         most,
@@ -313,7 +355,7 @@ pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>,
 pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Release>, StoreError> {
     let row = sqlx::query_as!(
         Row,
-        "select id, state, message, created_at, finished_at, taken_back_at from release where site_id = $1 and id = $2",
+        "select id, state, way, message, created_at, finished_at, taken_back_at from release where site_id = $1 and id = $2",
         site.0,
         release.0,
     );
@@ -323,6 +365,7 @@ pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Opti
 struct Row {
     id: i64,
     state: String,
+    way: String,
     message: Option<String>,
     created_at: DateTime<Utc>,
     finished_at: Option<DateTime<Utc>>,
@@ -335,6 +378,7 @@ impl Row {
         Ok(Release {
             id: ReleaseId(self.id),
             state: state.ok_or(StoreError::Unknown { what: "a state of a release", value: self.state })?,
+            way: Way::parse(&self.way).ok_or(StoreError::Unknown { what: "a way to a site", value: self.way })?,
             message: self.message,
             created_at: self.created_at,
             finished_at: self.finished_at,
@@ -377,4 +421,40 @@ pub async fn versions(pool: &PgPool, release: ReleaseId, page: PageId) -> Result
     .fetch_optional(pool)
     .await?;
     Ok(row.and_then(|row| row.before_html.zip(row.after_html)))
+}
+
+/// The sources before and after of all pages of a release that have them, in the order of pages.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn all_versions(pool: &PgPool, release: ReleaseId) -> Result<Vec<(PageId, String, String)>, StoreError> {
+    let rows = sqlx::query!(
+        "select page_number, before_html as \"before!\", after_html as \"after!\" from release_page
+         where release_id = $1 and before_html is not null and after_html is not null order by page_number",
+        release.0,
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|row| (page_id(row.page_number), row.before, row.after)).collect())
+}
+
+/// The sources that pages of releases had before, in no order.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn sources_before(
+    pool: &PgPool,
+    pages: &[(ReleaseId, PageId)],
+) -> Result<Vec<((ReleaseId, PageId), String)>, StoreError> {
+    let rows = sqlx::query!(
+        "select release_id, page_number, before_html as \"before!\"
+         from release_page join unnest($1::bigint[], $2::int[]) as wanted (release, page)
+              on release_id = wanted.release and page_number = wanted.page
+         where before_html is not null",
+        &pages.iter().map(|(release, _)| release.0).collect::<Vec<_>>(),
+        &pages.iter().map(|(_, page)| number(*page)).collect::<Vec<_>>(),
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|row| ((ReleaseId(row.release_id), page_id(row.page_number)), row.before)).collect())
 }

@@ -1,7 +1,7 @@
 //! Sites, and what an editor sets for them.
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, IGNORED_PARAMETERS, RoadsCount};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadsCount};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, StoreError};
@@ -15,8 +15,30 @@ pub struct SiteId(pub i32);
 pub enum Source {
     /// The live site, edited over Micropub where it has that.
     Web { micropub: Option<String> },
-    /// A folder of files on the machine of the server.
-    Folder { path: String },
+    /// A folder of files on the machine of the server, and whether they may be changed.
+    Folder { path: String, writes: bool },
+}
+
+/// How what is in the tray gets to a site.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Way {
+    /// Strelm writes it there.
+    Written,
+    /// Somebody gets a list of it and brings it there.
+    HandedOver,
+}
+
+impl Way {
+    pub(crate) const fn as_str(self) -> &'static str {
+        match self {
+            Self::Written => "written",
+            Self::HandedOver => "handed over",
+        }
+    }
+
+    pub(crate) fn parse(word: &str) -> Option<Self> {
+        [Self::Written, Self::HandedOver].into_iter().find(|way| way.as_str() == word)
+    }
 }
 
 /// How often a site is read again by itself.
@@ -79,12 +101,24 @@ pub struct Site {
     pub id: SiteId,
     pub entry: Address,
     pub settings: Settings,
+    /// How the links of a folder are written, once it was read.
+    pub link_form: Option<LinkForm>,
 }
 
 impl Site {
-    /// Whether edits can be sent to it at all.
-    pub fn is_editable(&self) -> bool {
-        !matches!(self.settings.source, Source::Web { micropub: None })
+    /// How new links between its pages are written; `None` where addresses from the root are.
+    pub fn form_of_links(&self) -> Option<LinkForm> {
+        match self.settings.source {
+            Source::Folder { .. } => Some(self.link_form.clone().unwrap_or_default()),
+            Source::Web { .. } => None,
+        }
+    }
+
+    pub fn way(&self) -> Way {
+        match self.settings.source {
+            Source::Web { micropub: Some(_) } | Source::Folder { writes: true, .. } => Way::Written,
+            Source::Web { micropub: None } | Source::Folder { writes: false, .. } => Way::HandedOver,
+        }
     }
 }
 
@@ -95,11 +129,11 @@ fn roads_word(roads: RoadsCount) -> &'static str {
     }
 }
 
-/// Columns of the source: its kind, the editing interface, the folder.
-fn source_columns(source: &Source) -> (&'static str, Option<&str>, Option<&str>) {
+/// Columns of the source: its kind, the editing interface, the folder, and whether its files may be changed.
+fn source_columns(source: &Source) -> (&'static str, Option<&str>, Option<&str>, bool) {
     match source {
-        Source::Web { micropub } => ("web", micropub.as_deref(), None),
-        Source::Folder { path } => ("folder", None, Some(path)),
+        Source::Web { micropub } => ("web", micropub.as_deref(), None, true),
+        Source::Folder { path, writes } => ("folder", None, Some(path), *writes),
     }
 }
 
@@ -108,12 +142,12 @@ fn source_columns(source: &Source) -> (&'static str, Option<&str>, Option<&str>)
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<(SiteId, bool), StoreError> {
-    let (source, micropub, folder) = source_columns(&settings.source);
+    let (source, micropub, folder, writes) = source_columns(&settings.source);
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
         "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms,
-                           ignored_parameters, read_every)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+                           ignored_parameters, read_every, writes)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
          on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
         settings.name,
@@ -127,6 +161,7 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         settings.delay_ms,
         &settings.ignored_parameters,
         settings.read_every.map(Every::as_str),
+        writes,
     )
     .fetch_one(pool)
     .await?;
@@ -138,12 +173,13 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Option<Seq>, StoreError> {
-    let (_, micropub, _) = source_columns(&settings.source);
+    let (_, micropub, _, writes) = source_columns(&settings.source);
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let mut tx = pool.begin().await?;
-    // With another editing interface pages may have sources that they had not: the next reading looks at each again.
+    // With another editing interface pages have other sources: the next reading takes every page for a changed one.
     sqlx::query!(
-        "update page set etag = null, last_modified = null where site_id = $1
+        "update page set etag = null, last_modified = null, crawled_hash = decode(repeat('00', 32), 'hex')
+         where site_id = $1
          and exists (select from site where id = $1 and micropub is distinct from $2)",
         site.0,
         micropub,
@@ -161,7 +197,7 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     .await?;
     let changed = sqlx::query!(
         "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7,
-                         ignored_parameters = $8, read_every = $9
+                         ignored_parameters = $8, read_every = $9, writes = $10
          where id = $1",
         site.0,
         settings.name,
@@ -172,6 +208,7 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
         settings.delay_ms,
         &settings.ignored_parameters,
         settings.read_every.map(Every::as_str),
+        writes,
     )
     .execute(&mut *tx)
     .await?;
@@ -181,6 +218,16 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     let seq = journal::append(&mut *tx, site, &Entry::Site).await?;
     tx.commit().await?;
     Ok(Some(seq))
+}
+
+/// Notes how the links of a folder are written.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn set_link_form(pool: &PgPool, site: SiteId, form: Option<&LinkForm>) -> Result<(), StoreError> {
+    let form = form.map(|form| serde_json::json!(form));
+    sqlx::query!("update site set link_form = $2 where id = $1", site.0, form).execute(pool).await?;
+    Ok(())
 }
 
 /// Deletes a site with everything that is kept of it.
@@ -211,6 +258,8 @@ struct Row {
     delay_ms: i32,
     ignored_parameters: Vec<String>,
     read_every: Option<String>,
+    writes: bool,
+    link_form: Option<serde_json::Value>,
 }
 
 impl Row {
@@ -220,11 +269,12 @@ impl Row {
         };
         Ok(Site {
             id: SiteId(self.id),
+            link_form: self.link_form.and_then(|form| serde_json::from_value(form).ok()),
             entry: address(&self.entry)?,
             settings: Settings {
                 name: self.name,
                 source: match self.folder {
-                    Some(path) => Source::Folder { path },
+                    Some(path) => Source::Folder { path, writes: self.writes },
                     None => Source::Web { micropub: self.micropub },
                 },
                 entries: self.entries.iter().map(|entry| address(entry)).collect::<Result<_, _>>()?,
@@ -246,7 +296,7 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every
+                read_every, writes, link_form
          from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
@@ -258,7 +308,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError
     let row = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every
+                read_every, writes, link_form
          from site where id = $1",
         site.0,
     );

@@ -2,7 +2,7 @@
 
 use chrono::{DateTime, Utc};
 use sqlx::{PgConnection, PgPool};
-use strelm_core::document::{ContentHash, TextSpan};
+use strelm_core::document::{ContentHash, Sighting, TextSpan};
 use strelm_core::site::{Address, ChangeId, PageId};
 
 use crate::journal::{self, Entry};
@@ -13,27 +13,36 @@ use crate::{Seq, SiteId, StoreError, lock, number, page_id};
 pub enum TakenState {
     Tray,
     Releasing,
+    /// Somebody has it on a list, and it was not seen on the site yet.
+    HandedOver,
     Out,
     Dropped,
     TakenBack,
 }
 
 impl TakenState {
-    pub const ALL: [Self; 5] = [Self::Tray, Self::Releasing, Self::Out, Self::Dropped, Self::TakenBack];
+    pub const ALL: [Self; 6] =
+        [Self::Tray, Self::Releasing, Self::HandedOver, Self::Out, Self::Dropped, Self::TakenBack];
 
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Tray => "tray",
             Self::Releasing => "releasing",
+            Self::HandedOver => "handed over",
             Self::Out => "out",
             Self::Dropped => "dropped",
             Self::TakenBack => "taken back",
         }
     }
 
+    /// Whether it waits in the tray, or is on its way out of it.
+    pub const fn is_in_tray(self) -> bool {
+        matches!(self, Self::Tray | Self::Releasing)
+    }
+
     /// Whether the link is taken but not yet on the site.
     pub const fn is_planned(self) -> bool {
-        matches!(self, Self::Tray | Self::Releasing)
+        matches!(self, Self::Tray | Self::Releasing | Self::HandedOver)
     }
 }
 
@@ -156,6 +165,8 @@ pub struct TakenLink {
     pub id: ChangeId,
     pub link: NewLink,
     pub state: TakenState,
+    /// What was found when its page was last looked at, of a link that was handed over.
+    pub sighting: Option<Sighting>,
     pub message: Option<String>,
     pub taken_at: DateTime<Utc>,
 }
@@ -242,7 +253,7 @@ pub async fn place(pool: &PgPool, site: SiteId, places: &[(ChangeId, Place)]) ->
             Place::Anew { words, source_hash } => {
                 sqlx::query!(
                     "update taken_link set words_start = $3, words_end = $4, source_hash = $5, message = null
-                     where site_id = $1 and id = $2 and state in ('tray', 'releasing')",
+                     where site_id = $1 and id = $2 and state in ('tray', 'releasing', 'handed over')",
                     site.0,
                     change.0,
                     offset(words.start),
@@ -291,6 +302,7 @@ struct Row {
     says_after: Option<String>,
     picture: Option<Vec<u8>>,
     state: String,
+    sighting: Option<String>,
     release_id: Option<i64>,
     message: Option<String>,
     taken_at: DateTime<Utc>,
@@ -322,6 +334,7 @@ impl Row {
                 fit: self.fit.map(Into::into),
             },
             state: state.ok_or(StoreError::Unknown { what: "a state of a link", value: self.state })?,
+            sighting: self.sighting.as_deref().and_then(sighting_of),
             message: self.message,
             taken_at: self.taken_at,
         })
@@ -337,8 +350,8 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TakenLink>, Stor
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, picture, state, release_id, message, taken_at
-         from taken_link where site_id = $1 and state in ('tray', 'releasing')
+                says_anchor, says_after, picture, state, sighting, release_id, message, taken_at
+         from taken_link where site_id = $1 and state in ('tray', 'releasing', 'handed over')
          order by source_number, words_start, id",
         site.0,
     );
@@ -355,7 +368,7 @@ pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, picture, state, release_id, message, taken_at
+                says_anchor, says_after, picture, state, sighting, release_id, message, taken_at
          from taken_link where site_id = $1 and id = any($2) order by id",
         site.0,
         &ids,
@@ -373,7 +386,7 @@ pub async fn of_releases(pool: &PgPool, releases: &[ReleaseId]) -> Result<Vec<(R
         Row,
         "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
                 after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
-                says_anchor, says_after, picture, state, release_id, message, taken_at
+                says_anchor, says_after, picture, state, sighting, release_id, message, taken_at
          from taken_link where release_id = any($1) order by source_number, words_start, id",
         &ids,
     );
@@ -403,4 +416,82 @@ pub(crate) async fn end(tx: &mut PgConnection, release: ReleaseId, ended: &[Ende
     .execute(tx)
     .await?;
     Ok(())
+}
+
+const fn sighting_word(sighting: Sighting) -> &'static str {
+    match sighting {
+        Sighting::There => "there",
+        Sighting::OtherWords => "other words",
+        Sighting::NotYet => "not yet",
+        Sighting::SentenceGone => "sentence gone",
+    }
+}
+
+fn sighting_of(word: &str) -> Option<Sighting> {
+    Sighting::ALL.into_iter().find(|sighting| sighting_word(*sighting) == word)
+}
+
+/// What a look at its page found of a link that was handed over, and where its words stand on the version of now.
+#[derive(Debug, Clone)]
+pub struct Sighted {
+    pub change: ChangeId,
+    pub sighting: Sighting,
+    pub words: Option<(TextSpan, ContentHash)>,
+}
+
+/// Notes what was found of links that were handed over: those that are there are out. Links that are not handed over
+/// any more stay as they are.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn sight(pool: &PgPool, site: SiteId, sighted: &[Sighted]) -> Result<Option<Seq>, StoreError> {
+    if sighted.is_empty() {
+        return Ok(None);
+    }
+    let mut tx = pool.begin().await?;
+    lock::tray(&mut tx, site).await?;
+    let place = |of: fn(&TextSpan) -> usize| -> Vec<_> {
+        sighted.iter().map(|link| link.words.as_ref().map(|(words, _)| offset(of(words)))).collect()
+    };
+    sqlx::query!(
+        "update taken_link set
+             state = case when found.sighting in ('there', 'other words') then 'out' else 'handed over' end,
+             sighting = found.sighting, words_start = coalesce(found.words_start, taken_link.words_start),
+             words_end = coalesce(found.words_end, taken_link.words_end),
+             source_hash = coalesce(found.source_hash, taken_link.source_hash)
+         from unnest($2::bigint[], $3::text[], $4::int[], $5::int[], $6::bytea[])
+             as found (id, sighting, words_start, words_end, source_hash)
+         where taken_link.id = found.id and site_id = $1 and state = 'handed over'",
+        site.0,
+        &sighted.iter().map(|link| link.change.0).collect::<Vec<_>>(),
+        &sighted.iter().map(|link| sighting_word(link.sighting).to_owned()).collect::<Vec<_>>(),
+        &place(|words| words.start) as &[Option<i32>],
+        &place(|words| words.end) as &[Option<i32>],
+        &sighted.iter().map(|link| link.words.map(|(_, hash)| hash.as_bytes().to_vec())).collect::<Vec<_>>()
+            as &[Option<Vec<u8>>],
+    )
+    .execute(&mut *tx)
+    .await?;
+    let changes = sighted.iter().map(|link| link.change).collect();
+    journal::append(&mut *tx, site, &Entry::Taken(changes)).await?;
+    let seq = journal::append(&mut *tx, site, &Entry::Release).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
+/// Links that are handed over and were not seen yet, with the releases that they are of, in the order of pages and words.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn handed_over(pool: &PgPool, site: SiteId) -> Result<Vec<(ReleaseId, TakenLink)>, StoreError> {
+    let rows = sqlx::query_as!(
+        Row,
+        "select id, source_number, target_number, words_start, words_end, source_hash, anchor, before_anchor,
+                after_anchor, href, fit, kind, from_href, from_address, from_fragment, says_before,
+                says_anchor, says_after, picture, state, sighting, release_id, message, taken_at
+         from taken_link where site_id = $1 and state = 'handed over' order by source_number, words_start, id",
+        site.0,
+    );
+    let rows = rows.fetch_all(pool).await?.into_iter();
+    rows.filter_map(|row| Some((ReleaseId(row.release_id?), row))).map(|(id, row)| Ok((id, row.into_link()?))).collect()
 }

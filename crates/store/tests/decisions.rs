@@ -11,6 +11,7 @@ use strelm_core::site::PageId;
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::passed::{Passed, Place};
 use strelm_store::release::{self, PageState, ReleaseState};
+use strelm_store::site::Way;
 use strelm_store::taken::{self, Change, NewLink, OwnWording, TakenState};
 use strelm_store::{SiteId, lesson, passed};
 use uuid::Uuid;
@@ -102,7 +103,7 @@ async fn a_pair_of_pages_has_one_link_in_the_tray(pool: PgPool) {
 async fn a_release_gathers_the_tray_and_each_page_ends_on_its_own(pool: PgPool) {
     let site = small_site(&pool).await;
     let mut tx = pool.begin().await.unwrap();
-    assert!(release::begin(&mut tx, site).await.unwrap().is_none(), "an empty tray is no release");
+    assert!(release::begin(&mut tx, site, Way::Written).await.unwrap().is_none(), "an empty tray is no release");
     drop(tx);
     let out = take(&pool, site, &new_link(1, 2)).await.unwrap();
     let held = take(&pool, site, &new_link(2, 3)).await.unwrap();
@@ -114,7 +115,7 @@ async fn a_release_gathers_the_tray_and_each_page_ends_on_its_own(pool: PgPool) 
     );
     take(&pool, site, &new_link(3, 1)).await.unwrap();
     let mut tx = pool.begin().await.unwrap();
-    assert!(release::begin(&mut tx, site).await.unwrap_err().is_conflict(), "one release at a time");
+    assert!(release::begin(&mut tx, site, Way::Written).await.unwrap_err().is_conflict(), "one release at a time");
     drop(tx);
 
     release::note_versions(&pool, id, PageId(1), "<p>a</p>", "<p><a>a</a></p>").await.unwrap();

@@ -30,7 +30,7 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
         page
     };
     let pages: Vec<_> = (1..=8).map(|n| page(n, n <= 6)).collect();
-    page::put_all(&pool, site, None, &pages).await.unwrap();
+    page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
     let seen = || async {
         let links = page::links(&pool, site, Some(&[PageId(1)])).await.unwrap();
         let regions: Vec<_> = links.iter().map(|link| link.region).collect();
@@ -44,11 +44,11 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
     assert!(furniture::settle(&pool, site).await.unwrap().is_none());
     // A page that is read again by itself, as after a release, does not bring it back into the content.
     let again = ReadPage { main_html: "again".to_owned(), crawled_hash: ContentHash::of("again"), ..page(1, true) };
-    page::put_all(&pool, site, None, &[again]).await.unwrap();
+    page::put_all(&pool, site, None, &[again], &known_furniture(&pool, site).await).await.unwrap();
     assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
     // Most pages lose it: where it still is, it is content again.
     let changed: Vec<_> = (3..=6).map(|n| page(n, false)).collect();
-    page::put_all(&pool, site, None, &changed).await.unwrap();
+    page::put_all(&pool, site, None, &changed, &known_furniture(&pool, site).await).await.unwrap();
     assert!(furniture::settle(&pool, site).await.unwrap().is_some());
     assert!(furniture::all(&pool, site).await.unwrap().is_empty());
     assert_eq!(seen().await, (vec![Region::Content, Region::Content], vec![15, 10]));
@@ -74,7 +74,7 @@ async fn the_database_finds_the_furniture_that_is_counted_page_by_page(pool: PgP
             pages.push(page);
         }
     }
-    page::put_all(&pool, site, None, &pages).await.unwrap();
+    page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
     furniture::settle(&pool, site).await.unwrap();
     let found = furniture::all(&pool, site).await.unwrap();
     assert!(found.len() > 2, "{found:?}");

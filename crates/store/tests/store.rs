@@ -15,7 +15,7 @@ use strelm_store::looked::{self, LookedPage};
 use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage, Validators};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::redirect::{self, Absence};
-use strelm_store::site::{Settings, Source as SiteSource};
+use strelm_store::site::{Settings, Source as SiteSource, Way};
 use strelm_store::taken::{self};
 use strelm_store::{Seq, SiteId, house_rules, site};
 
@@ -29,11 +29,11 @@ async fn a_site_is_known_by_its_entry_page(pool: PgPool) {
     assert_eq!((again, is_new), (first, false));
     let known = site::get(&pool, first).await.unwrap().unwrap();
     assert_eq!(known.settings, settings("One", None));
-    assert!(!known.is_editable());
+    assert_eq!(known.way(), Way::HandedOver);
     assert!(site::get(&pool, SiteId(first.0 + 1)).await.unwrap().is_none());
-    let folder = Settings::new("Another", SiteSource::Folder { path: "/srv/x".to_owned() });
+    let folder = Settings::new("Another", SiteSource::Folder { path: "/srv/x".to_owned(), writes: true });
     let (other, _) = site::add(&pool, &Address::parse("https://b.example/").unwrap(), &folder).await.unwrap();
-    assert!(site::get(&pool, other).await.unwrap().unwrap().is_editable());
+    assert_eq!(site::get(&pool, other).await.unwrap().unwrap().way(), Way::Written);
     let names: Vec<_> = site::all(&pool).await.unwrap().into_iter().map(|site| site.id).collect();
     assert_eq!(names, [other, first]);
 }
@@ -62,10 +62,13 @@ async fn settings_are_changed_whole_and_told_in_the_journal(pool: PgPool) {
 async fn pages_keep_their_numbers_and_unchanged_ones_are_left_alone(pool: PgPool) {
     let site = small_site(&pool).await;
     let begin = journal::end(&pool, site).await.unwrap().unwrap();
-    let unchanged = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])]).await.unwrap();
+    let unchanged =
+        page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_furniture(&pool, site).await)
+            .await
+            .unwrap();
     assert_eq!(unchanged, [(PageId(2), Put::Unchanged)]);
     let pages = [read("d", "<p>d</p>", &[]), read("b", "<p>new</p>", &["c"])];
-    let put = page::put_all(&pool, site, None, &pages).await.unwrap();
+    let put = page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
     assert_eq!(put, [(PageId(4), Put::New), (PageId(2), Put::Changed)]);
     let entries = journal::after(&pool, site, begin).await.unwrap().unwrap();
     assert_eq!(entries, [(Seq(begin.0 + 1), Entry::Pages(vec![PageId(4), PageId(2)]))]);
@@ -88,9 +91,25 @@ async fn a_page_that_does_not_tell_its_language_has_that_of_the_entry_page(pool:
         let facts = page::facts(&pool, site, None).await.unwrap();
         facts.iter().map(|page| page.facts.language).collect()
     };
-    page::put_all(&pool, site, None, &[written_in("a", "und"), written_in("b", "fr")]).await.unwrap();
+    page::put_all(
+        &pool,
+        site,
+        None,
+        &[written_in("a", "und"), written_in("b", "fr")],
+        &known_furniture(&pool, site).await,
+    )
+    .await
+    .unwrap();
     assert_eq!(languages().await, [Language::Other, Language::French], "while nobody knows");
-    page::put_all(&pool, site, None, &[written_in("", "de"), written_in("c", "mis")]).await.unwrap();
+    page::put_all(
+        &pool,
+        site,
+        None,
+        &[written_in("", "de"), written_in("c", "mis")],
+        &known_furniture(&pool, site).await,
+    )
+    .await
+    .unwrap();
     assert_eq!(languages().await, [Language::German, Language::French, Language::German, Language::Other]);
 }
 
@@ -106,7 +125,9 @@ async fn a_page_that_is_gone_keeps_its_number_and_comes_back(pool: PgPool) {
     assert_eq!(known, [None, Some(Gone::Vanished), Some(Gone::Moved)]);
     assert!(page::text(&pool, site, PageId(2)).await.unwrap().is_none());
     assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1, "what was decided stays");
-    let put = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])]).await.unwrap();
+    let put = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_furniture(&pool, site).await)
+        .await
+        .unwrap();
     assert_eq!(put, [(PageId(2), Put::New)]);
     assert_eq!(page::facts(&pool, site, Some(&[PageId(2)])).await.unwrap()[0].gone, None);
 }
@@ -126,7 +147,7 @@ async fn the_target_of_a_tag_link_is_a_term_archive(pool: PgPool) {
     assert_eq!(page::mark_term_archives(&pool, site).await.unwrap(), None);
     let mut tagged = read("e", "<p>e</p>", &[]);
     tagged.links.push(link("b", true));
-    page::put_all(&pool, site, None, &[tagged]).await.unwrap();
+    page::put_all(&pool, site, None, &[tagged], &known_furniture(&pool, site).await).await.unwrap();
     assert!(page::mark_term_archives(&pool, site).await.unwrap().is_some());
     let facts = page::facts(&pool, site, Some(&[PageId(2)])).await.unwrap();
     assert_eq!(facts[0].facts.kind, PageKind::TermArchive);
@@ -308,7 +329,9 @@ async fn a_site_goes_with_all_that_is_its_own(pool: PgPool) {
     let site = small_site(&pool).await;
     let other = Address::parse("https://b.example/").unwrap();
     let (stays, _) = site::add(&pool, &other, &settings("Other", None)).await.unwrap();
-    page::put_all(&pool, stays, None, &[read("a", "<p>a</p>", &["b"])]).await.unwrap();
+    page::put_all(&pool, stays, None, &[read("a", "<p>a</p>", &["b"])], &known_furniture(&pool, stays).await)
+        .await
+        .unwrap();
     take(&pool, site, &new_link(1, 2)).await.unwrap();
     begin_release(&pool, site).await;
     pass(&pool, site, 1, 3).await;
@@ -346,7 +369,10 @@ async fn rows_of_a_page_need_it_and_go_with_it(pool: PgPool) {
     let site = new_site(&pool).await;
     let block = ReadBlock { key: BlockKey::from_i64(7), words: None };
     let page = ReadPage { blocks: vec![block], ..read("a", "A", &["b", "c"]) };
-    let (number, _) = page::put_all(&pool, site, None, std::slice::from_ref(&page)).await.unwrap()[0];
+    let (number, _) =
+        page::put_all(&pool, site, None, std::slice::from_ref(&page), &known_furniture(&pool, site).await)
+            .await
+            .unwrap()[0];
     let facts = page::facts(&pool, site, None).await.unwrap().remove(0).facts;
     assert_eq!(facts.standing, page.standing);
     let insert = "insert into page_block (site_id, page_number, key) values ($1, $2, 8)";

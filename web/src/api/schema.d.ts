@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(entries of the folder). */
+        get: operations["folders_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -466,6 +483,39 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/releases/{release}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["releases_withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/releases/{release}/worklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(bytes of the pages of the release). */
+        get: operations["releases_worklist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -572,6 +622,16 @@ export interface components {
             /** Format: int32 */
             site: number;
         };
+        AllowedFolder: {
+            name: string;
+            path: string;
+        };
+        AllowedFolders: {
+            /** @description The folder around the one that was asked for: empty for all allowed ones, null when they are what is shown. */
+            above?: string | null;
+            /** @description By name. */
+            folders: components["schemas"]["AllowedFolder"][];
+        };
         Around: {
             opening?: components["schemas"]["OpeningRow"] | null;
             /** @description Other places on the page that name the target. */
@@ -659,6 +719,8 @@ export interface components {
             roads: components["schemas"]["Roads"];
             /** @description A new token; null leaves the one that is there. */
             token?: string | null;
+            /** @description Whether releases may change the files of a folder; null leaves it as it is. */
+            writes?: boolean | null;
         };
         ColumnShown: {
             /** @description The first few cells. */
@@ -756,6 +818,11 @@ export interface components {
          * @enum {string}
          */
         FoundPlace: "title" | "address" | "text";
+        /**
+         * @description What became of a link that was handed over.
+         * @enum {string}
+         */
+        HandedPhase: "handed_over" | "there" | "other_words" | "not_yet" | "sentence_gone" | "in_tray" | "dropped";
         /** @description An editing interface to try. */
         InterfaceWish: {
             micropub: string;
@@ -1080,6 +1147,8 @@ export interface components {
         ReleaseRow: {
             /** @description Whether something of it is out and can be taken back. */
             can_take_back: boolean;
+            /** @description Whether something of it was handed over and not seen on the site yet. */
+            can_withdraw: boolean;
             /** Format: date-time */
             created_at: string;
             /** Format: date-time */
@@ -1094,9 +1163,16 @@ export interface components {
             release: number;
             /** Format: date-time */
             taken_back_at?: string | null;
+            way: components["schemas"]["ReleaseWay"];
         };
+        /**
+         * @description How what is in the tray gets to a site.
+         * @enum {string}
+         */
+        ReleaseWay: "written" | "handed_over";
         ReleasedLink: {
             doing: components["schemas"]["Doing"];
+            handed?: components["schemas"]["HandedPhase"] | null;
             sentence: components["schemas"]["Sentence"];
             target?: components["schemas"]["PageRef"] | null;
         };
@@ -1209,16 +1285,18 @@ export interface components {
             has_token: boolean;
             /** @description Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so. */
             ignored_parameters: string[];
+            /** @description How a link between two pages in one part of a folder is written; null for a live site. */
+            link_example?: string | null;
             micropub?: string | null;
             /** Format: int32 */
             most_pages: number;
             name: string;
             read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
+            /** @description Whether releases may change its files. */
+            writes: boolean;
         };
         SiteStatus: {
-            /** @description Whether links can be released: the site has an editing interface. */
-            editable: boolean;
             entry: string;
             /** Format: int32 */
             id: number;
@@ -1238,6 +1316,8 @@ export interface components {
             tray: components["schemas"]["TrayFigures"];
             /** @description Pages that cannot be reached from the entry page, orphans among them. */
             unreachable: number;
+            /** @description How what is in the tray gets to it. */
+            way: components["schemas"]["ReleaseWay"];
         };
         /** @description Where a site is to be read from. */
         SourceWish: {
@@ -1253,6 +1333,8 @@ export interface components {
             /** @enum {string} */
             kind: "folder";
             path: string;
+            /** @description Whether releases may change its files; they may where nothing is said. */
+            writes?: boolean | null;
         } | {
             /** @description Where its pages are published, if they are. */
             address?: string | null;
@@ -1295,6 +1377,8 @@ export interface components {
             /** Format: int64 */
             change: number;
             doing: components["schemas"]["Doing"];
+            /** @description Whether it was handed over and waits to be put in. */
+            handed_over: boolean;
             page: components["schemas"]["PageRef"];
             sentence: components["schemas"]["Sentence"];
         };
@@ -1331,6 +1415,8 @@ export interface components {
             page?: components["schemas"]["PageRef"] | null;
         };
         TrayFigures: {
+            /** @description Links that were handed over and not seen on the site yet; they are in the tray no more. */
+            handed_over: number;
             links: number;
             /** @description Pages on which they stand. */
             pages: number;
@@ -1465,6 +1551,64 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    folders_list: {
+        parameters: {
+            query?: {
+                /** @description Whose folders are wanted; those that are allowed when it is missing, or is not one of them. */
+                below?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllowedFolders"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sites_list: {
         parameters: {
             query?: never;
@@ -3505,7 +3649,6 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description There is nothing at this address. */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -3515,14 +3658,6 @@ export interface operations {
                 };
             };
             409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3706,6 +3841,149 @@ export interface operations {
                 };
             };
             /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    releases_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    releases_worklist: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx" | "jsonl" | "html";
+            };
+            header?: never;
+            path: {
+                site: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": number[];
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": number[];
+                    "application/jsonl": number[];
+                    "text/html": number[];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             404: {
                 headers: {
                     [name: string]: unknown;

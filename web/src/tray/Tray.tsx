@@ -11,7 +11,7 @@ export function Tray() {
   const site = useSite();
   const status = useSiteStatus().data;
   const [open, setOpen] = useState(false);
-  const release = useRelease(site);
+  const release = useRelease(site, status?.way);
   useEffect(() => {
     const close = (event: KeyboardEvent) =>
       event.key === 'Escape' && !document.querySelector('dialog[open]') && setOpen(false);
@@ -26,6 +26,7 @@ export function Tray() {
   const tray = status?.tray;
   const isEmpty = !tray || tray.links === 0;
   const showsList = open && !isEmpty;
+  const isHandedOver = status?.way === 'handed_over';
   const isStuck = status?.releasing || status?.interrupted;
   return (
     <section aria-label="Tray" className="shrink-0 border-t-2 border-primary bg-base-200">
@@ -51,20 +52,25 @@ export function Tray() {
             <span className="loading loading-dots loading-xs mr-1" aria-hidden="true" />A release is under way
           </span>
         )}
+        {tray && tray.handed_over > 0 && (
+          <Link className="link-hover text-secondary" to={`/${site}/history`}>
+            {count(tray.handed_over, 'link')} handed over, not seen on the site yet
+          </Link>
+        )}
         {status?.interrupted && (
           <Link className="font-semibold text-accent underline" to={`/${site}/history`}>
             A release is interrupted
           </Link>
         )}
         <span className="ml-auto flex gap-2">
-          {showsList && status?.editable && (
+          {showsList && status && (
             <button
               type="button"
               className="btn btn-sm btn-primary"
               disabled={release.isPending || isStuck}
               onClick={() => release.mutate(undefined, { onSuccess: () => setOpen(false) })}
             >
-              Release {count(tray.links, 'link')}
+              {isHandedOver ? 'Hand over' : 'Release'} {count(tray.links, 'link')}
             </button>
           )}
           <button
@@ -75,7 +81,7 @@ export function Tray() {
             disabled={isEmpty}
             onClick={() => setOpen(!open)}
           >
-            {showsList ? 'Close' : status?.editable ? 'Review and release' : 'Review'}
+            {showsList ? 'Close' : isHandedOver ? 'Review and hand over' : 'Review and release'}
           </button>
         </span>
       </div>

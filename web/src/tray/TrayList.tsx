@@ -40,8 +40,11 @@ export function TrayList({ site }: { site: number }) {
           <h2 className="font-serif text-lg font-semibold">What will change on the site</h2>
           <p className="text-secondary">
             {all.some((link) => link.was)
-              ? 'Links change, and where it says so the wording. A release can be taken back whole.'
-              : 'Only links change, no word is touched. A release can be taken back whole.'}
+              ? 'Links change, and where it says so the wording.'
+              : 'Only links change, no word is touched.'}{' '}
+            {status?.way === 'handed_over'
+              ? 'What is handed over can be withdrawn.'
+              : 'A release can be taken back whole.'}
           </p>
         </div>
         <Menu name="Save as a file" alignRight>
@@ -74,11 +77,12 @@ export function TrayList({ site }: { site: number }) {
           </button>
         )}
       </header>
-      {status && !status.editable && (
+      {status?.way === 'handed_over' && (
         <p className="mb-3 rounded-box border border-base-300 bg-base-200 px-3 py-2">
-          This site has no editing interface, so nothing can be released from here.{' '}
+          Strelm reads this site and does not write to it. Handing over makes a list to work by: each place, its
+          sentence, and its HTML afterwards. The next reading sees what was put in.{' '}
           <Link className="link link-primary" to={`/${site}/setup`}>
-            Set one up
+            How to have it written directly
           </Link>
         </p>
       )}

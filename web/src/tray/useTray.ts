@@ -1,7 +1,7 @@
 // The tray's rows, and releasing them.
 
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { answer, api } from '../api/client.ts';
+import { answer, api, type Schema } from '../api/client.ts';
 import { say } from '../parts/notices.ts';
 
 export function trayRows(site: number) {
@@ -17,12 +17,19 @@ export function useRefresh(site: number): () => Promise<void> {
   return () => queries.invalidateQueries({ queryKey: ['site', site] });
 }
 
-export function useRelease(site: number) {
+export function useRelease(site: number, way: Schema['ReleaseWay'] | undefined) {
   const refresh = useRefresh(site);
   return useMutation({
     mutationFn: () => answer(api.POST('/api/sites/{site}/releases', { params: { path: { site } } })),
     onSuccess: () =>
-      say({ text: 'The tray is on its way to the site.', link: { to: `/${site}/history`, text: 'See it in History' } }),
+      say(
+        way === 'handed_over'
+          ? { text: 'The tray is handed over.', link: { to: `/${site}/history`, text: 'Get the list in History' } }
+          : {
+              text: 'The tray is on its way to the site.',
+              link: { to: `/${site}/history`, text: 'See it in History' },
+            },
+      ),
     onSettled: refresh,
   });
 }

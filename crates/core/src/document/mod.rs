@@ -3,6 +3,7 @@
 mod add_id;
 pub mod attribute;
 pub mod block;
+mod block_source;
 mod chosen_words;
 pub mod edit;
 mod elements;
@@ -21,6 +22,7 @@ pub mod picture;
 pub mod put_link;
 pub mod rebase;
 pub mod region;
+pub mod sighting;
 mod source_places;
 pub mod span;
 pub mod take_out_link;
@@ -44,6 +46,7 @@ pub use picture::Picture;
 pub use put_link::{LinkTarget, Refusal};
 pub use rebase::NoPlace;
 pub use region::Region;
+pub use sighting::{Leads, Sighting, Sought};
 pub use source_places::{PackedPlaces, SourcePlaces};
 pub use span::{SourceSpan, TextSpan};
 pub use take_out_link::FoundLink;
@@ -100,6 +103,29 @@ pub struct Document {
     definitions: Vec<markdown::Definition>,
     format: Format,
 }
+
+/// What the heading above the name line of a manual page says, in the languages that manuals are written in.
+const NAME_HEADINGS: [&str; 19] = [
+    "name",
+    "namn",
+    "navn",
+    "naam",
+    "nom",
+    "nome",
+    "nombre",
+    "nume",
+    "nazwa",
+    "jméno",
+    "név",
+    "nimi",
+    "имя",
+    "название",
+    "назва",
+    "ad",
+    "名前",
+    "名称",
+    "이름",
+];
 
 /// Longer ones are not what a page is called.
 const LONGEST_NAME: usize = 60;
@@ -252,10 +278,10 @@ impl Document {
         if next.kind == BlockKind::Heading(1) { Some(next) } else { lesser() }
     }
 
-    /// What stands before a dash in the line below a heading of one word.
+    /// What stands before a dash in the line below a heading that says “name”.
     fn name_below(&self, heading: &Block) -> Option<String> {
-        let is_word = self.text.slice(heading.text).split_whitespace().count() == 1;
-        let below = self.blocks.iter().find(|block| block.text.start >= heading.text.end).filter(|_| is_word)?;
+        let says_name = NAME_HEADINGS.contains(&letters(self.text.slice(heading.text)).as_str());
+        let below = self.blocks.iter().find(|block| block.text.start >= heading.text.end).filter(|_| says_name)?;
         let line = self.text.slice(below.text).trim_start();
         let dash = [" - ", " – ", " — "].into_iter().filter_map(|dash| line.find(dash)).min()?;
         let name = text::fold_heading(&line[..dash]);

@@ -112,6 +112,11 @@ impl Tree {
         inside.into_iter().any(|node| test(node.element))
     }
 
+    /// All elements in the order in which they start, behind the one that holds everything.
+    pub fn nodes(&self) -> &[Node] {
+        &self.nodes
+    }
+
     pub fn node(&self, id: u32) -> &Node {
         &self.nodes[id as usize]
     }

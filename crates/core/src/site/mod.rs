@@ -2,8 +2,10 @@
 
 pub mod address;
 pub mod figures;
+mod file_names;
 mod furniture;
 mod graph;
+mod link_form;
 mod loss;
 pub mod page;
 mod sameness;
@@ -11,8 +13,10 @@ mod written_in;
 
 pub use address::{Address, AddressError, Destination};
 pub use figures::Figures;
+pub use file_names::{FileNames, Followed};
 pub use furniture::{BlockKey, Repetition};
 pub use graph::{ChangeId, Changes, InboundPage, OutLink, RoadsCount, Site};
+pub use link_form::{Ending, FormCounts, LinkForm, Root, Written};
 pub use loss::is_too_much;
 pub use page::{LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
 pub use sameness::{Double, IGNORED_PARAMETERS, Traps, doubles};

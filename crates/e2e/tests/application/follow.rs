@@ -11,6 +11,7 @@ use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::passed::Passed;
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
+use strelm_store::site::Way;
 use strelm_store::taken::{self, Change, NewLink};
 use strelm_store::{StoreError, page};
 
@@ -66,7 +67,7 @@ async fn a_model_that_followed_is_a_model_loaded_anew(_: PgPoolOptions, options:
     stage.everything(|path| stage.address(path)).await.unwrap();
     take(&stage, SOURCE, "red torch", "/guides/red-torch/").await;
     take(&stage, "/reports/andromeda-galaxy/", "averted vision", "/guides/averted-vision/").await;
-    let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
+    let (id, _) = order_release(&stage.pool, stage.site, Way::Written).await.unwrap();
     assert_eq!(settled(&stage, id).await, [(PageState::Out, None), (PageState::Out, None)]);
     take(&stage, SOURCE, "limiting magnitude", "/glossary/limiting-magnitude/").await;
     let (saturn, barlow) =
@@ -100,7 +101,7 @@ async fn a_page_that_went_out_before_the_crash_is_not_sent_twice(_: PgPoolOption
     take(&stage, SOURCE, "red torch", "/guides/red-torch/").await;
     stage.stop_worker();
     tokio::time::sleep(Duration::from_millis(300)).await;
-    let (id, _) = order_release(&stage.pool, stage.site).await.unwrap();
+    let (id, _) = order_release(&stage.pool, stage.site, Way::Written).await.unwrap();
     // As if the worker had died between sending the page and noting that it is out.
     let before = stage.live_source(SOURCE).await.unwrap();
     let document = Document::from_html(before.clone());

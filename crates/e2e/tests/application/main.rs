@@ -15,6 +15,7 @@ mod failures;
 mod folders;
 mod follow;
 mod habits;
+mod handing_over;
 mod journey;
 mod keyboard;
 mod lists;

@@ -272,7 +272,7 @@ async fn a_worker_killed_in_the_middle_leaves_each_page_before_or_after(_: PgPoo
     for (path, now) in &after {
         assert_eq!(now.matches("<a ").count(), before[path].matches("<a ").count() + 1, "{path}: once and not twice");
     }
-    assert_eq!(stage.get("").await.unwrap()["tray"], json!({"links": 0, "pages": 0, "warnings": 0}));
+    assert_eq!(stage.get("").await.unwrap()["tray"], json!({"links": 0, "pages": 0, "warnings": 0, "handed_over": 0}));
     // And back again, killed once more.
     assert_eq!(take_back(&stage, &release).await, 202);
     stage.release_in(&["taken_back"]).await.unwrap();

@@ -4,6 +4,7 @@ mod decisions;
 mod described;
 mod error;
 pub mod events;
+mod folders;
 pub mod guard;
 pub mod health;
 mod openings;
@@ -30,6 +31,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
     config.service(
         scope("/api")
             .service(sites::list::list)
+            .service(folders::list::list)
             .service(sites::look::look)
             .service(sites::look::try_interface)
             .service(sites::add::add)
@@ -60,6 +62,8 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(releases::take_back::take_back)
             .service(releases::go_on::go_on)
             .service(releases::give_up::give_up)
+            .service(releases::withdraw::withdraw)
+            .service(releases::worklist::worklist)
             .service(readings::list::list)
             .service(readings::start::start)
             .service(readings::stop::stop)

@@ -6,19 +6,22 @@ use std::time::{Duration, Instant};
 
 use futures::future::join_all;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::site::{Address, PageId};
+use strelm_core::site::{Address, BlockKey, LinkForm, PageId};
 use strelm_sources::crawl::{CrawlEvent, CrawledPage};
 use strelm_sources::editing::{EditError, Editor, PageSource};
 use strelm_sources::fetch::FetchError;
 use strelm_store::SiteId;
+use strelm_store::furniture;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
 use strelm_store::reading::{self, Left, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
 use strelm_store::redirect::{self, Absence};
+use strelm_store::site::{self, Site, Way};
 use tokio::sync::mpsc;
 
 use super::place_anew::place_anew;
 use super::read_page::{LONGEST_ADDRESS, is_short_enough, read_file, read_page};
+use super::sight::sight;
 use super::{JobError, Tools};
 
 /// Pages kept at once, and the longest time that read pages wait to be kept.
@@ -38,6 +41,10 @@ pub(super) struct Keeper<'t> {
     /// Addresses of this run that send on.
     sent_on: HashSet<Address>,
     pub ignored_parameters: Arc<[String]>,
+    /// Whether what is planned for pages is made on what was crawled, since they have no other source.
+    is_handed_over: bool,
+    /// Blocks that were no content of their pages when the site was last read.
+    furniture: HashSet<BlockKey>,
     found: Vec<Address>,
     pages: Vec<CrawledPage>,
     files: Vec<ReadPage>,
@@ -59,11 +66,11 @@ pub(super) struct Keeper<'t> {
 impl<'t> Keeper<'t> {
     pub async fn new(
         tools: &'t Tools,
-        site: SiteId,
+        settings: &Site,
         reading: ReadingId,
         progress: Progress,
-        ignored_parameters: Vec<String>,
     ) -> Result<Self, JobError> {
+        let site = settings.id;
         let known = page::all_versions(&tools.pool, site).await?;
         // What is another address of a page sends on here, and is there on the site.
         let same = known.iter().filter(|version| version.gone == Some(Gone::Same));
@@ -73,12 +80,14 @@ impl<'t> Keeper<'t> {
         let redirects = redirects.filter(|from| !same.contains(from));
         let left = reading::leaving(&tools.pool, reading).await?;
         Ok(Self {
-            ignored_parameters: ignored_parameters.into(),
+            ignored_parameters: settings.settings.ignored_parameters.clone().into(),
+            is_handed_over: settings.way() == Way::HandedOver,
             tools,
             site,
             reading,
             progress,
             known: known.into_iter().map(|version| (version.address.clone(), version)).collect(),
+            furniture: furniture::all(&tools.pool, site).await?,
             was_empty: dead.chain(redirects).collect(),
             sent_on: HashSet::new(),
             found: Vec::new(),
@@ -169,6 +178,11 @@ impl<'t> Keeper<'t> {
                 ));
             }
         }
+    }
+
+    /// Notes how the links of a folder are written.
+    pub async fn note_link_form(&self, form: Option<&LinkForm>) -> Result<(), JobError> {
+        Ok(site::set_link_form(&self.tools.pool, self.site, form).await?)
     }
 
     pub fn find(&mut self, address: Address) {
@@ -325,6 +339,7 @@ impl<'t> Keeper<'t> {
         }
         if !touched.is_empty() {
             place_anew(pool, self.site, &touched).await?;
+            sight(pool, self.site, Some(&touched)).await?;
         }
         // Outcomes last: what breaks off before them is done once more.
         reading::note_outcomes(pool, self.reading, &std::mem::take(&mut self.outcomes)).await?;
@@ -344,17 +359,24 @@ impl<'t> Keeper<'t> {
         for page in pages {
             let known = self.known.get(&page.address).filter(|version| version.is_there());
             let is_same = known.is_some_and(|version| {
-                version.crawled_hash == page.document.hash() && (version.has_source || editor.is_none())
+                let wants_source = editor.is_some() || self.is_handed_over;
+                version.crawled_hash == page.document.hash() && (version.has_source || !wants_source)
             });
             if is_same { same.push(page.address) } else { fresh.push(page) }
         }
         let sources = join_all(fresh.iter().map(|page| source_of(editor, page))).await;
         let mut pairs = Vec::with_capacity(fresh.len());
         for (page, source) in fresh.into_iter().zip(sources) {
+            let crawled = || PageSource {
+                text: page.document.source().to_owned(),
+                format: page.document.format(),
+                version: None,
+            };
             let source = source.unwrap_or_else(|error| {
                 self.warning.get_or_insert_with(|| format!("Some pages cannot be edited: {error}."));
                 None
             });
+            let source = source.or_else(|| self.is_handed_over.then(crawled));
             pairs.push((page, source));
         }
         // Reading pages is work for all cores, and for none of the threads that wait for answers.
@@ -376,7 +398,7 @@ impl<'t> Keeper<'t> {
         if read.is_empty() {
             return Ok(Vec::new());
         }
-        let put = page::put_all(&self.tools.pool, self.site, Some(self.reading), &read).await?;
+        let put = page::put_all(&self.tools.pool, self.site, Some(self.reading), &read, &self.furniture).await?;
         let mut touched = Vec::new();
         for (ordinal, (page, (number, what))) in read.iter().zip(put).enumerate() {
             if what != Put::Unchanged {

@@ -1,6 +1,7 @@
 //! Long work, on PostgreSQL's job queue: ordered by the server, done by any worker.
 
 mod doubles;
+mod hand_over;
 mod keeper;
 mod learn_habits;
 mod order;
@@ -9,6 +10,7 @@ mod read_folder;
 mod read_page;
 mod read_site;
 mod release;
+mod sight;
 mod take_back;
 mod take_off;
 mod work;
@@ -66,13 +68,14 @@ pub enum JobError {
 }
 
 impl Tools {
-    /// The site and, where it is set up, the way to edit it.
+    /// The site and, where it is set up, the way to its pages' sources. Whether they may be changed, the site tells.
     async fn site(&self, id: SiteId) -> Result<(site::Site, Option<Editor>), JobError> {
         let site = site::get(&self.pool, id).await?.ok_or(JobError::NoSite)?;
         let editor = match &site.settings.source {
-            Source::Folder { path } => {
+            Source::Folder { path, .. } => {
                 let real = self.folders.allowed(Path::new(path))?;
-                Some(Editor::Folder(Folder::open(&real, site.entry.clone())?))
+                let root = site.link_form.as_ref().map(|form| form.root.clone()).unwrap_or_default();
+                Some(Editor::Folder(Folder::open(&real, site.entry.clone())?.with_link_root(root)))
             }
             Source::Web { micropub } => {
                 let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());

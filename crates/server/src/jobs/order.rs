@@ -4,6 +4,7 @@ use apalis::prelude::TaskBuilder;
 use serde::{Deserialize, Serialize};
 use strelm_store::reading::{self, ReadingId};
 use strelm_store::release::{self, ReleaseId};
+use strelm_store::site::Way;
 use strelm_store::{PgPool, Seq, SiteId, StoreError};
 use thiserror::Error;
 
@@ -54,9 +55,9 @@ pub async fn order_reading(pool: &PgPool, site: SiteId) -> Result<(ReadingId, Se
 
 /// # Errors
 /// [`OrderError::Nothing`] when the tray is empty, [`OrderError::UnderWay`] when another release is under way.
-pub async fn order_release(pool: &PgPool, site: SiteId) -> Result<(ReleaseId, Seq), OrderError> {
+pub async fn order_release(pool: &PgPool, site: SiteId, way: Way) -> Result<(ReleaseId, Seq), OrderError> {
     let mut tx = pool.begin().await?;
-    let (release, seq) = release::begin(&mut tx, site).await?.ok_or(OrderError::Nothing)?;
+    let (release, seq) = release::begin(&mut tx, site, way).await?.ok_or(OrderError::Nothing)?;
     enqueue(&mut tx, &Job::Release { site, release }).await?;
     tx.commit().await?;
     Ok((release, seq))

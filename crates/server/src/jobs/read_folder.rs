@@ -34,10 +34,15 @@ pub(super) async fn read(
     }
     let is_known = |known: &&Address| !there.contains(known) && !files.contains(known) && !read.is_unread(known);
     let before: Vec<_> = keeper.known.keys().filter(is_known).cloned().collect();
+    for (address, why) in read.doubles {
+        keeper.progress.known += 1;
+        keeper.leave_out(address, &why);
+    }
     for unread in read.unread {
         keeper.progress.known += 1;
         keeper.fail(unread.address, unread.why);
     }
+    keeper.note_link_form(read.link_form.as_ref()).await?;
     let drafts: HashSet<Address> = read.drafts.into_iter().collect();
     for address in &drafts {
         keeper.take_draft(address.clone());

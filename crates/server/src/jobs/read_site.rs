@@ -16,6 +16,7 @@ use tokio::sync::mpsc;
 
 use super::doubles::settle_doubles;
 use super::keeper::Keeper;
+use super::sight::sight;
 use super::{JobError, Tools, learn_habits, read_folder, take_off};
 
 pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkLock) -> Result<(), JobError> {
@@ -23,8 +24,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     let Some(progress) = reading::start_run(&tools.pool, id, reading).await? else {
         return end_stopped(tools, id, reading).await;
     };
-    let ignored_parameters = site.settings.ignored_parameters.clone();
-    let mut keeper = Keeper::new(tools, id, reading, progress, ignored_parameters).await?;
+    let mut keeper = Keeper::new(tools, &site, reading, progress).await?;
     let read = match (&site.settings.source, &editor) {
         // All was read before, but for the answer to a question.
         _ if reading::may_take_off(&tools.pool, reading).await? => Ok(Ok(())),
@@ -44,6 +44,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
     if is_whole {
+        sight(&tools.pool, id, None).await?;
         learn_habits::learn(tools, &site, &mut keeper, lock).await?;
     }
     journal::prune(&tools.pool, id).await?;

@@ -12,8 +12,9 @@ use strelm_sources::fetch::{FetchError, FetchLimits, fetch};
 use strelm_sources::front_matter::FrontMatter;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
+use strelm_store::site::Way;
 use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
-use strelm_store::{SiteId, house_rules, page};
+use strelm_store::{SiteId, furniture, house_rules, page};
 
 use super::place_anew::place_anew;
 use super::read_page::read_page;
@@ -22,15 +23,17 @@ use crate::edits::{edit_on, new_quote_of, refused, repair_of, words_of};
 use crate::words::sentence;
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
-const SOURCE_GONE: &str = "The page is no longer there, or cannot be edited. Drop the link.";
+pub(super) const SOURCE_GONE: &str = "The page is no longer there, or cannot be edited. Drop the link.";
 
 pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock) -> Result<(), JobError> {
     let (settings, editor) = tools.site(site).await?;
     let is_to_run = |state| matches!(state, ReleaseState::Waiting | ReleaseState::Running);
-    if !release::get(&tools.pool, site, id).await?.is_some_and(|release| is_to_run(release.state)) {
-        return Ok(());
+    let order = release::get(&tools.pool, site, id).await?.filter(|release| is_to_run(release.state));
+    let Some(order) = order else { return Ok(()) };
+    let editor = editor.filter(|_| order.way == Way::Written && settings.way() == Way::Written);
+    if order.way == Way::Written && editor.is_none() {
+        return interrupt(tools, site, id, NO_INTERFACE).await;
     }
-    let Some(editor) = editor else { return interrupt(tools, site, id, NO_INTERFACE).await };
     release::set_state(&tools.pool, site, id, ReleaseState::Running, None).await?;
     let links: Vec<_> = taken::of_releases(&tools.pool, &[id]).await?.into_iter().map(|(_, taken)| taken).collect();
     let going: Vec<_> = links.iter().filter(|taken| taken.state == TakenState::Releasing).collect();
@@ -40,7 +43,7 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
     let breaches = limits.check_release(to);
     let breaches = put.iter().zip(breaches).filter_map(|(taken, breach)| Some((taken.id, breach?))).collect();
     let (entry, targets) = (settings.entry, HashMap::new());
-    let mut round = Round { tools, site, entry, editor: &editor, limits, breaches, targets };
+    let mut round = Round { tools, site, entry, editor: editor.as_ref(), limits, breaches, targets };
     for waiting in release::pages(&tools.pool, &[id]).await? {
         if waiting.state != PageState::Waiting {
             continue;
@@ -49,11 +52,15 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
             return Err(JobError::LockLost);
         }
         let on_page: Vec<_> = going.iter().filter(|taken| taken.link.source == waiting.page).copied().collect();
-        let ended = match round.send(&waiting, &on_page).await? {
+        let sent = match round.editor {
+            Some(editor) => round.send(editor, &waiting, &on_page).await?,
+            None => round.hand_over(&waiting, &on_page).await?,
+        };
+        let ended = match sent {
             Sent::Ended(ended) => ended,
             Sent::Interrupted(why) => return interrupt(tools, site, id, &why).await,
         };
-        let is_out = ended.iter().any(|link| link.state == TakenState::Out);
+        let is_out = ended.iter().any(|link| link.state != TakenState::Tray);
         let (state, message) = match is_out {
             true => (PageState::Out, None),
             false => (PageState::HeldBack, Some(first_message(&ended))),
@@ -74,18 +81,19 @@ fn first_message(ended: &[Ended]) -> String {
     message.unwrap_or_else(|| "There was nothing to change on this page.".to_owned())
 }
 
-enum Sent {
+pub(super) enum Sent {
     Ended(Vec<Ended>),
     /// Why no other page would fare better for now.
     Interrupted(String),
 }
 
 /// What the pages of one release share.
-struct Round<'r> {
-    tools: &'r Tools,
-    site: SiteId,
+pub(super) struct Round<'r> {
+    pub tools: &'r Tools,
+    pub site: SiteId,
     entry: Address,
-    editor: &'r Editor,
+    /// `None` when the release is handed over.
+    editor: Option<&'r Editor>,
     limits: LinkLimits,
     /// Links that break a limit of the whole release.
     breaches: HashMap<ChangeId, Breach>,
@@ -95,11 +103,11 @@ struct Round<'r> {
 
 impl Round<'_> {
     /// Sends the links of one page out.
-    async fn send(&mut self, waiting: &ReleasePage, links: &[&TakenLink]) -> Result<Sent, JobError> {
+    async fn send(&mut self, editor: &Editor, waiting: &ReleasePage, links: &[&TakenLink]) -> Result<Sent, JobError> {
         let Some(address) = address_of(self.tools, self.site, waiting.page).await? else {
             return Ok(Sent::Ended(held_back_all(links, SOURCE_GONE)));
         };
-        let current = match source_of(self.tools, self.editor, &address).await {
+        let current = match source_of(self.tools, editor, &address).await {
             Ok(source) => source,
             Err(error) if error.concerns_the_whole_site() => return Ok(Sent::Interrupted(interrupted(&error))),
             Err(error) => return Ok(Sent::Ended(held_back_all(links, &held_back(&error)))),
@@ -108,7 +116,7 @@ impl Round<'_> {
         // After a crash the page may be out already.
         let noted = release::versions(&self.tools.pool, waiting.release, waiting.page).await?;
         if noted.is_some_and(|(_, after)| after == current.text) {
-            read_again(self.tools, self.site, self.editor, &address).await?;
+            read_again(self.tools, self.site, editor, &address).await?;
             return Ok(Sent::Ended(links.iter().map(|taken| ended_as_it_stands(&document, taken)).collect()));
         }
         let (edits, mut ended) = match self.edits(&document, &address, links).await? {
@@ -116,7 +124,7 @@ impl Round<'_> {
             Err(why) => return Ok(Sent::Interrupted(why)),
         };
         if edits.is_empty() {
-            read_again(self.tools, self.site, self.editor, &address).await?;
+            read_again(self.tools, self.site, editor, &address).await?;
             return Ok(Sent::Ended(ended));
         }
         let after = Edit::compose(document.hash(), edits).and_then(|edit| edit.apply(&current.text));
@@ -128,8 +136,8 @@ impl Round<'_> {
             }
         };
         release::note_versions(&self.tools.pool, waiting.release, waiting.page, &current.text, &after).await?;
-        match replace(self.tools, self.editor, &address, &current, &after).await {
-            Ok(()) => read_again(self.tools, self.site, self.editor, &address).await?,
+        match replace(self.tools, editor, &address, &current, &after).await {
+            Ok(()) => read_again(self.tools, self.site, editor, &address).await?,
             Err(Unsent::Interrupted(why)) => return Ok(Sent::Interrupted(why)),
             Err(Unsent::HeldBack(why)) => {
                 let out = ended.iter_mut().filter(|link| link.state == TakenState::Out);
@@ -140,7 +148,7 @@ impl Round<'_> {
     }
 
     /// The edits of one page's links, and how each link ends if they go out. The inner error interrupts the release.
-    async fn edits(
+    pub(super) async fn edits(
         &mut self,
         document: &Document,
         address: &Address,
@@ -220,17 +228,20 @@ impl Round<'_> {
         }
         let found = match address_of(self.tools, self.site, target).await? {
             None => Some("The page that it leads to is no longer on the site. Drop the link.".to_owned()),
-            Some(address) => match self.look_at(&address).await {
-                Ok(found) => found,
-                Err(why) => return Ok(Err(why)),
+            Some(address) => match self.editor {
+                Some(editor) => match self.look_at(editor, &address).await {
+                    Ok(found) => found,
+                    Err(why) => return Ok(Err(why)),
+                },
+                None => None,
             },
         };
         self.targets.insert(target, found.clone());
         Ok(Ok(found))
     }
 
-    async fn look_at(&self, address: &Address) -> Result<Option<String>, String> {
-        if let Editor::Folder(folder) = self.editor {
+    async fn look_at(&self, editor: &Editor, address: &Address) -> Result<Option<String>, String> {
+        if let Editor::Folder(folder) = editor {
             return Ok((!folder.has(address))
                 .then(|| "The file that it leads to is no longer there. Drop the link.".to_owned()));
         }
@@ -298,7 +309,7 @@ fn ended_as_it_stands(document: &Document, taken: &TakenLink) -> Ended {
     }
 }
 
-fn held_back_all(links: &[&TakenLink], why: &str) -> Vec<Ended> {
+pub(super) fn held_back_all(links: &[&TakenLink], why: &str) -> Vec<Ended> {
     let ended = |taken: &&TakenLink| Ended { change: taken.id, state: TakenState::Tray, message: Some(why.to_owned()) };
     links.iter().map(ended).collect()
 }
@@ -422,7 +433,7 @@ pub(super) async fn read_again(
     let ignored =
         strelm_store::site::get(&tools.pool, site).await?.ok_or(JobError::NoSite)?.settings.ignored_parameters;
     let read: Vec<_> = read_page(&page, source, &ignored).into_iter().collect();
-    let put = page::put_all(&tools.pool, site, None, &read).await?;
+    let put = page::put_all(&tools.pool, site, None, &read, &furniture::all(&tools.pool, site).await?).await?;
     page::mark_term_archives(&tools.pool, site).await?;
     let changed: Vec<_> = put.into_iter().map(|(page, _)| page).collect();
     place_anew(&tools.pool, site, &changed).await?;

@@ -7,6 +7,7 @@ use strelm_sources::editing::{Editor, PageSource};
 use strelm_store::SiteId;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
+use strelm_store::site::Way;
 use strelm_store::taken::{self, Change, Ended, TakenLink, TakenState};
 
 use super::release::{Unsent, address_of, held_back, interrupted, read_again, replace, source_of};
@@ -22,8 +23,8 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
     if !release::get(&tools.pool, site, id).await?.is_some_and(|release| is_to_run(release.state)) {
         return Ok(());
     }
-    let (_, editor) = tools.site(site).await?;
-    let Some(editor) = editor else {
+    let (settings, editor) = tools.site(site).await?;
+    let Some(editor) = editor.filter(|_| settings.way() == Way::Written) else {
         release::set_state(&tools.pool, site, id, ReleaseState::Out, Some(NO_INTERFACE)).await?;
         return Ok(());
     };

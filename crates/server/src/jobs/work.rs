@@ -151,7 +151,15 @@ async fn perform(job: Job, tools: Data<Tools>) -> Result<(), BoxDynError> {
 
 /// Leaves what broke off in a state from which there is a way on.
 async fn break_off(job: &Job, tools: &Tools, error: &JobError) -> Result<(), JobError> {
-    let message = sentence(&format!("The work broke off: {error}"));
+    let message = match error {
+        // What the database says is for whoever runs Strelm, and stands in the log.
+        JobError::Store(_) => {
+            "The work broke off, because the database did not keep what it was given. Begin it again; \
+                               if that happens once more, whoever runs Strelm finds the reason in its log."
+                .to_owned()
+        }
+        error => sentence(&format!("The work broke off: {error}")),
+    };
     match job {
         Job::ReadSite { site, reading } => {
             reading::end_run(&tools.pool, *site, *reading, ReadingState::Failed, Some(&message)).await?;

@@ -1,5 +1,7 @@
 //! Pages as they are kept: facts, links and texts.
 
+use std::collections::HashMap;
+
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
@@ -175,6 +177,20 @@ pub async fn texts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
 /// [`StoreError::Database`].
 pub async fn text(pool: &PgPool, site: SiteId, page: PageId) -> Result<Option<PageText>, StoreError> {
     Ok(texts(pool, site, Some(&[page])).await?.pop())
+}
+
+/// How the sources of some pages are written.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn formats(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<HashMap<PageId, Format>, StoreError> {
+    let rows = sqlx::query!(
+        "select number, source_format from page where site_id = $1 and number = any($2)",
+        site.0,
+        &numbers(pages),
+    );
+    let rows = rows.fetch_all(pool).await?.into_iter();
+    Ok(rows.filter_map(|row| Some((page_id(row.number), Format::parse(&row.source_format)?))).collect())
 }
 
 /// How many pages a site has.

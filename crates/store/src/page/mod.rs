@@ -4,7 +4,7 @@ mod kept;
 mod read;
 mod versions;
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
@@ -15,7 +15,7 @@ use crate::journal::{self, Entry};
 use crate::reading::ReadingId;
 use crate::{Seq, SiteId, StoreError, numbers, page_id};
 
-pub use kept::{count, facts, links, links_to, text, texts};
+pub use kept::{count, facts, formats, links, links_to, text, texts};
 pub use read::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 use versions::versions_json;
 
@@ -102,8 +102,9 @@ pub struct StoredLink {
 }
 
 /// Writes pages that were read: new ones get a number, changed ones are replaced with all their links, unchanged ones
-/// are left alone. A page that had gone is there again. A handful of statements for any number of pages; gives for each
-/// page its number and what changed, in order.
+/// are left alone. A page that had gone is there again. Blocks that are known as `furniture` do not count as their own. A
+/// handful of statements for any number of pages; gives for each page its number and what changed, in order. Of pages with
+/// the same address the first counts.
 ///
 /// # Errors
 /// [`StoreError::Database`]; nothing is written then.
@@ -112,6 +113,7 @@ pub async fn put_all(
     site: SiteId,
     reading: Option<ReadingId>,
     pages: &[ReadPage],
+    furniture: &HashSet<BlockKey>,
 ) -> Result<Vec<(PageId, Put)>, StoreError> {
     let mut tx = pool.begin().await?;
     let addresses: Vec<_> = pages.iter().map(|page| page.address.as_str().to_owned()).collect();
@@ -128,7 +130,12 @@ pub async fn put_all(
     let known: HashMap<_, _> = known.into_iter().map(|row| (row.address.clone(), row)).collect();
     let mut fresh = next;
     let (mut changed, mut put) = (Vec::new(), Vec::with_capacity(pages.len()));
+    let mut met: HashMap<&Address, PageId> = HashMap::new();
     for page in pages {
+        if let Some(number) = met.get(&page.address) {
+            put.push((*number, Put::Unchanged));
+            continue;
+        }
         match known.get(page.address.as_str()) {
             Some(row)
                 if row.crawled_hash == page.crawled_hash.as_bytes()
@@ -147,13 +154,14 @@ pub async fn put_all(
                 fresh += 1;
             }
         }
+        met.extend(put.last().map(|(number, _)| (&page.address, *number)));
     }
     if changed.is_empty() {
         return Ok(put);
     }
     sqlx::query!("update site set next_page = $2 where id = $1", site.0, fresh).execute(&mut *tx).await?;
-    put_rows(&mut tx, site, reading, &changed).await?;
-    put_links(&mut tx, site, &changed).await?;
+    put_rows(&mut tx, site, reading, &changed, furniture).await?;
+    put_links(&mut tx, site, &changed, furniture).await?;
     furniture::put_blocks(&mut tx, site, &changed).await?;
     let pages = changed.iter().map(|(number, _)| page_id(*number)).collect();
     journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
@@ -256,11 +264,12 @@ async fn put_rows(
     site: SiteId,
     reading: Option<ReadingId>,
     pages: &[(i32, &ReadPage)],
+    furniture: &HashSet<BlockKey>,
 ) -> Result<(), StoreError> {
     let column = |value: fn(&ReadPage) -> String| pages.iter().map(|(_, page)| value(page)).collect::<Vec<_>>();
     let optional = |value: fn(&ReadPage) -> Option<String>| pages.iter().map(|(_, p)| value(p)).collect::<Vec<_>>();
     let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
-    let words: Vec<_> = pages.iter().map(|(_, p)| i32::try_from(p.words).unwrap_or(i32::MAX)).collect();
+    let words: Vec<_> = pages.iter().map(|(_, p)| i32::try_from(p.own_words(furniture)).unwrap_or(i32::MAX)).collect();
     let crawled: Vec<_> = pages.iter().map(|(_, p)| p.crawled_hash.as_bytes().to_vec()).collect();
     let ids: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.ids)).collect();
     let says: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.says)).collect();
@@ -318,7 +327,12 @@ async fn put_rows(
     Ok(())
 }
 
-async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)]) -> Result<(), StoreError> {
+async fn put_links(
+    tx: &mut Transaction,
+    site: SiteId,
+    pages: &[(i32, &ReadPage)],
+    furniture: &HashSet<BlockKey>,
+) -> Result<(), StoreError> {
     let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
     sqlx::query!("delete from link where site_id = $1 and page_number = any($2)", site.0, &numbers)
         .execute(&mut **tx)
@@ -338,7 +352,7 @@ async fn put_links(tx: &mut Transaction, site: SiteId, pages: &[(i32, &ReadPage)
         &column(|link| link.to.as_str().to_owned()),
         &fragments as &[Option<String>],
         &column(|link| link.anchor.clone()),
-        &column(|link| link.region.as_str().to_owned()),
+        &links().map(|(.., link)| link.region_among(furniture).as_str().to_owned()).collect::<Vec<_>>(),
         &links().map(|(.., link)| link.is_tag).collect::<Vec<_>>(),
         &links().map(|(.., link)| link.block.map(BlockKey::as_i64)).collect::<Vec<_>>() as &[Option<i64>],
     )

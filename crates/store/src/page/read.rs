@@ -1,5 +1,7 @@
 //! A page as it was read, before it is written.
 
+use std::collections::HashSet;
+
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::site::{Address, BlockKey, PageKind, Standing};
 
@@ -26,6 +28,14 @@ pub struct ReadPage {
     pub validators: Validators,
     pub says: Says,
     pub standing: Standing,
+}
+
+impl ReadPage {
+    /// Its words but for those of furniture. O(blocks).
+    pub(crate) fn own_words(&self, furniture: &HashSet<BlockKey>) -> u32 {
+        let others = self.blocks.iter().filter(|block| furniture.contains(&block.key)).filter_map(|block| block.words);
+        others.fold(self.words, u32::saturating_sub)
+    }
 }
 
 /// A content block, by which furniture is told.
@@ -71,4 +81,14 @@ pub struct ReadLink {
     pub block: Option<BlockKey>,
     /// Whether the link says `rel=tag`: it leads to the archive of a term.
     pub is_tag: bool,
+}
+
+impl ReadLink {
+    /// Where it stands: what is in furniture is a menu.
+    pub(crate) fn region_among(&self, furniture: &HashSet<BlockKey>) -> Region {
+        match self.block.is_some_and(|block| furniture.contains(&block)) {
+            true => Region::Menu,
+            false => self.region,
+        }
+    }
 }

@@ -2,17 +2,24 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, dead_code)]
 
+use std::collections::HashSet;
+
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region, TextSpan};
-use strelm_core::site::{Address, ChangeId, LanguageVersion, PageId, PageKind, Standing, day_of};
+use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing, day_of};
 use strelm_store::decision::{self, Decision, Made, Maker, Wish};
 use strelm_store::page::{self, ReadLink, ReadPage, Says, Source, Validators};
 use strelm_store::passed::Passed;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage};
-use strelm_store::site::{Settings, Source as SiteSource};
+use strelm_store::site::{Settings, Source as SiteSource, Way};
 use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
-use strelm_store::{Seq, SiteId, StoreError, passed, site};
+use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site};
 use uuid::Uuid;
+
+/// The furniture that is known of a site, as a reading has it.
+pub async fn known_furniture(pool: &PgPool, site: SiteId) -> HashSet<BlockKey> {
+    furniture::all(pool, site).await.unwrap()
+}
 
 pub fn address(path: &str) -> Address {
     Address::parse(&format!("https://site.example/{path}")).unwrap()
@@ -106,7 +113,7 @@ pub async fn new_site(pool: &PgPool) -> SiteId {
 pub async fn small_site(pool: &PgPool) -> SiteId {
     let site = new_site(pool).await;
     let pages = [read("a", "<p>a</p>", &["b"]), read("b", "<p>b</p>", &[]), read("c", "<p>c</p>", &["a", "a"])];
-    page::put_all(pool, site, None, &pages).await.unwrap();
+    page::put_all(pool, site, None, &pages, &known_furniture(pool, site).await).await.unwrap();
     site
 }
 
@@ -127,7 +134,7 @@ pub fn new_link(source: u32, target: u32) -> NewLink {
 
 pub async fn begin_release(pool: &PgPool, site: SiteId) -> ReleaseId {
     let mut tx = pool.begin().await.unwrap();
-    let (id, _) = release::begin(&mut tx, site).await.unwrap().unwrap();
+    let (id, _) = release::begin(&mut tx, site, Way::Written).await.unwrap().unwrap();
     tx.commit().await.unwrap();
     id
 }

@@ -94,7 +94,7 @@ export function SideColumn(props: Props) {
       <div tabIndex={0} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
         {props.children}
         {taken.length > 0 && (
-          <Group title="In the tray" n={taken.length}>
+          <Group title={taken.every((row) => row.handed_over) ? 'Handed over' : 'In the tray'} n={taken.length}>
             {taken.map((row) => (
               <li key={row.change} className="border-l-4 border-primary py-1 pl-2">
                 {row.doing === 'unlink' ? (
@@ -104,6 +104,9 @@ export function SideColumn(props: Props) {
                     {row.doing === 'retarget' && 'Now to '}
                     <PageName site={site} page={row.page} />
                     {row.doing === 'reword' && <span className="text-secondary"> · reworded</span>}
+                    {row.handed_over && taken.some((other) => !other.handed_over) && (
+                      <span className="text-secondary"> · handed over</span>
+                    )}
                   </>
                 )}
                 <p>

@@ -6,6 +6,7 @@ import { SentenceText } from '../../parts/SentenceText.tsx';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, exactMoment, moment } from '../../parts/words.ts';
 import { useRefresh } from '../../tray/useTray.ts';
+import { Handed, Seen, Worklist } from './HandedOver.tsx';
 
 export function Releases({ site }: { site: number }) {
   const releases = useQuery({
@@ -20,8 +21,8 @@ export function Releases({ site }: { site: number }) {
   }
   if (releases.data.length === 0) {
     return (
-      <Empty title="Nothing has been released yet.">
-        What goes out to the site is listed here, and can be taken back whole.
+      <Empty title="Nothing has left the tray yet.">
+        What goes out to the site, or is handed over, is listed here and can be taken back.
       </Empty>
     );
   }
@@ -43,9 +44,16 @@ const PHASES: Record<Schema['ReleasePhase'], string> = {
   taken_back: 'taken back',
 };
 
+const HANDED_PHASES: Record<Schema['ReleasePhase'], string> = {
+  ...PHASES,
+  running: 'being worked out',
+  out: 'handed over',
+  taken_back: 'withdrawn',
+};
+
 function phase(release: Schema['ReleaseRow']): string {
   const nothingOut = release.phase === 'out' && release.pages.every((page) => page.phase === 'held_back');
-  return nothingOut ? 'held back' : PHASES[release.phase];
+  return nothingOut ? 'held back' : (release.way === 'handed_over' ? HANDED_PHASES : PHASES)[release.phase];
 }
 
 function useReleaseOrders(site: number, release: number) {
@@ -66,11 +74,16 @@ function useReleaseOrders(site: number, release: number) {
     onSuccess: () => say({ text: 'What had not gone out is in the tray again.' }),
     onSettled,
   });
-  return { takeBack, goOn, giveUp };
+  const withdraw = useMutation({
+    mutationFn: () => answer(api.POST('/api/sites/{site}/releases/{release}/withdraw', { params })),
+    onSuccess: () => say({ text: 'What was not seen on the site yet is in the tray again.' }),
+    onSettled,
+  });
+  return { takeBack, goOn, giveUp, withdraw };
 }
 
 function Release({ site, release }: { site: number; release: Schema['ReleaseRow'] }) {
-  const { takeBack, goOn, giveUp } = useReleaseOrders(site, release.release);
+  const { takeBack, goOn, giveUp, withdraw } = useReleaseOrders(site, release.release);
   const isMoving = ['waiting', 'running', 'taking_back'].includes(release.phase);
   return (
     <li className="rounded-box border border-base-300 bg-base-100" data-testid="release">
@@ -98,6 +111,19 @@ function Release({ site, release }: { site: number; release: Schema['ReleaseRow'
               </button>
             </>
           )}
+          {release.way === 'handed_over' && release.phase === 'out' && (
+            <Worklist site={site} release={release.release} />
+          )}
+          {release.can_withdraw && (
+            <button
+              type="button"
+              className="btn btn-sm btn-ghost border-base-300"
+              disabled={withdraw.isPending}
+              onClick={() => withdraw.mutate()}
+            >
+              Withdraw
+            </button>
+          )}
           {release.can_take_back && (
             <button
               type="button"
@@ -110,10 +136,11 @@ function Release({ site, release }: { site: number; release: Schema['ReleaseRow'
           )}
         </span>
       </header>
+      {release.way === 'handed_over' && release.phase === 'out' && <Seen release={release} />}
       {release.message && <p className="border-b border-base-300/60 px-3 py-2 text-accent">{release.message}</p>}
       <ul>
         {release.pages.map((page) => (
-          <ReleasedPage key={page.page.number} site={site} page={page} />
+          <ReleasedPage key={page.page.number} site={site} page={page} way={release.way} />
         ))}
       </ul>
     </li>
@@ -128,7 +155,13 @@ const PAGE_PHASES: Record<Schema['PagePhase'], string> = {
   not_taken_back: 'not taken back',
 };
 
-function ReleasedPage({ site, page }: { site: number; page: Schema['ReleasedPage'] }) {
+interface PageProps {
+  site: number;
+  page: Schema['ReleasedPage'];
+  way: Schema['ReleaseWay'];
+}
+
+function ReleasedPage({ site, page, way }: PageProps) {
   const needsAttention = page.phase === 'held_back' || page.phase === 'not_taken_back';
   return (
     <li className="border-b border-base-300/60 px-3 py-2 last:border-b-0">
@@ -138,9 +171,11 @@ function ReleasedPage({ site, page }: { site: number; page: Schema['ReleasedPage
           {page.page.path} <span aria-hidden="true">↗</span>
           <span className="sr-only"> on the live site, in a new tab</span>
         </a>
-        <span className={needsAttention ? 'font-semibold text-accent' : 'text-secondary'}>
-          {PAGE_PHASES[page.phase]}
-        </span>
+        {(way === 'written' || needsAttention) && (
+          <span className={needsAttention ? 'font-semibold text-accent' : 'text-secondary'}>
+            {PAGE_PHASES[page.phase]}
+          </span>
+        )}
       </p>
       {page.message && <p className="text-accent">{page.message}</p>}
       <ul>
@@ -161,6 +196,7 @@ function ReleasedPage({ site, page }: { site: number; page: Schema['ReleasedPage
                 'link taken off'
               )}
             </span>
+            {link.handed && <Handed phase={link.handed} />}
           </li>
         ))}
       </ul>

@@ -3,11 +3,13 @@ import { type FormEvent, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { Notices } from '../../parts/Notices.tsx';
+import { AllowedFolders } from './AllowedFolders.tsx';
 import { FileField } from './FileField.tsx';
 import { ListColumns } from './ListColumns.tsx';
 import { TextField } from './TextField.tsx';
 import { TryInterface } from './TryInterface.tsx';
 import { type SourceWish, useLook } from './useLook.ts';
+import { Writes } from './Writes.tsx';
 
 type Kind = SourceWish['kind'];
 
@@ -25,6 +27,7 @@ export function AddSiteView() {
   const [kind, setKind] = useState<Kind>('web');
   const [address, setAddress] = useState('');
   const [folder, setFolder] = useState('');
+  const [writes, setWrites] = useState(true);
   const [published, setPublished] = useState('');
   const [micropub, setMicropub] = useState('');
   const [token, setToken] = useState('');
@@ -57,7 +60,7 @@ export function AddSiteView() {
       case 'web':
         return address.trim() ? { kind, address, micropub, token } : undefined;
       case 'folder':
-        return folder.trim() ? { kind, path: folder, address: published } : undefined;
+        return folder.trim() ? { kind, path: folder, address: published, writes } : undefined;
       case 'archive':
         return archive?.files != null ? { kind, upload: archive.upload, address: published } : undefined;
       case 'list':
@@ -150,14 +153,18 @@ export function AddSiteView() {
           />
         )}
         {kind === 'folder' && (
-          <TextField
-            label="Path of the folder"
-            help="On the machine on which Strelm runs. When you release, links are written into the files."
-            placeholder="/srv/site"
-            problem={problemOf('folder')}
-            value={folder}
-            setValue={setFolder}
-          />
+          <>
+            <TextField
+              label="Path of the folder"
+              help="On the machine on which Strelm runs."
+              placeholder="/srv/site"
+              problem={problemOf('folder')}
+              value={folder}
+              setValue={setFolder}
+            />
+            <AllowedFolders folder={folder} choose={setFolder} />
+            <Writes writes={writes} setWrites={setWrites} />
+          </>
         )}
         {(kind === 'archive' || kind === 'folder') && (
           <TextField
@@ -236,7 +243,8 @@ function Interface({ micropub, setMicropub, token, setToken, named, problemOf }:
         label="Editing interface (may stay empty)"
         help={
           <>
-            The address of its Micropub endpoint. Without one, links can be planned but not released.
+            The address of its Micropub endpoint, to which releases are written directly. Without one, what you decide
+            is handed over: a list to work by, and the next reading sees what was put in.
             {named && micropub === '' && (
               <button type="button" className="ml-1 text-primary underline" onClick={() => setMicropub(named)}>
                 Use {named}, which the site names

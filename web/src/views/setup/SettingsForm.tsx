@@ -4,6 +4,7 @@ import { answer, api, type Schema } from '../../api/client.ts';
 import { Field } from '../../parts/Field.tsx';
 import { say } from '../../parts/notices.ts';
 import { useRefresh } from '../../tray/useTray.ts';
+import { Writes } from './Writes.tsx';
 
 type Settings = Schema['SiteSettings'];
 
@@ -19,6 +20,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
   const [readEvery, setReadEvery] = useState(settings.read_every);
   const [micropub, setMicropub] = useState(settings.micropub ?? '');
   const [token, setToken] = useState('');
+  const [writes, setWrites] = useState(settings.writes);
   const body: Schema['ChangedSettings'] = {
     name,
     entries: entries.split('\n'),
@@ -27,6 +29,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
     delay_ms: Math.round(Number(delay) * 1000) || 0,
     ignored_parameters: [ignored],
     read_every: readEvery,
+    writes,
     micropub: micropub.trim() || null,
     token: token.trim() || null,
   };
@@ -49,6 +52,12 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
             ? `Read from the folder ${settings.folder}, as ${settings.entry}`
             : `Read from ${settings.entry}`}
         </p>
+        {settings.link_example && (
+          <p className="mb-3 text-secondary">
+            From most of its links: a page is linked from one beside it as <code>{settings.link_example}</code>, and new
+            links are written alike.
+          </p>
+        )}
         <Field label="Name">
           {(props) => (
             <input
@@ -164,12 +173,20 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
           </>
         )}
       </Group>
+      <Group title="How changes get there">
+        {settings.folder ? (
+          <Writes writes={writes} setWrites={setWrites} />
+        ) : (
+          <p className="mb-3">
+            {settings.micropub
+              ? 'Releases are written to the site directly, over its editing interface.'
+              : 'Strelm reads this site and does not write to it: what you decide is handed over, as a list to work by, and the next reading sees what of it was put in. To have releases written directly, name the editing interface (Micropub) of the site. Many systems have one built in or as an addition; whoever runs the site knows, and can give you a token.'}
+          </p>
+        )}
+      </Group>
       {!settings.folder && (
         <Group title="Editing">
-          <Field
-            label="Editing interface"
-            help="The address of the site’s Micropub endpoint. Without one, links can be planned but not released."
-          >
+          <Field label="Editing interface" help="The address of the site’s Micropub endpoint.">
             {(props) => (
               <input
                 {...props}

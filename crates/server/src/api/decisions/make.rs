@@ -6,9 +6,7 @@ use std::sync::Arc;
 use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::site::{ChangeId, PageId};
-use strelm_sources::folder::Folder;
 use strelm_store::decision::{self, Answered, Decision, LeftOut, Made, Maker, Wish};
-use strelm_store::site::Source;
 use strelm_store::{SiteId, passed, site};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -151,7 +149,7 @@ fn nothing_of(refused: &[LeftOut]) -> ApiError {
     ApiError::Conflict(format!("None of these links could be taken. {why}"))
 }
 
-/// What is written for a link between two pages of a folder, which lead to each other by relative paths; `None` where
+/// What is written for a link between two pages of a folder, in the form of its other links; `None` where
 /// addresses from the root are written.
 pub(super) async fn href_for(
     state: &State,
@@ -161,11 +159,11 @@ pub(super) async fn href_for(
     target: Option<PageId>,
 ) -> Result<Option<String>, ApiError> {
     let settings = site::get(&state.pool, site).await?;
-    let is_folder = settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. }));
-    let Some(target) = target.filter(|_| is_folder) else { return Ok(None) };
+    let form = settings.and_then(|site| site.form_of_links());
+    let Some((target, form)) = target.zip(form) else { return Ok(None) };
     let href = move |model: &Model| {
         let (from, to) = (page_of(model, source.0)?, page_of(model, target.0)?);
-        Ok(Some(Folder::relative_link(&from.address, &to.address)))
+        Ok(Some(form.write(&from.address, &to.address)))
     };
     live.ask(href).await?
 }

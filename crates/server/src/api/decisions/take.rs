@@ -8,11 +8,9 @@ use serde::Deserialize;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::limits::{Breach, ReleaseLoad};
 use strelm_core::openings::Unwanted;
-use strelm_core::site::PageId;
-use strelm_sources::folder::Folder;
+use strelm_core::site::{LinkForm, PageId};
 use strelm_store::decision::LeftOut;
 use strelm_store::page::PageText;
-use strelm_store::site::Source;
 use strelm_store::taken::{Change, NewLink, OwnWording, TakenLink};
 use strelm_store::{SiteId, page, site};
 use utoipa::ToSchema;
@@ -81,7 +79,7 @@ impl ToTake {
             return Err(ApiError::Unusable(format!("Take 1 to {MOST_AT_ONCE} links at once.")));
         }
         let settings = site::get(&state.pool, id).await?;
-        let is_folder = settings.is_some_and(|site| matches!(site.settings.source, Source::Folder { .. }));
+        let form = settings.and_then(|site| site.form_of_links());
         let mut sources: Vec<PageId> = wishes.iter().map(|wish| PageId(wish.source)).collect();
         sources.sort_unstable();
         sources.dedup();
@@ -92,14 +90,14 @@ impl ToTake {
         };
         let pages = state.aside(move || texts.into_iter().filter_map(read).collect()).await?;
         let wishes = wishes.to_vec();
-        live.ask(move |model| Self::on_pages(model, &wishes, pages, is_folder)).await?
+        live.ask(move |model| Self::on_pages(model, &wishes, pages, form.as_ref())).await?
     }
 
     fn on_pages(
         model: &Model,
         wishes: &[TakeWish],
         mut pages: HashMap<PageId, OnPage>,
-        is_folder: bool,
+        form: Option<&LinkForm>,
     ) -> Result<Self, ApiError> {
         for (page, on_page) in &mut pages {
             let planned = model.planned_on(*page).filter(|taken| taken.link.source_hash == on_page.document.hash());
@@ -107,7 +105,8 @@ impl ToTake {
             on_page.added = put.filter_map(|taken| Some((taken.link.words, taken.link.target?))).collect();
         }
         let mut load = ReleaseLoad::default();
-        let in_tray = model.planned.all().filter(|taken| taken.link.change.brings_link());
+        let in_tray = model.planned.all().filter(|taken| taken.state.is_in_tray());
+        let in_tray = in_tray.filter(|taken| taken.link.change.brings_link());
         for taken in in_tray {
             // What is beyond them is in the tray already.
             if let Some(target) = taken.link.target {
@@ -116,7 +115,7 @@ impl ToTake {
         }
         let mut to_take = Self::default();
         for wish in wishes {
-            match to_take.add(model, wish, &mut pages, &mut load, is_folder) {
+            match to_take.add(model, wish, &mut pages, &mut load, form) {
                 Ok(()) => {}
                 Err(refusal) if wishes.len() == 1 => return Err(refusal),
                 Err(refusal) => to_take.refused.push(LeftOut {
@@ -136,12 +135,12 @@ impl ToTake {
         wish: &TakeWish,
         pages: &mut HashMap<PageId, OnPage>,
         load: &mut ReleaseLoad,
-        is_folder: bool,
+        form: Option<&LinkForm>,
     ) -> Result<(), ApiError> {
         let Planned { mut link, lesson, fragment } = planned(model, wish, pages)?;
-        if is_folder {
+        if let Some(form) = form {
             let (from, to) = (page_of(model, wish.source)?, page_of(model, wish.target)?);
-            link.href = Folder::relative_link(&from.address, &to.address);
+            link.href = form.write(&from.address, &to.address);
         }
         if let Some(fragment) = fragment {
             link.href = format!("{}#{}", link.href, utf8_percent_encode(&fragment, FRAGMENT));

@@ -8,9 +8,10 @@ use serde::Serialize;
 use strelm_core::document::{Document, Region};
 use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
+use strelm_store::SiteId;
 use strelm_store::page::{self, PageText, Says, StoredLink};
 use strelm_store::passed::{self, Passed};
-use strelm_store::{SiteId, taken::TakenLink};
+use strelm_store::taken::{TakenLink, TakenState};
 use utoipa::ToSchema;
 
 use super::desk_links::links_out;
@@ -204,7 +205,13 @@ fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
 fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow, ApiError> {
     let link = &taken.link;
     let sentence = Sentence::of_link(link);
-    Ok(TakenRow { change: taken.id.0, doing: Doing::of(&link.change), page: PageRef::of(model, other.0)?, sentence })
+    Ok(TakenRow {
+        change: taken.id.0,
+        doing: Doing::of(&link.change),
+        page: PageRef::of(model, other.0)?,
+        sentence,
+        handed_over: taken.state == TakenState::HandedOver,
+    })
 }
 
 fn passed_row(model: &Model, page: PageId, id: i64, passed: &Passed) -> Result<PassedRow, ApiError> {

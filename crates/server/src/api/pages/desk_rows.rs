@@ -94,6 +94,8 @@ pub struct TakenRow {
     pub doing: Doing,
     pub page: PageRef,
     pub sentence: Sentence,
+    /// Whether it was handed over and waits to be put in.
+    pub handed_over: bool,
 }
 
 /// Openings that were set aside.

@@ -38,7 +38,7 @@ pub async fn show(
     let entry = entry.ok_or(NONE)?;
     let settings = site::get(&state.pool, SiteId(*path)).await?.ok_or(NONE)?.settings;
     let (bytes, media_type) = match settings.source {
-        Source::Folder { path } => {
+        Source::Folder { path, .. } => {
             let real = state.folders.allowed(Path::new(&path)).map_err(|_| NONE)?;
             let read = web::block(move || Folder::open(&real, entry).ok()?.picture(&address, MOST_BYTES as u64)).await;
             read.ok().flatten().ok_or(NONE)?

@@ -3,10 +3,12 @@
 use actix_web::{get, web};
 use chrono::{DateTime, Utc};
 use serde::Serialize;
+use strelm_core::document::Sighting;
 use strelm_core::site::PageId;
 use strelm_store::SiteId;
 use strelm_store::release::{self, PageState, Release, ReleasePage, ReleaseState};
-use strelm_store::taken::{self, TakenLink};
+use strelm_store::site::Way;
+use strelm_store::taken::{self, TakenLink, TakenState};
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
@@ -38,9 +40,60 @@ pub enum PagePhase {
     NotTakenBack,
 }
 
+/// How what is in the tray gets to a site.
+#[derive(Debug, Clone, Copy, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ReleaseWay {
+    /// Strelm writes it there.
+    Written,
+    /// Somebody gets a list of it and brings it there.
+    HandedOver,
+}
+
+impl From<Way> for ReleaseWay {
+    fn from(way: Way) -> Self {
+        match way {
+            Way::Written => Self::Written,
+            Way::HandedOver => Self::HandedOver,
+        }
+    }
+}
+
+/// What became of a link that was handed over.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum HandedPhase {
+    /// The site was not read since.
+    HandedOver,
+    There,
+    /// The page leads there, from other words.
+    OtherWords,
+    NotYet,
+    SentenceGone,
+    /// It was withdrawn or held back, and is in the tray.
+    InTray,
+    /// It was withdrawn, and dropped since.
+    Dropped,
+}
+
+impl HandedPhase {
+    const fn of(taken: &TakenLink) -> Self {
+        match (taken.state, taken.sighting) {
+            (TakenState::Tray, _) => Self::InTray,
+            (TakenState::Dropped, _) => Self::Dropped,
+            (_, None) => Self::HandedOver,
+            (_, Some(Sighting::There)) => Self::There,
+            (_, Some(Sighting::OtherWords)) => Self::OtherWords,
+            (_, Some(Sighting::NotYet)) => Self::NotYet,
+            (_, Some(Sighting::SentenceGone)) => Self::SentenceGone,
+        }
+    }
+}
+
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReleaseRow {
     pub release: i64,
+    pub way: ReleaseWay,
     pub phase: ReleasePhase,
     /// Why it was interrupted, or not taken back as a whole.
     pub message: Option<String>,
@@ -52,6 +105,8 @@ pub struct ReleaseRow {
     pub pages: Vec<ReleasedPage>,
     /// Whether something of it is out and can be taken back.
     pub can_take_back: bool,
+    /// Whether something of it was handed over and not seen on the site yet.
+    pub can_withdraw: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -71,6 +126,8 @@ pub struct ReleasedLink {
     /// Nothing when a link was taken off.
     pub target: Option<PageRef>,
     pub sentence: Sentence,
+    /// Of a release that was handed over.
+    pub handed: Option<HandedPhase>,
 }
 
 #[utoipa::path(operation_id = "releases_list", responses((status = 200, body = [ReleaseRow]), (status = 404, body = Problem)))]
@@ -102,6 +159,7 @@ fn release_row<'p>(
     let is_out = |page: &&&ReleasePage| matches!(page.state, PageState::Out | PageState::NotTakenBack);
     Ok(ReleaseRow {
         release: release.id.0,
+        way: release.way.into(),
         phase: match release.state {
             ReleaseState::Waiting => ReleasePhase::Waiting,
             ReleaseState::Running => ReleasePhase::Running,
@@ -115,17 +173,25 @@ fn release_row<'p>(
         finished_at: release.finished_at,
         taken_back_at: release.taken_back_at,
         links: links.len(),
-        can_take_back: release.state == ReleaseState::Out && pages.iter().any(|page| is_out(&page)),
-        pages: pages.iter().map(|page| page_row(model, page, links)).collect::<Result<_, _>>()?,
+        can_take_back: release.way == Way::Written
+            && release.state == ReleaseState::Out
+            && pages.iter().any(|page| is_out(&page)),
+        can_withdraw: release.state == ReleaseState::Out
+            && links.iter().any(|taken| taken.state == TakenState::HandedOver),
+        pages: pages.iter().map(|page| page_row(model, release.way, page, links)).collect::<Result<_, _>>()?,
     })
 }
 
-fn page_row(model: &Model, page: &ReleasePage, links: &[&TakenLink]) -> Result<ReleasedPage, ApiError> {
+fn page_row(model: &Model, way: Way, page: &ReleasePage, links: &[&TakenLink]) -> Result<ReleasedPage, ApiError> {
     let on_page = links.iter().filter(|taken| taken.link.source == page.page);
     let link = |taken: &&TakenLink| {
         let link = &taken.link;
-        let sentence = Sentence::of_link(link);
-        Ok::<_, ApiError>(ReleasedLink { doing: Doing::of(&link.change), target: target_of(model, link)?, sentence })
+        Ok::<_, ApiError>(ReleasedLink {
+            doing: Doing::of(&link.change),
+            target: target_of(model, link)?,
+            sentence: Sentence::of_link(link),
+            handed: (way == Way::HandedOver).then(|| HandedPhase::of(taken)),
+        })
     };
     Ok(ReleasedPage {
         page: PageRef::of(model, page.page.0)?,

@@ -3,3 +3,5 @@ pub mod go_on;
 pub mod list;
 pub mod start;
 pub mod take_back;
+pub mod withdraw;
+pub mod worklist;

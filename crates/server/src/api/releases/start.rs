@@ -1,4 +1,4 @@
-//! Releasing the tray.
+//! Releasing the tray, or handing it over where the site cannot be written to.
 
 use actix_web::{post, web};
 use serde::Serialize;
@@ -13,15 +13,12 @@ pub struct Started {
     pub release: i64,
 }
 
-#[utoipa::path(operation_id = "releases_start", responses((status = 200, body = Started), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(operation_id = "releases_start", responses((status = 200, body = Started), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Started>, ApiError> {
     state.site(*path).await?;
     let site = site::get(&state.pool, SiteId(*path)).await?;
-    if site.is_none_or(|site| !site.is_editable()) {
-        let message = "This site has no editing interface, so nothing can be released. Set one up in Setup.";
-        return Err(ApiError::Unusable(message.to_owned()));
-    }
-    let (release, _) = jobs::order_release(&state.pool, SiteId(*path)).await?;
+    let site = site.ok_or(ApiError::NotFound("There is no such site."))?;
+    let (release, _) = jobs::order_release(&state.pool, site.id, site.way()).await?;
     Ok(web::Json(Started { release: release.0 }))
 }

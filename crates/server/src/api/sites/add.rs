@@ -41,13 +41,13 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
             }
             (entry, Source::Web { micropub: micropub.map(str::to_owned) }, endpoint.zip(token.as_deref()))
         }
-        SourceWish::Folder { path, address } => {
+        SourceWish::Folder { path, address, writes } => {
             let (_, entry) = typed_folder(&state, path, address.as_deref()).map_err(unusable)?;
-            (entry, Source::Folder { path: path.trim().to_owned() }, None)
+            (entry, Source::Folder { path: path.trim().to_owned(), writes: writes.unwrap_or(true) }, None)
         }
         SourceWish::Archive { upload, address } => {
             let (path, _, entry) = sent_folder(&state, *upload, address.as_deref()).map_err(unusable)?;
-            (entry, Source::Folder { path: path.to_string_lossy().into_owned() }, None)
+            (entry, Source::Folder { path: path.to_string_lossy().into_owned(), writes: true }, None)
         }
         SourceWish::List { upload, columns, address } => {
             let (entry, found) = sent_list(&state, *upload, *columns, address.as_deref()).map_err(unusable)?;

@@ -21,6 +21,7 @@ use super::listed::Listed;
 use crate::api::uploads::send::Columns;
 use crate::api::{ApiError, Problem, State};
 use crate::config::FolderRefusal;
+use crate::new_site::unpublished;
 use crate::words::sentence;
 
 /// Where a site is to be read from.
@@ -37,6 +38,8 @@ pub enum SourceWish {
         path: String,
         /// Where the folder is published, if it is.
         address: Option<String>,
+        /// Whether releases may change its files; they may where nothing is said.
+        writes: Option<bool>,
     },
     /// An archive of pages that was sent.
     Archive {
@@ -94,12 +97,14 @@ pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Resul
     let looked = match wish.into_inner() {
         // Whoever types has not said yet that the token may go out.
         SourceWish::Web { address, micropub, token: _ } => look_at_web(&state, &address, micropub).await,
-        SourceWish::Folder { path, address } => match typed_folder(&state, &path, address.as_deref()) {
-            Ok((folder, entry)) => look_at_folder(folder, entry, name_of(Path::new(path.trim()))).await,
+        SourceWish::Folder { path, address, writes } => match typed_folder(&state, &path, address.as_deref()) {
+            Ok((folder, entry)) => {
+                look_at_folder(folder, entry, name_of(Path::new(path.trim())), writes.unwrap_or(true)).await
+            }
             Err(problem) => Err(problem),
         },
         SourceWish::Archive { upload, address } => match sent_folder(&state, upload, address.as_deref()) {
-            Ok((path, folder, entry)) => look_at_folder(folder, entry, name_of(&path)).await,
+            Ok((path, folder, entry)) => look_at_folder(folder, entry, name_of(&path), true).await,
             Err(problem) => Err(problem),
         },
         SourceWish::List { upload, columns, address } => {
@@ -201,9 +206,15 @@ async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> 
     says.push(match (&micropub, &seen.micropub) {
         (Some(endpoint), _) => format!("When you add the site, the token is sent to {endpoint}, and nowhere before."),
         (None, Some(named)) => {
-            format!("The site names an editing interface, {named}. With its token, links can be released.")
+            format!(
+                "The site names an editing interface, {named}. With its token, releases are written to it directly."
+            )
         }
-        (None, None) => "No editing interface is set: links can be planned, but not released.".to_owned(),
+        (None, None) => {
+            "The site is read and not written to: what you decide is handed over, as a list to work by, and \
+                         the next reading sees what of it was put in."
+                .to_owned()
+        }
     });
     Ok(Look {
         entry: seen.entry.to_string(),
@@ -367,7 +378,12 @@ pub fn sent_folder(
     Ok((real, folder, entry))
 }
 
-async fn look_at_folder(folder: Folder, entry: Address, name: Option<String>) -> Result<Look, FieldProblem> {
+async fn look_at_folder(
+    folder: Folder,
+    entry: Address,
+    name: Option<String>,
+    writes: bool,
+) -> Result<Look, FieldProblem> {
     let at = entry.clone();
     let glance = web::block(move || folder.glance(&at)).await;
     let glance = glance.map_err(|_| problem(Field::Folder, "The folder cannot be read at the moment."))?;
@@ -393,8 +409,20 @@ async fn look_at_folder(folder: Folder, entry: Address, name: Option<String>) ->
     if !glance.has_entry {
         says.push("There is no index file at the top of the folder; set an entry page after adding it.".to_owned());
     }
-    says.push("Links are written into the files when you release.".to_owned());
+    says.push(match writes {
+        true => "Releases are written into the files directly.".to_owned(),
+        false => "The files stay as they are: what you decide is handed over, as a list to work by.".to_owned(),
+    });
     Ok(Look { entry: entry.to_string(), name, says, micropub: None, problem: None, known_as: None })
+}
+
+/// How whoever runs Strelm lets a folder be read.
+fn how_to_allow(path: &Path) -> String {
+    let path = path.display();
+    format!(
+        "To allow it, whoever runs Strelm starts it with STRELM_FOLDERS={path}, or writes folders = [\"{path}\"] into \
+         strelm.toml. To try it out: cargo xtask demo --site {path}"
+    )
 }
 
 /// The folder that was typed, and the address that its pages get.
@@ -409,14 +437,8 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
     }
     let real = state.folders.allowed(path).map_err(|refusal| match state.folders.named.as_slice() {
         _ if matches!(refusal, FolderRefusal::Missing(_)) => wrong(sentence(&refusal.to_string())),
-        [] => wrong(
-            "No folder may be read yet: whoever runs Strelm names the allowed ones in the setting “folders”."
-                .to_owned(),
-        ),
-        allowed => {
-            let shown: Vec<_> = allowed.iter().map(|folder| folder.display().to_string()).collect();
-            wrong(format!("This folder is not below those that may be read: {}.", shown.join(", ")))
-        }
+        [] => wrong(format!("No folder may be read yet. {}", how_to_allow(path))),
+        _ => wrong(format!("This folder is not below those that may be read. {}", how_to_allow(path))),
     })?;
     let entry = match address.map(str::trim).filter(|address| !address.is_empty()) {
         Some(text) => typed_address(text)?,
@@ -424,24 +446,4 @@ pub fn typed_folder(state: &State, path: &str, address: Option<&str>) -> Result<
     };
     let folder = Folder::open(&real, entry.clone()).map_err(|error| wrong(format!("{error}.")))?;
     Ok((folder, entry))
-}
-
-/// An address for a folder that is not published: it leads nowhere, and no other folder has it.
-fn unpublished(folder: &Path) -> Address {
-    let name: String = folder
-        .to_string_lossy()
-        .chars()
-        .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
-        .collect();
-    let labels: Vec<_> = name.split('-').filter(|part| !part.is_empty()).collect();
-    let mut host = labels.join("-");
-    host.truncate(60);
-    let host = host.trim_end_matches('-');
-    // The name is made of letters, digits and hyphens, so it is a host.
-    Address::parse(&format!("http://{host}.folder.invalid/")).unwrap_or_else(|_| fallback())
-}
-
-fn fallback() -> Address {
-    #[allow(clippy::expect_used, reason = "a fixed address")]
-    Address::parse("http://folder.invalid/").expect("an address")
 }

@@ -23,6 +23,8 @@ pub struct ChangedSettings {
     micropub: Option<String>,
     /// A new token; null leaves the one that is there.
     token: Option<String>,
+    /// Whether releases may change the files of a folder; null leaves it as it is.
+    writes: Option<bool>,
     entries: Vec<String>,
     roads: Roads,
     most_pages: i32,
@@ -64,7 +66,9 @@ pub async fn set(
         Source::Web { .. } => interface(&state, id, &changed).await?,
     };
     let source = match &site.settings.source {
-        Source::Folder { path } => Source::Folder { path: path.clone() },
+        Source::Folder { path, writes } => {
+            Source::Folder { path: path.clone(), writes: changed.writes.unwrap_or(*writes) }
+        }
         Source::Web { .. } => Source::Web { micropub: interface.as_ref().map(|(as_typed, ..)| as_typed.clone()) },
     };
     let internal = |error: std::io::Error| ApiError::Internal(error.into());

@@ -2,7 +2,7 @@
 
 use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
-use strelm_core::site::RoadsCount;
+use strelm_core::site::{Address, RoadsCount};
 use strelm_store::SiteId;
 use strelm_store::site::{self, Every, Source};
 use url::Url;
@@ -75,6 +75,10 @@ pub struct SiteSettings {
     pub entry: String,
     /// The folder from which it is read; null for a live site.
     pub folder: Option<String>,
+    /// Whether releases may change its files.
+    pub writes: bool,
+    /// How a link between two pages in one part of a folder is written; null for a live site.
+    pub link_example: Option<String>,
     pub micropub: Option<String>,
     pub has_token: bool,
     /// Further pages on which readers start.
@@ -92,9 +96,10 @@ pub struct SiteSettings {
 pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteSettings>, ApiError> {
     let id = SiteId(*path);
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
-    let (folder, micropub) = match site.settings.source {
-        Source::Folder { path } => (Some(path), None),
-        Source::Web { micropub } => (None, micropub),
+    let link_example = site.form_of_links().map(|form| form.write(&example("one"), &example("another")));
+    let (folder, writes, micropub) = match site.settings.source {
+        Source::Folder { path, writes } => (Some(path), writes, None),
+        Source::Web { micropub } => (None, false, micropub),
     };
     let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
     let token = endpoint.map(|endpoint| state.secrets.token(id, &endpoint)).transpose();
@@ -103,6 +108,8 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         name: site.settings.name,
         entry: site.entry.to_string(),
         folder,
+        writes,
+        link_example,
         micropub,
         has_token: token.is_some(),
         entries: site.settings.entries.iter().map(ToString::to_string).collect(),
@@ -112,4 +119,10 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         ignored_parameters: site.settings.ignored_parameters,
         read_every: site.settings.read_every.into(),
     }))
+}
+
+/// An address such as those of a folder's pages.
+fn example(name: &str) -> Address {
+    #[allow(clippy::expect_used, reason = "a fixed address")]
+    Address::parse(&format!("http://folder.invalid/part/{name}-page.html")).expect("an address")
 }

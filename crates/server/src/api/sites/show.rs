@@ -6,10 +6,12 @@ use serde::Serialize;
 use strelm_store::reading;
 use strelm_store::release::{self, ReleaseState};
 use strelm_store::site::Source;
+use strelm_store::taken::TakenState;
 use strelm_store::{SiteId, site};
 use utoipa::ToSchema;
 
 use crate::api::readings::list::ReadingStatus;
+use crate::api::releases::list::ReleaseWay;
 use crate::api::{ApiError, Problem, State};
 use crate::live::Model;
 
@@ -18,8 +20,8 @@ pub struct SiteStatus {
     pub id: i32,
     pub name: String,
     pub entry: String,
-    /// Whether links can be released: the site has an editing interface.
-    pub editable: bool,
+    /// How what is in the tray gets to it.
+    pub way: ReleaseWay,
     /// Whether it is read from a folder.
     pub is_folder: bool,
     pub pages: usize,
@@ -44,6 +46,8 @@ pub struct TrayFigures {
     pub pages: usize,
     /// Links that were held back or whose page has changed.
     pub warnings: usize,
+    /// Links that were handed over and not seen on the site yet; they are in the tray no more.
+    pub handed_over: usize,
 }
 
 #[utoipa::path(operation_id = "sites_show", responses((status = 200, body = SiteStatus), (status = 404, body = Problem)))]
@@ -58,7 +62,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         live.ask(|model| (model.totals(), model.openings_progress(), tray_figures(model))).await?;
     Ok(web::Json(SiteStatus {
         id: site.id.0,
-        editable: site.is_editable(),
+        way: site.way().into(),
         is_folder: matches!(site.settings.source, Source::Folder { .. }),
         name: site.settings.name,
         entry: site.entry.to_string(),
@@ -77,15 +81,17 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 pub fn tray_figures(model: &Model) -> TrayFigures {
-    let mut pages: Vec<_> = model.planned.all().map(|taken| taken.link.source).collect();
+    let in_tray = || model.planned.all().filter(|taken| taken.state.is_in_tray());
+    let mut pages: Vec<_> = in_tray().map(|taken| taken.link.source).collect();
     pages.sort_unstable();
     pages.dedup();
     let is_warned = |taken: &&strelm_store::taken::TakenLink| {
         taken.message.is_some() || crate::api::tray::show::outdated(model, taken).is_some()
     };
     TrayFigures {
-        links: model.planned.len(),
+        links: in_tray().count(),
         pages: pages.len(),
-        warnings: model.planned.all().filter(is_warned).count(),
+        warnings: in_tray().filter(is_warned).count(),
+        handed_over: model.planned.all().filter(|taken| taken.state == TakenState::HandedOver).count(),
     }
 }

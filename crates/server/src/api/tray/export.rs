@@ -51,7 +51,7 @@ pub async fn export(
     let live = state.site(*path).await?;
     let gather = |model: &Model| {
         let mut by_page: BTreeMap<PageId, Vec<TakenLink>> = BTreeMap::new();
-        for taken in model.planned.all() {
+        for taken in model.planned.all().filter(|taken| taken.state.is_in_tray()) {
             by_page.entry(taken.link.source).or_default().push(taken.clone());
         }
         let path = |id: &PageId| Some((*id, model.site.page(*id)?.address.as_url().path().to_owned()));

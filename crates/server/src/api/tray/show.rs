@@ -82,7 +82,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 fn pages_of(model: &Model) -> Result<Vec<TrayPage>, ApiError> {
-    let mut planned: Vec<_> = model.planned.all().collect();
+    let mut planned: Vec<_> = model.planned.all().filter(|taken| taken.state.is_in_tray()).collect();
     planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
     let mut pages: Vec<TrayPage> = Vec::new();
     let limits = model.rules().limits;
