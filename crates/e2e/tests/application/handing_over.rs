@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
-use strelm_core::document::Document;
+use strelm_core::document::{Document, Quote};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::{Stage, http};
 use strelm_store::site::{self, Settings, Source};
@@ -121,18 +121,18 @@ async fn what_is_handed_over_is_put_in_by_hand_and_seen(_: PgPoolOptions, option
         let path = path.split('#').next().unwrap();
         let words = row["Words"].as_str().unwrap();
         let document = Document::from_html(html.as_str());
-        let text = document.text().as_str().replace('\n', " ");
         let sentence = row["Sentence"].as_str().unwrap();
-        let place = text.find(sentence).unwrap() + sentence.find(words).unwrap();
-        let span = |start: usize, end: usize| {
-            let text = document.text();
-            text.source_start(start).unwrap()..text.source_end(end).unwrap()
-        };
+        let (before, after) = sentence.split_once(words).unwrap();
+        let place = document.find_again(&Quote { before, anchor: words, after }, 0).unwrap();
+        let text = document.text();
+        let span = |start: usize, end: usize| text.source_start(start).unwrap()..text.source_end(end).unwrap();
         let (range, state) = match ordinal {
-            0 | 1 => (span(place, place + words.len()), "there"),
+            0 | 1 => (span(place.start, place.end), "there"),
             2 => {
-                let at = document.text().as_str().rfind(char::is_whitespace).unwrap();
-                (span(at + 1, document.text().as_str().trim_end().len().max(at + 2)), "other_words")
+                // The last word of the page.
+                let end = text.as_str().trim_end().len();
+                let start = text.as_str()[..end].rfind(char::is_whitespace).unwrap() + 1;
+                (span(start, end), "other_words")
             }
             _ => (0..0, "not_yet"),
         };
