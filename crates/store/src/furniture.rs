@@ -3,11 +3,11 @@
 use std::collections::HashSet;
 
 use sqlx::PgPool;
-use strelm_core::site::{BlockKey, Repetition};
+use strelm_core::site::{BlockKey, PageId, Repetition};
 
 use crate::journal::{self, Entry};
 use crate::page::ReadPage;
-use crate::{Seq, SiteId, StoreError, page_id};
+use crate::{Seq, SiteId, StoreError, number, page_id};
 
 /// Writes the blocks of pages that were read, inside a transaction.
 pub(crate) async fn put_blocks(
@@ -42,6 +42,21 @@ pub(crate) async fn put_blocks(
 /// [`StoreError::Database`].
 pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, StoreError> {
     let keys = sqlx::query_scalar!("select key from furniture where site_id = $1", site.0).fetch_all(pool).await?;
+    Ok(keys.into_iter().map(BlockKey::from_i64).collect())
+}
+
+/// Those of them that a page has.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn on_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<HashSet<BlockKey>, StoreError> {
+    let keys = sqlx::query_scalar!(
+        "select key from page_block join furniture using (site_id, key) where site_id = $1 and page_number = $2",
+        site.0,
+        number(page),
+    )
+    .fetch_all(pool)
+    .await?;
     Ok(keys.into_iter().map(BlockKey::from_i64).collect())
 }
 

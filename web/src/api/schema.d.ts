@@ -119,6 +119,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/faults/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(bytes of the pages that are shown), and two queries by key. */
+        get: operations["faults_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/find": {
         parameters: {
             query?: never;
@@ -281,7 +298,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** O(words of the page and of the pages that mention it), and four queries by key. */
+        /** O(words of the page and of the pages that mention it), and five queries by key. */
         get: operations["pages_desk"];
         put?: never;
         post?: never;
@@ -685,24 +702,13 @@ export interface components {
             target: number;
         };
         BrokenLines: {
-            first: components["schemas"]["BrokenRow"][];
+            /** @description Addresses and places to which they lead. */
+            addresses: number;
+            first: components["schemas"]["FaultRow"][];
             fragments: number;
             links: number;
             /** @description Pages on which they stand. */
             pages: number;
-        };
-        BrokenRow: {
-            only_furniture: boolean;
-            page: components["schemas"]["PageRef"];
-            repair?: components["schemas"]["Repair"] | null;
-            /**
-             * Format: int32
-             * @description How often it stands on this page, and whether only around the content.
-             */
-            times: number;
-            /** @description Path and fragment. */
-            to: string;
-            why: string;
         };
         /** @enum {string} */
         Carrier: "words" | "picture" | "words_and_picture" | "part_of_picture" | "button" | "nothing";
@@ -762,7 +768,7 @@ export interface components {
         Desk: {
             canonical?: components["schemas"]["PageRef"] | null;
             description?: string | null;
-            heading: string;
+            heading?: string | null;
             /**
              * @description Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places,
              *     `data-picture` the pictures that could carry a link.
@@ -796,13 +802,52 @@ export interface components {
             versions: components["schemas"]["VersionRef"][];
         };
         DetourLines: {
-            first: components["schemas"]["BrokenRow"][];
+            addresses: number;
+            first: components["schemas"]["FaultRow"][];
             links: number;
         };
         /** @enum {string} */
         Direction: "in" | "out";
         /** @enum {string} */
         Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture";
+        FaultPage: {
+            page: components["schemas"]["PageRef"];
+            places: components["schemas"]["Sentence"][];
+            /** @description The version that was looked at, to name it when the page is mended; null when the page cannot be edited. */
+            version?: string | null;
+        };
+        FaultPlaces: {
+            around: components["schemas"]["PageRef"][];
+            /** @description Pages that have such links around their content, all of them: they share a template, in which it is to be changed. */
+            around_total: number;
+            likeliest?: components["schemas"]["PageRef"] | null;
+            /** @description The first of them, each with its places. */
+            pages: components["schemas"]["FaultPage"][];
+            /** @description Pages with such links in their content, all of them. */
+            total: number;
+        };
+        /** @description All links that lead to one faulty place. */
+        FaultRow: {
+            /** @description Where they lead, without fragment. */
+            address: string;
+            /** @description How many pages have it around their content. */
+            around: number;
+            around_page?: components["schemas"]["PageRef"] | null;
+            fragment?: string | null;
+            only_furniture: boolean;
+            /** @description The page on which most readers meet it. */
+            page: components["schemas"]["PageRef"];
+            pages: number;
+            repair?: components["schemas"]["Repair"] | null;
+            /**
+             * Format: int32
+             * @description How often it stands in content, and on how many pages.
+             */
+            times: number;
+            /** @description Path and fragment. */
+            to: string;
+            why: string;
+        };
         /** @enum {string} */
         Field: "address" | "micropub" | "token" | "folder" | "upload" | "columns";
         FieldProblem: {
@@ -900,6 +945,12 @@ export interface components {
         NewSite: {
             name: string;
             source: components["schemas"]["SourceWish"];
+        };
+        /** @description A page in the version that the editor saw. */
+        OnVersion: {
+            /** Format: int32 */
+            source: number;
+            version: string;
         };
         OpeningRow: {
             /**
@@ -1523,6 +1574,17 @@ export interface components {
             target?: number | null;
             /** @description The version of the source page that the editor saw. */
             version: string;
+        } | {
+            address: string;
+            fragment?: string | null;
+            /** @enum {string} */
+            kind: "repair_all";
+            pages: components["schemas"]["OnVersion"][];
+            /**
+             * Format: int32
+             * @description As of one page.
+             */
+            target?: number | null;
         };
         WordTarget: {
             /**
@@ -2114,6 +2176,75 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faults_places: {
+        parameters: {
+            query: {
+                /** @description Where the links lead, without fragment. */
+                address: string;
+                fragment?: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultPlaces"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description The request does not come from Strelm's own pages. */

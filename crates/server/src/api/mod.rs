@@ -4,6 +4,7 @@ mod decisions;
 mod described;
 mod error;
 pub mod events;
+mod faults;
 mod folders;
 pub mod guard;
 pub mod health;
@@ -44,6 +45,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::house_rules::forget)
             .service(sites::delete::delete)
             .service(today::show::show)
+            .service(faults::places::places)
             .service(pages::list::list)
             .service(pages::export::export)
             .service(pages::find::find)

@@ -10,6 +10,7 @@ use strelm_core::site::{Address, Figures, PageFacts, PageId, PageKind};
 use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
+use super::faulty::{Faulty, faulty};
 use super::model::Model;
 use super::told::Told;
 
@@ -157,6 +158,8 @@ pub struct Kept {
     totals: OnceLock<Totals>,
     broken: OnceLock<BTreeMap<PageId, Vec<BrokenLink>>>,
     detours: OnceLock<Vec<BrokenLink>>,
+    faulty: OnceLock<Vec<Faulty>>,
+    detoured: OnceLock<Vec<Faulty>>,
     best: OnceLock<Vec<PageId>>,
     lists: Mutex<Vec<(Wish, Arc<[PageId]>)>>,
 }
@@ -185,12 +188,22 @@ impl Model {
         })
     }
 
-    /// Broken links by page; worked out when first asked for after a change.
     /// See [`detours`].
     pub fn detours(&self) -> &[BrokenLink] {
         self.kept.detours.get_or_init(|| detours(self))
     }
 
+    /// Broken links by what they lead to, the most gainful first. See [`faulty`].
+    pub fn faulty(&self) -> &[Faulty] {
+        self.kept.faulty.get_or_init(|| faulty(self, self.broken().values().flatten()))
+    }
+
+    /// Detours in the same manner.
+    pub fn detoured(&self) -> &[Faulty] {
+        self.kept.detoured.get_or_init(|| faulty(self, self.detours().iter()))
+    }
+
+    /// Broken links by page; worked out when first asked for after a change.
     pub fn broken(&self) -> &BTreeMap<PageId, Vec<BrokenLink>> {
         self.kept.broken.get_or_init(|| broken(self))
     }

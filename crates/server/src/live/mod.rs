@@ -2,6 +2,7 @@
 //! and loaded anew at any time, and several processes agree because they follow the same journal.
 
 mod broken;
+mod faulty;
 mod find;
 mod follow;
 mod habits;
@@ -18,6 +19,7 @@ mod told;
 mod wanted;
 
 pub use broken::{BrokenLink, Fault};
+pub use faulty::Faulty;
 pub use find::Place;
 pub use habits::{known_habits, learn_habits};
 pub use list::{Column, Only, Range, Totals, Wish};

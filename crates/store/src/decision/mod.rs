@@ -67,7 +67,7 @@ impl Decision {
     fn of_links(kind: Kind, changes: Vec<ChangeId>, links: &[NewLink]) -> Self {
         let (source, target, anchor) = match links {
             [only] => (Some(only.source), only.target, only.anchor.clone()),
-            many if kind == Kind::Repair => {
+            many if kind == Kind::Repair && many.windows(2).all(|pair| pair[0].source == pair[1].source) => {
                 let first = many.first();
                 (
                     first.map(|link| link.source),
@@ -115,8 +115,8 @@ pub enum Wish<'w> {
     /// One link or many, not none: all of them or none is taken. Those that were wished for and could not be taken are
     /// only told.
     Take(&'w [NewLink], Lessons<'w>, &'w [LeftOut]),
-    /// Links of one page, not none.
-    Repair(&'w [NewLink]),
+    /// Links to one address, not none. Those that could not be mended are only told.
+    Repair(&'w [NewLink], &'w [LeftOut]),
     Drop(&'w [ChangeId]),
     Pass(&'w Passed, Lessons<'w>),
     BringBack(&'w Passed),
@@ -151,7 +151,10 @@ pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) ->
             let decision = Decision::of_links(Kind::Take, insert(&mut tx, site, links).await?, links);
             Decision { refused: refused.to_vec(), ..decision }
         }
-        Wish::Repair(links) => Decision::of_links(Kind::Repair, insert(&mut tx, site, links).await?, links),
+        Wish::Repair(links, refused) => {
+            let decision = Decision::of_links(Kind::Repair, insert(&mut tx, site, links).await?, links);
+            Decision { refused: refused.to_vec(), ..decision }
+        }
         Wish::Drop(changes) => {
             let dropped = taken::move_between(&mut tx, site, changes, TakenState::Tray, TakenState::Dropped).await?;
             let anchor = match dropped.as_slice() {

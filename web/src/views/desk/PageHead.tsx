@@ -8,7 +8,18 @@ export function PageHead({ site, desk }: { site: number; desk: Schema['Desk'] })
   const page = desk.page;
   return (
     <header className="mb-4 border-b border-base-300 pb-3">
-      <h1 className="font-serif text-2xl font-semibold leading-tight">{desk.heading}</h1>
+      <h1 className="line-clamp-3 font-serif text-2xl font-semibold leading-tight" title={page.title} dir="auto">
+        {page.title}
+      </h1>
+      {desk.heading && (
+        <p
+          className="mt-0.5 line-clamp-2 font-serif text-lg leading-tight"
+          dir="auto"
+          title="The main heading on the page"
+        >
+          {desk.heading}
+        </p>
+      )}
       <p className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-secondary">
         <a className="link-hover text-primary" href={page.address} target="_blank" rel="noopener noreferrer">
           {page.path} <span aria-hidden="true">↗</span>

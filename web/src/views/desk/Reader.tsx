@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import type { Schema } from '../../api/client.ts';
+import { Folded, hideTitle } from './Folded.tsx';
 import { selectedWords } from './selection.ts';
 import type { Words } from './useDesk.ts';
 
@@ -52,6 +53,7 @@ export function Reader({ site, desk, shown, current, pointed, choose, point, sel
   useEffect(() => {
     if (reader.current) {
       nameTheNameless(reader.current);
+      hideTitle(reader.current, [desk.page.title, desk.heading ?? '']);
       makePicturesPressable(reader.current, Boolean(select));
     }
   }, [desk.html, Boolean(select)]);
@@ -108,20 +110,22 @@ export function Reader({ site, desk, shown, current, pointed, choose, point, sel
     return <p className="text-secondary">There is no text on this page.</p>;
   }
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: links inside are real links; openings have rows with buttons
-    <div
-      ref={reader}
-      className="reader"
-      onClick={press}
-      onKeyDown={pressKey}
-      onMouseUp={release}
-      onKeyUp={(event) => event.shiftKey && release()}
-      onMouseOver={over}
-      onFocus={() => point(0)}
-      onMouseLeave={() => point(0)}
-      // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
-      dangerouslySetInnerHTML={{ __html: desk.html }}
-    />
+    <Folded reader={reader} html={desk.html}>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: links inside are real links; openings have rows with buttons */}
+      <div
+        ref={reader}
+        className="reader"
+        onClick={press}
+        onKeyDown={pressKey}
+        onMouseUp={release}
+        onKeyUp={(event) => event.shiftKey && release()}
+        onMouseOver={over}
+        onFocus={() => point(0)}
+        onMouseLeave={() => point(0)}
+        // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
+        dangerouslySetInnerHTML={{ __html: desk.html }}
+      />
+    </Folded>
   );
 }
 

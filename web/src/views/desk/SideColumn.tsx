@@ -124,7 +124,7 @@ export function SideColumn(props: Props) {
               site={site}
               opening={opening}
               number={isIn ? null : number}
-              target={isIn ? desk.heading : opening.page.title}
+              target={isIn ? desk.page.title : opening.page.title}
               isCurrent={row === current}
               isPointedAt={isSame(pointed, opening)}
               choose={() => choose(row)}

@@ -14,12 +14,15 @@ interface Props {
   /** What a press on a row does. */
   verb: string;
   /** What is to carry the link. */
-  what?: 'words' | 'picture';
+  what?: 'words' | 'picture' | 'address';
 }
+
+const WHAT = { words: 'these words', picture: 'this picture', address: 'these links' };
 
 const NOTHING = {
   words: 'No page has these words in its name, or is about this paragraph.',
   picture: 'No page is about what this picture says, or what stands beside it.',
+  address: '',
 };
 
 /** Targets for some words or a picture: proposed ones, and a field that finds a page of any kind. */
@@ -49,12 +52,7 @@ export function TargetChoice({ site, targets, source, choose, verb, what = 'word
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
-      <ul
-        aria-label={
-          wanted ? 'Pages found' : `Pages to which ${what === 'words' ? 'these words' : 'this picture'} could lead`
-        }
-        className="flex flex-col"
-      >
+      <ul aria-label={wanted ? 'Pages found' : `Pages to which ${WHAT[what]} could lead`} className="flex flex-col">
         {wanted
           ? others.map(({ page }) => (
               <Row key={page.number} page={page} why={KINDS[page.kind]} fit={null} choose={choose} verb={verb} />
@@ -74,7 +72,7 @@ export function TargetChoice({ site, targets, source, choose, verb, what = 'word
       {wanted && found.isSuccess && others.length === 0 && (
         <p className="py-1 text-secondary">Nothing is called “{wanted}”.</p>
       )}
-      {!wanted && targets.length === 0 && <p className="py-1 text-secondary">{NOTHING[what]}</p>}
+      {!wanted && targets.length === 0 && NOTHING[what] && <p className="py-1 text-secondary">{NOTHING[what]}</p>}
     </div>
   );
 }

@@ -157,7 +157,7 @@ function Broken({ site, broken }: { site: number; broken: Schema['BrokenLines'] 
   ].filter(Boolean);
   return (
     <Line
-      title={parts.join(' and ')}
+      title={`${parts.join(' and ')}, to ${count(broken.addresses, 'address', 'addresses')}`}
       why="Readers who follow them get nothing, or land at the top of a page instead of where they were sent."
       action={
         <Link
@@ -174,13 +174,14 @@ function Broken({ site, broken }: { site: number; broken: Schema['BrokenLines'] 
 }
 
 function Waiting({ today }: { today: Schema['Today'] }) {
+  const way = useSiteStatus().data?.way;
   return (
     <Line
       title={`${count(today.changes_waiting, 'change')} in the tray`}
       why={
         today.warnings > 0
           ? `${count(today.warnings, 'of them has', 'of them have')} a warning.`
-          : 'They are decided and wait to be released.'
+          : `They are decided and wait to be ${way === 'handed_over' ? 'handed over' : 'released'}.`
       }
       action={
         <button

@@ -5,9 +5,9 @@ use std::sync::Arc;
 
 use actix_web::{post, web};
 use serde::Deserialize;
-use strelm_core::site::{ChangeId, PageId};
+use strelm_core::site::ChangeId;
 use strelm_store::decision::{self, Answered, Decision, LeftOut, Made, Maker, Wish};
-use strelm_store::{SiteId, passed, site};
+use strelm_store::{SiteId, passed};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -15,9 +15,8 @@ use super::Decided;
 use super::pass::PassWish;
 use super::repair::Repair;
 use super::take::{ALREADY, TakeWish, ToTake};
-use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::{LiveSite, Model};
+use crate::live::LiveSite;
 
 /// More links are not dropped at once.
 const MOST_DROPPED: usize = 5000;
@@ -52,6 +51,21 @@ pub enum What {
         /// The page that they lead to afterwards; without one they are taken off.
         target: Option<u32>,
     },
+    /// Mends the links of many pages that lead to an address. Those that can be mended are.
+    RepairAll {
+        pages: Vec<OnVersion>,
+        address: String,
+        fragment: Option<String>,
+        /// As of one page.
+        target: Option<u32>,
+    },
+}
+
+/// A page in the version that the editor saw.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct OnVersion {
+    source: u32,
+    version: String,
 }
 
 #[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -100,9 +114,16 @@ async fn carry_out(
             decision::make(pool, site, maker, &wish).await
         }
         What::Repair { source, version, address, fragment, target } => {
-            let wanted = Repair { source: *source, version, address, fragment: fragment.as_deref(), target: *target };
-            let links = wanted.links(state, site, live).await?;
-            decision::make(pool, site, maker, &Wish::Repair(&links)).await
+            let (fragment, pages) = (fragment.as_deref(), vec![(*source, version.as_str())]);
+            let (links, refused) =
+                Repair { pages, address, fragment, target: *target }.links(state, site, live).await?;
+            decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
+        }
+        What::RepairAll { pages, address, fragment, target } => {
+            let pages = pages.iter().map(|page| (page.source, page.version.as_str())).collect();
+            let wanted = Repair { pages, address, fragment: fragment.as_deref(), target: *target };
+            let (links, refused) = wanted.links(state, site, live).await?;
+            decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
         What::Drop { changes } => {
             let changes: Vec<_> = changes.iter().take(MOST_DROPPED).map(|change| ChangeId(*change)).collect();
@@ -138,7 +159,9 @@ async fn carry_out(
 const fn too_late(what: &What) -> &'static str {
     match what {
         What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
-        What::Repair { .. } => "This link is not on the page any more. Look at the page once more.",
+        What::Repair { .. } | What::RepairAll { .. } => {
+            "This link is not on the page any more. Look at the page once more."
+        }
         What::BringBack { .. } => "This opening was brought back already.",
         What::Take { .. } | What::Pass(_) => "This was passed already.",
     }
@@ -147,23 +170,4 @@ const fn too_late(what: &What) -> &'static str {
 fn nothing_of(refused: &[LeftOut]) -> ApiError {
     let why = refused.first().map_or("There was nothing to take.", |refused| refused.why.as_str());
     ApiError::Conflict(format!("None of these links could be taken. {why}"))
-}
-
-/// What is written for a link between two pages of a folder, in the form of its other links; `None` where
-/// addresses from the root are written.
-pub(super) async fn href_for(
-    state: &State,
-    site: SiteId,
-    live: &Arc<LiveSite>,
-    source: PageId,
-    target: Option<PageId>,
-) -> Result<Option<String>, ApiError> {
-    let settings = site::get(&state.pool, site).await?;
-    let form = settings.and_then(|site| site.form_of_links());
-    let Some((target, form)) = target.zip(form) else { return Ok(None) };
-    let href = move |model: &Model| {
-        let (from, to) = (page_of(model, source.0)?, page_of(model, target.0)?);
-        Ok(Some(form.write(&from.address, &to.address)))
-    };
-    live.ask(href).await?
 }

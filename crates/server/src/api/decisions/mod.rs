@@ -1,7 +1,7 @@
 pub mod make;
 pub mod on_picture;
 mod pass;
-mod repair;
+pub mod repair;
 mod take;
 pub mod turn;
 

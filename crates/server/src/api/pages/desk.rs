@@ -9,6 +9,7 @@ use strelm_core::document::{Document, Region};
 use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
 use strelm_store::SiteId;
+use strelm_store::furniture;
 use strelm_store::page::{self, PageText, Says, StoredLink};
 use strelm_store::passed::{self, Passed};
 use strelm_store::taken::{TakenLink, TakenState};
@@ -32,7 +33,7 @@ const MOST_LINKS: i64 = 500;
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Desk {
     pub page: PageRow,
-    pub heading: String,
+    pub heading: Option<String>,
     /// Sanitised HTML of the page's content. `data-link`, `data-opening` and `data-tray` number the marked places,
     /// `data-picture` the pictures that could carry a link.
     pub html: String,
@@ -70,7 +71,7 @@ pub struct VersionRef {
     pub page: PageRef,
 }
 
-/// O(words of the page and of the pages that mention it), and four queries by key.
+/// O(words of the page and of the pages that mention it), and five queries by key.
 #[utoipa::path(operation_id = "pages_desk", responses((status = 200, body = Desk), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pages/{page}/desk")]
 pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Result<web::Json<Desk>, ApiError> {
@@ -87,6 +88,12 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
     let read = move || match source {
         Some(source) => Document::read(source.text, source.format),
         None => Document::from_html(main_html),
+    };
+    let furniture = furniture::on_page(&state.pool, id, page).await?;
+    let read = move || {
+        let mut document = read();
+        document.mark_furniture(&furniture);
+        document
     };
     let document = Arc::new(state.aside(read).await?);
     let rows = Rows { inbound, outbound, passed, says };
@@ -142,7 +149,7 @@ fn lay_out(
         likely: LIKELY,
         nothing_in,
         nothing_out,
-        heading: page.heading.clone().unwrap_or_else(|| super::row::title(model, page)),
+        heading: other_heading(page, &super::row::title(model, page)),
         html: String::new(),
         shown_manner: ShownManner::Page,
         published: rows.says.published,
@@ -168,6 +175,14 @@ fn lay_out(
         page: PageRow::of(model, page, figures),
     };
     Ok((laid_out, marks, page.address.clone()))
+}
+
+/// The main heading of a page, where it says something else than its title.
+fn other_heading(page: &PageFacts, title: &str) -> Option<String> {
+    let letters =
+        |text: &str| -> String { text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect() };
+    let says = |heading: &&String| [title, page.title.as_str()].iter().all(|title| letters(title) != letters(heading));
+    page.heading.as_ref().filter(says).cloned()
 }
 
 /// Content links one by one; the same furniture link on many pages as one row.

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use moka::future::Cache;
-use strelm_core::document::Document;
+use strelm_core::document::{Document, Region};
 use strelm_core::site::{Address, PageId};
 
 use super::shown::{Mark, Marked, Shown, shown};
@@ -35,6 +35,9 @@ pub struct ToShow {
 impl ToShow {
     fn key(&self) -> String {
         let mut key = format!("{} {} {}", self.site, self.page.0, self.document.hash());
+        // What is furniture is found anew by readings that do not change the page.
+        let own = self.document.blocks().iter().filter(|block| block.region == Region::Content).count();
+        key.push_str(&format!(" {own}"));
         for mark in &self.marks {
             let place = match mark.place {
                 Marked::Words(words) => format!("{}-{}", words.start, words.end),

@@ -4,7 +4,9 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use super::PageRef;
-use crate::live::{BrokenLink, Model};
+use strelm_core::site::PageId;
+
+use crate::live::{BrokenLink, Faulty, Model};
 
 /// What a decision to mend a link has to name, and what is proposed.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -31,5 +33,13 @@ impl Repair {
             fragment: link.fragment.clone(),
             likeliest: link.likeliest.and_then(|page| PageRef::of(model, page.0).ok()),
         })
+    }
+
+    /// As [`Self::of`], for one of the pages of many such links.
+    pub fn on(model: &Model, page: PageId, faulty: &Faulty) -> Option<Self> {
+        let likeliest = faulty.likeliest.filter(|likeliest| *likeliest != page);
+        let (to, fragment, fault) = (faulty.to.clone(), faulty.fragment.clone(), faulty.fault);
+        let (content, furniture) = (faulty.content, faulty.furniture);
+        Self::of(model, &BrokenLink { page, to, fragment, fault, content, furniture, likeliest })
     }
 }

@@ -4,7 +4,9 @@ use std::collections::HashSet;
 
 use ammonia::{Builder, UrlRelative};
 use serde::Serialize;
-use strelm_core::document::{Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, Region, SourceSpan, Splice, TextSpan};
+use strelm_core::document::{
+    Block, Document, Edit, Format, LinkKind, MARKDOWN_OPTIONS, Region, SourceSpan, Splice, TextSpan,
+};
 use strelm_core::site::{Address, Destination};
 use url::form_urlencoded;
 use utoipa::ToSchema;
@@ -169,11 +171,35 @@ fn marked(document: &Document, marks: &[Mark], seal: &Seal) -> String {
         is_free.then(|| (place, format!("<span data-picture=\"{}\">", seal.put_on(ordinal))))
     });
     let pictures: Vec<_> = pictures.collect();
+    let ends: Vec<_> = if is_html { ends_of_content(document, seal) } else { Vec::new() };
+    let ends = Edit::new(hash, ends).ok();
     let marks = marked.into_iter().map(|(place, open)| Edit::around(hash, place, open, "</mark>".to_owned()));
     let pictures = pictures.into_iter().map(|(place, open)| Edit::around(hash, place, open, "</span>".to_owned()));
     let around = marks.chain(pictures);
-    let edit = Edit::compose(hash, numbers.into_iter().chain(around)).and_then(|edit| edit.apply(document.source()));
+    let edit = Edit::compose(hash, numbers.into_iter().chain(ends).chain(around))
+        .and_then(|edit| edit.apply(document.source()));
     edit.unwrap_or_else(|_| document.source().to_owned())
+}
+
+/// Where the page's own content begins and ends, for whoever folds what is around it.
+fn ends_of_content(document: &Document, seal: &Seal) -> Vec<Splice> {
+    let own = || document.blocks().iter().filter(|block| block.region == Region::Content && !is_blank(document, block));
+    let (Some(first), Some(last)) = (own().next(), own().next_back()) else { return Vec::new() };
+    let lead = document.text().slice(first.text);
+    let start = first.text.start + (lead.len() - lead.trim_start().len());
+    let end = last.text.start + document.text().slice(last.text).trim_end().len();
+    let text = document.text();
+    let places = [(text.source_start(start), 0), (text.source_end(end), 1)];
+    let splice = |(at, which): (Option<usize>, usize)| {
+        let at = at?;
+        let with = format!("<mark data-part=\"{}\"></mark>", seal.put_on(which));
+        Some(Splice { at: SourceSpan::new(at, at), with })
+    };
+    places.into_iter().filter_map(splice).collect()
+}
+
+fn is_blank(document: &Document, block: &Block) -> bool {
+    document.text().slice(block.text).trim().is_empty()
 }
 
 fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
@@ -185,7 +211,7 @@ fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
     let mut builder = Builder::default();
     builder
         .add_tags(["mark", "figure", "figcaption", "section", "article"])
-        .add_tag_attributes("mark", ["data-opening", "data-tray"])
+        .add_tag_attributes("mark", ["data-opening", "data-tray", "data-part"])
         .add_tag_attributes("a", ["data-link"])
         .add_tag_attributes("span", ["data-picture"])
         // A page's own classes and ids must not meet ours.
@@ -203,7 +229,9 @@ fn sanitise(html: &str, address: &Address, site: i32, seal: Seal) -> String {
                 let query: String = form_urlencoded::byte_serialize(to.as_str().as_bytes()).collect();
                 Some(format!("/api/sites/{site}/pictures?address={query}").into())
             }
-            (_, "data-link" | "data-opening" | "data-tray" | "data-picture") => seal.take_off(value).map(Into::into),
+            (_, "data-link" | "data-opening" | "data-tray" | "data-picture" | "data-part") => {
+                seal.take_off(value).map(Into::into)
+            }
             (_, "src" | "href" | "cite" | "srcset") => None,
             _ => Some(value.into()),
         });

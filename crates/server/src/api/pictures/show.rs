@@ -6,7 +6,7 @@ use actix_web::http::header::{CACHE_CONTROL, CONTENT_SECURITY_POLICY};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_core::site::Address;
-use strelm_sources::fetch::{Body, FetchLimits, fetch};
+use strelm_sources::fetch::{Body, FetchLimits, Fetched, fetch};
 use strelm_sources::folder::Folder;
 use strelm_store::SiteId;
 use strelm_store::site::{self, Source};
@@ -35,20 +35,23 @@ pub async fn show(
     let address = Address::parse(&query.address).map_err(|_| NONE)?;
     let asked = address.clone();
     let entry = live.ask(move |model| model.site.is_own(&asked).then(|| model.site.entry().clone())).await?;
-    let entry = entry.ok_or(NONE)?;
+    // A page may show pictures that are not there, or are another site's: no error, and nothing is asked of others.
+    let Some(entry) = entry else { return Ok(placeholder()) };
     let settings = site::get(&state.pool, SiteId(*path)).await?.ok_or(NONE)?.settings;
     let (bytes, media_type) = match settings.source {
         Source::Folder { path, .. } => {
             let real = state.folders.allowed(Path::new(&path)).map_err(|_| NONE)?;
             let read = web::block(move || Folder::open(&real, entry).ok()?.picture(&address, MOST_BYTES as u64)).await;
-            read.ok().flatten().ok_or(NONE)?
+            let Some(read) = read.ok().flatten() else { return Ok(placeholder()) };
+            read
         }
         Source::Web { .. } => {
             let limits = FetchLimits { most_bytes: MOST_BYTES, ..FetchLimits::default() };
             let is_picture = |kind: &str| kind.starts_with("image/");
-            let fetched = fetch(&state.client, &address, limits, is_picture).await.map_err(|_| NONE)?;
-            let Body::Bytes(bytes) = fetched.body else { return Err(NONE) };
-            (bytes, fetched.media_type)
+            match fetch(&state.client, &address, limits, is_picture).await {
+                Ok(Fetched { body: Body::Bytes(bytes), media_type, .. }) => (bytes, media_type),
+                _ => return Ok(placeholder()),
+            }
         }
     };
     Ok(HttpResponse::Ok()
@@ -56,4 +59,16 @@ pub async fn show(
         .insert_header((CONTENT_SECURITY_POLICY, "default-src 'none'; style-src 'unsafe-inline'; sandbox"))
         .insert_header((CACHE_CONTROL, "private, max-age=300"))
         .body(bytes))
+}
+
+/// A quiet frame in the place of a picture that cannot be shown.
+const PLACEHOLDER: &str = r##"<svg xmlns="http://www.w3.org/2000/svg" width="96" height="64" viewBox="0 0 96 64"><rect x=".5" y=".5" width="95" height="63" rx="4" fill="none" stroke="#8a94a0" stroke-dasharray="4 4"/><path d="M30 44l12-16 9 11 6-7 9 12z" fill="none" stroke="#8a94a0" stroke-width="2" stroke-linejoin="round"/></svg>"##;
+
+fn placeholder() -> HttpResponse {
+    HttpResponse::Ok()
+        .content_type("image/svg+xml")
+        .insert_header((CONTENT_SECURITY_POLICY, "default-src 'none'; sandbox"))
+        .insert_header((CACHE_CONTROL, "private, max-age=60"))
+        .insert_header(("x-picture", "missing"))
+        .body(PLACEHOLDER)
 }

@@ -13,7 +13,7 @@ use utoipa::ToSchema;
 use crate::api::pages::{OpeningRow, PageRef, Repair};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Model, Only, Wish};
+use crate::live::{Faulty, Model, Only, Wish};
 
 /// Pages that are named under each line.
 const NAMED: usize = 5;
@@ -77,25 +77,38 @@ pub struct BrokenLines {
     pub fragments: usize,
     /// Pages on which they stand.
     pub pages: usize,
-    pub first: Vec<BrokenRow>,
+    /// Addresses and places to which they lead.
+    pub addresses: usize,
+    pub first: Vec<FaultRow>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct DetourLines {
     pub links: usize,
-    pub first: Vec<BrokenRow>,
+    pub addresses: usize,
+    pub first: Vec<FaultRow>,
 }
 
+/// All links that lead to one faulty place.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct BrokenRow {
+pub struct FaultRow {
+    /// The page on which most readers meet it.
     pub page: PageRef,
     /// Path and fragment.
     pub to: String,
+    /// Where they lead, without fragment.
+    pub address: String,
+    pub fragment: Option<String>,
     pub why: String,
-    /// How often it stands on this page, and whether only around the content.
+    /// How often it stands in content, and on how many pages.
     pub times: u32,
+    pub pages: usize,
+    /// How many pages have it around their content.
+    pub around: usize,
+    /// One of those.
+    pub around_page: Option<PageRef>,
     pub only_furniture: bool,
-    /// How it can be mended; nothing when it cannot from here.
+    /// How it can be mended on the first page; nothing when it cannot from here.
     pub repair: Option<Repair>,
 }
 
@@ -179,38 +192,42 @@ fn gain(page: &PageFacts, figures: &Figures) -> (bool, u32, std::cmp::Reverse<u3
 }
 
 fn broken(model: &Model) -> Result<BrokenLines, ApiError> {
-    let found = model.broken();
     let totals = model.totals();
-    let mut links: Vec<_> = found.values().flatten().collect();
-    // A link that many readers meet is worth most.
-    let depth = |page: PageId| model.site.figures(page).and_then(|figures| figures.depth).unwrap_or(u32::MAX);
-    links.sort_by_key(|link| (link.fragment.is_some(), link.content == 0, depth(link.page), link.page));
+    let faulty = model.faulty();
     Ok(BrokenLines {
         links: totals.broken_links,
         fragments: totals.broken_fragments,
-        pages: found.len(),
-        first: links.iter().take(2 * NAMED).map(|link| row_of(model, link)).collect::<Result<_, ApiError>>()?,
+        pages: model.broken().len(),
+        addresses: faulty.len(),
+        first: faulty.iter().take(2 * NAMED).map(|faulty| row_of(model, faulty)).collect::<Result<_, ApiError>>()?,
     })
 }
 
 fn detours(model: &Model) -> Result<DetourLines, ApiError> {
-    let mut links: Vec<_> = model.detours().iter().collect();
-    links.sort_by_key(|link| link.content == 0);
-    let count = |link: &&crate::live::BrokenLink| (link.content + link.furniture) as usize;
+    let faulty = model.detoured();
     Ok(DetourLines {
-        links: links.iter().map(count).sum(),
-        first: links.iter().take(NAMED).map(|link| row_of(model, link)).collect::<Result<_, ApiError>>()?,
+        links: faulty.iter().map(|faulty| (faulty.content + faulty.furniture) as usize).sum(),
+        addresses: faulty.len(),
+        first: faulty.iter().take(NAMED).map(|faulty| row_of(model, faulty)).collect::<Result<_, ApiError>>()?,
     })
 }
 
-fn row_of(model: &Model, link: &crate::live::BrokenLink) -> Result<BrokenRow, ApiError> {
-    let fragment = link.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
-    Ok(BrokenRow {
-        page: PageRef::of(model, link.page.0)?,
-        to: format!("{}{fragment}", link.to.from_root()),
-        why: link.fault.to_string(),
-        times: link.content + link.furniture,
-        only_furniture: link.content == 0,
-        repair: Repair::of(model, link),
+fn row_of(model: &Model, faulty: &Faulty) -> Result<FaultRow, ApiError> {
+    let fragment = faulty.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
+    let around_page = faulty.around.first().map(|page| PageRef::of(model, page.0)).transpose()?;
+    let first = faulty.pages.first().or(faulty.around.first()).copied();
+    let first = first.ok_or(ApiError::NotFound("No link leads there any more."))?;
+    Ok(FaultRow {
+        page: PageRef::of(model, first.0)?,
+        to: format!("{}{fragment}", faulty.to.from_root()),
+        address: faulty.to.to_string(),
+        fragment: faulty.fragment.clone(),
+        why: faulty.fault.to_string(),
+        times: faulty.content,
+        pages: faulty.pages.len(),
+        around: faulty.around.len(),
+        around_page,
+        only_furniture: faulty.content == 0,
+        repair: Repair::on(model, first, faulty),
     })
 }
