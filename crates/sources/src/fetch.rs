@@ -7,7 +7,8 @@ use flate2::read::GzDecoder;
 use futures::StreamExt;
 use reqwest::StatusCode;
 use reqwest::header::{
-    CONTENT_TYPE, ETAG, HeaderMap, HeaderName, IF_MODIFIED_SINCE, IF_NONE_MATCH, LAST_MODIFIED, LOCATION, RETRY_AFTER,
+    CONTENT_TYPE, ETAG, HeaderMap, HeaderName, IF_MODIFIED_SINCE, IF_NONE_MATCH, LAST_MODIFIED, LINK, LOCATION,
+    RETRY_AFTER,
 };
 use strelm_core::document::encoding::{decode, label_in};
 use strelm_core::site::{Address, Destination};
@@ -40,6 +41,8 @@ pub struct Fetched {
     pub body: Body,
     /// What the site says of this version.
     pub validators: Validators,
+    /// The editing interface that the headers name, as it is written there.
+    pub micropub: Option<String>,
 }
 
 /// What a site says of a version of a page, for asking again only when it changed.
@@ -149,6 +152,7 @@ pub async fn fetch_if_changed(
         let answer = request.send().await.map_err(|error| unreachable(&error))?;
         let status = answer.status();
         let validators = Validators::of(answer.headers());
+        let micropub = linked_in(answer.headers(), "micropub");
         if status == StatusCode::NOT_MODIFIED && of_here != Validators::default() {
             let media_type = String::new();
             return Ok(Fetched {
@@ -158,6 +162,7 @@ pub async fn fetch_if_changed(
                 encoding: None,
                 body: Body::Unchanged,
                 validators,
+                micropub: None,
             });
         }
         if status.is_redirection() {
@@ -179,8 +184,23 @@ pub async fn fetch_if_changed(
         let encoding = label_in(kind).map(str::to_owned);
         let media_type = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
         let body = if wanted(&media_type) { Body::Bytes(read(answer, limits.most_bytes).await?) } else { Body::Unread };
-        return Ok(Fetched { address: here, redirects, media_type, encoding, body, validators });
+        return Ok(Fetched { address: here, redirects, media_type, encoding, body, validators, micropub });
     }
+}
+
+/// What `Link` headers name with this relation, after RFC 8288; of several the first.
+fn linked_in(headers: &HeaderMap, rel: &str) -> Option<String> {
+    let values = headers.get_all(LINK).iter().filter_map(|value| value.to_str().ok());
+    // A comma within an address stands between its angle brackets.
+    let links = values.flat_map(|value| value.split('<').skip(1)).filter_map(|link| link.split_once('>'));
+    let names = |parameters: &str| {
+        let of_link = parameters.split(',').next().unwrap_or_default();
+        of_link.split(';').filter_map(|parameter| parameter.split_once('=')).any(|(name, value)| {
+            let mut tokens = value.trim().trim_matches('"').split_ascii_whitespace();
+            name.trim().eq_ignore_ascii_case("rel") && tokens.any(|token| token.eq_ignore_ascii_case(rel))
+        })
+    };
+    links.into_iter().find(|(_, parameters)| names(parameters)).map(|(href, _)| href.trim().to_owned())
 }
 
 /// The whole body of an answer, or an error as soon as it is larger than `most` bytes.
@@ -235,6 +255,19 @@ mod tests {
     use super::*;
 
     #[test]
+    fn a_header_names_the_editing_interface() {
+        let named = |value: &str| {
+            let mut headers = HeaderMap::new();
+            headers.insert(LINK, value.parse().unwrap());
+            linked_in(&headers, "micropub")
+        };
+        assert_eq!(named("</micropub>; rel=micropub").as_deref(), Some("/micropub"));
+        let several = "<https://a.example/hub>; rel=\"hub\", <https://a.example/m?a,b>; rel=\"self micropub\"; x=y";
+        assert_eq!(named(several).as_deref(), Some("https://a.example/m?a,b"));
+        assert_eq!(named("</a>; rel=next, </b>; title=micropub"), None);
+    }
+
+    #[test]
     fn packed_bodies_are_unpacked_as_far_as_allowed() {
         let mut packer = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::best());
         packer.write_all(&vec![b'x'; 1_000_000]).unwrap();
@@ -245,6 +278,7 @@ mod tests {
             encoding: None,
             body: Body::Bytes(bytes),
             validators: Validators::default(),
+            micropub: None,
         };
         let packed = packer.finish().unwrap();
         assert_eq!(fetched(packed.clone()).unpacked_text(2_000_000).len(), 1_000_000);

@@ -1,6 +1,6 @@
 //! A folder of HTML and Markdown files as a site: read as a whole, edited file by file.
 
-use std::collections::{BTreeSet, HashMap};
+use std::collections::{BTreeSet, HashMap, HashSet};
 use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
@@ -83,6 +83,19 @@ fn linked(folder: &Path, path: PathBuf) -> Result<Option<PathBuf>, FolderError> 
     }
 }
 
+/// Whether readers open a file of this kind by itself, though no page may lead to it.
+fn is_document(media_type: &str) -> bool {
+    const OFFICE: [&str; 6] = [
+        "application/pdf",
+        "application/msword",
+        "application/rtf",
+        "application/epub",
+        "application/vnd.oasis.opendocument",
+        "application/vnd.openxmlformats",
+    ];
+    OFFICE.iter().any(|kind| media_type.starts_with(kind))
+}
+
 fn format_of(path: &Path) -> Option<Format> {
     let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or_default();
     match extension.to_ascii_lowercase().as_str() {
@@ -130,8 +143,10 @@ pub struct Folder {
 #[derive(Debug, Default)]
 pub struct FolderReading {
     pub pages: Vec<CrawledPage>,
-    /// Other files, with their media types.
+    /// Other files to which pages link, and documents, with their media types.
     pub files: Vec<(Address, String)>,
+    /// What else there is, such as styles and pictures: parts of pages, and none of their own.
+    pub parts: Vec<(Address, String)>,
     /// Pages that say that they are drafts.
     pub drafts: Vec<Address>,
     /// Own addresses to which pages link and at which there is no file.
@@ -148,7 +163,11 @@ pub struct FolderReading {
 impl FolderReading {
     /// Whether nothing at all was found in the folder.
     pub fn is_empty(&self) -> bool {
-        self.pages.is_empty() && self.files.is_empty() && self.drafts.is_empty() && self.unread.is_empty()
+        self.pages.is_empty()
+            && self.files.is_empty()
+            && self.parts.is_empty()
+            && self.drafts.is_empty()
+            && self.unread.is_empty()
     }
 
     /// Whether an address is of a part that was not read. O(parts that were not read).
@@ -311,6 +330,9 @@ impl Folder {
             let validators = Validators::default();
             reading.pages.push(CrawledPage { address, document, validators, source, front, destinations });
         }
+        let linked: HashSet<&Address> = reading.pages.iter().flat_map(CrawledPage::linked).collect();
+        let files = std::mem::take(&mut reading.files).into_iter();
+        (reading.files, reading.parts) = files.partition(|(at, kind)| is_document(kind) || linked.contains(at));
         reading.dead = dead.into_iter().filter(|address| !reading.is_unread(address)).collect();
         reading.link_form = names.form(&counts);
         reading

@@ -8,6 +8,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
+use strelm_core::document::Entrance;
 use strelm_core::site::Address;
 use strelm_sources::client::Client;
 use strelm_sources::crawl::{CrawlError, CrawlEvent, CrawlLimits, CrawlStart, crawl, glance};
@@ -83,7 +84,7 @@ async fn read_from(site: &Site, limits: CrawlLimits, start: CrawlStart) -> (Vec<
     let mut told = Vec::new();
     while let Some(event) = events.recv().await {
         told.extend(match event {
-            CrawlEvent::Found(_) | CrawlEvent::Waits(_) => None,
+            CrawlEvent::Found(_) | CrawlEvent::Waits(_) | CrawlEvent::NamesInterface(_) => None,
             CrawlEvent::Unchanged(address) => Some(format!("unchanged {}", address.from_root())),
             CrawlEvent::Full(most) => Some(format!("full {most}")),
             CrawlEvent::Page(page) => Some(format!("page {}", page.address.from_root())),
@@ -390,4 +391,21 @@ async fn feeds_refreshes_and_further_pages_are_read() {
     }
     titles.sort();
     assert_eq!(titles, ["Fed", "Home", "Later", "Second"]);
+}
+
+#[tokio::test]
+async fn a_frame_set_leads_on_to_its_frames_and_another_page_is_proposed() {
+    let site = serve(BTreeMap::from([
+        ("/", html("<frameset><frame src=/toc.html><frame src=/first.html></frameset>")),
+        ("/toc.html", html("<a href=/first.html>First</a> <a href=/second.html>Second</a>")),
+        ("/first.html", html("<p>First</p>")),
+        ("/second.html", html("<p>Second</p>")),
+    ]));
+    let (told, result) = read(&site, CrawlLimits::default()).await;
+    result.unwrap();
+    assert_eq!(told, ["page /", "page /first.html", "page /second.html", "page /toc.html"]);
+    let seen = glance(&client(), &site.entry, CrawlLimits::default()).await.unwrap();
+    let (entrance, onward) = seen.entrance.unwrap();
+    assert!(matches!(entrance, Entrance::Frames(frames) if frames.len() == 2));
+    assert_eq!(onward.unwrap().from_root(), "/toc.html");
 }

@@ -26,7 +26,7 @@ fn notes() -> (tempfile::TempDir, Folder) {
     write(
         at,
         "index.md",
-        "---\ntitle: Notes\n---\n# Notes\n\n[moon](guides/moon.md), [sun](/guides/sun/), [x](gone.md)\n",
+        "---\ntitle: Notes\n---\n# Notes\n\n[moon](guides/moon.md), [sun](/guides/sun/), [x](gone.md), [p](picture.svg)\n",
     );
     write(
         at,
@@ -40,6 +40,8 @@ fn notes() -> (tempfile::TempDir, Folder) {
     );
     write(at, "guides/draft.md", "---\ndraft: true\n---\nNot yet.\n");
     write(at, "picture.svg", "<svg/>");
+    write(at, "map.pdf", "%PDF");
+    write(at, "style.css", "p {}");
     write(at, "odd.html", "");
     std::fs::write(at.join("odd.html"), b"<meta charset=utf-8><p>caf\xe9</p>").unwrap();
     write(at, ".git/config", "secret");
@@ -72,10 +74,11 @@ fn files_get_addresses_and_links_between_them_lead_on() {
         ["/", "/guides/moon.md", "/guides/sun.html", "/odd.html"]
     );
     assert_eq!(paths(&read.drafts), ["/guides/draft.md"]);
-    assert_eq!(paths(read.files.iter().map(|(address, _)| address)), ["/picture.svg"]);
+    assert_eq!(paths(read.files.iter().map(|(address, _)| address)), ["/map.pdf", "/picture.svg"]);
+    assert_eq!(paths(read.parts.iter().map(|(address, _)| address)), ["/style.css"]);
     assert_eq!(paths(&read.dead), ["/gone.md"]);
     assert_eq!(read.unread.len(), 1, "{:?}", read.unread);
-    assert_eq!(links(&read, "/"), ["/guides/moon.md", "/guides/sun.html", "/gone.md"]);
+    assert_eq!(links(&read, "/"), ["/guides/moon.md", "/guides/sun.html", "/gone.md", "/picture.svg"]);
     assert_eq!(links(&read, "/guides/moon.md"), ["/"]);
     assert_eq!(links(&read, "/guides/sun.html"), ["/"]);
     let moon = read.pages.iter().find(|page| page.address.from_root() == "/guides/moon.md").unwrap();

@@ -4,7 +4,9 @@
 alter table site
     add writes boolean not null default true,
     -- How its links are written, found when its folder is read: the form of core's LinkForm.
-    add link_form jsonb;
+    add link_form jsonb,
+    -- The editing interface that its entry page names.
+    add named_micropub text;
 
 alter table release
     -- Whether it is written to the site, or handed over.

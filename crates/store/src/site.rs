@@ -103,6 +103,8 @@ pub struct Site {
     pub settings: Settings,
     /// How the links of a folder are written, once it was read.
     pub link_form: Option<LinkForm>,
+    /// The editing interface that its entry page names.
+    pub named_micropub: Option<String>,
 }
 
 impl Site {
@@ -220,6 +222,34 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     Ok(Some(seq))
 }
 
+/// Notes the editing interface that the entry page names.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn note_interface(pool: &PgPool, site: SiteId, named: &Address) -> Result<(), StoreError> {
+    sqlx::query!("update site set named_micropub = $2 where id = $1", site.0, named.as_str()).execute(pool).await?;
+    Ok(())
+}
+
+/// Adds an entry page; `None` when there is no such site, or it is one already.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn add_entry(pool: &PgPool, site: SiteId, entry: &Address) -> Result<Option<Seq>, StoreError> {
+    let mut tx = pool.begin().await?;
+    let added = sqlx::query!(
+        "update site set entries = entries || $2 where id = $1 and entry <> $2 and not $2 = any(entries)",
+        site.0,
+        entry.as_str(),
+    );
+    if added.execute(&mut *tx).await?.rows_affected() == 0 {
+        return Ok(None);
+    }
+    let seq = journal::append(&mut *tx, site, &Entry::Site).await?;
+    tx.commit().await?;
+    Ok(Some(seq))
+}
+
 /// Notes how the links of a folder are written.
 ///
 /// # Errors
@@ -260,6 +290,7 @@ struct Row {
     read_every: Option<String>,
     writes: bool,
     link_form: Option<serde_json::Value>,
+    named_micropub: Option<String>,
 }
 
 impl Row {
@@ -270,6 +301,7 @@ impl Row {
         Ok(Site {
             id: SiteId(self.id),
             link_form: self.link_form.and_then(|form| serde_json::from_value(form).ok()),
+            named_micropub: self.named_micropub,
             entry: address(&self.entry)?,
             settings: Settings {
                 name: self.name,
@@ -296,7 +328,7 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, link_form
+                read_every, writes, link_form, named_micropub
          from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
@@ -308,7 +340,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError
     let row = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, link_form
+                read_every, writes, link_form, named_micropub
          from site where id = $1",
         site.0,
     );

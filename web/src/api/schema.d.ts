@@ -102,6 +102,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sites_start_at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/events": {
         parameters: {
             query?: never;
@@ -686,6 +702,14 @@ export interface components {
             least_fit: number;
             pages: number[];
         };
+        BetterEntryRow: {
+            now: number;
+            /** @description All pages. */
+            of: number;
+            page: components["schemas"]["PageRef"];
+            /** @description How many pages can be reached from it, and how many from where readers are said to start. */
+            reaches: number;
+        };
         /** @description A place for a sentence that leads from one page to another. */
         BridgeRow: {
             /** @description The paragraph after whose last sentence it would stand. */
@@ -937,6 +961,8 @@ export interface components {
             problem?: components["schemas"]["FieldProblem"] | null;
             /** @description What would be read, in plain words, one sentence after the other. */
             says: string[];
+            /** @description A page to start from instead, where the entry page holds nothing of its own. */
+            start_at?: string | null;
         };
         LostPages: {
             /** @description Whether they are taken off the site; if not, all of them are kept as they were. */
@@ -1342,6 +1368,8 @@ export interface components {
             /** Format: int32 */
             most_pages: number;
             name: string;
+            /** @description The editing interface that the entry page names. */
+            named_micropub?: string | null;
             read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
             /** @description Whether releases may change its files. */
@@ -1402,6 +1430,13 @@ export interface components {
             /** Format: uuid */
             upload: string;
         };
+        StartAt: {
+            /**
+             * Format: int32
+             * @description A page of the site.
+             */
+            page: number;
+        };
         Started: {
             /** Format: int64 */
             release: number;
@@ -1441,6 +1476,7 @@ export interface components {
             text: string;
         };
         Today: {
+            better_entry?: components["schemas"]["BetterEntryRow"] | null;
             broken: components["schemas"]["BrokenLines"];
             changes_waiting: number;
             dead_ends: components["schemas"]["PageLine"];
@@ -2132,6 +2168,90 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_start_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartAt"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

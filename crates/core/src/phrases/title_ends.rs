@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use super::names::without_number;
 use crate::document::title::{split_beginning, split_end};
 use crate::language::fold;
-use crate::site::{PageFacts, PageId};
+use crate::site::{PageFacts, PageId, PageKind};
 
 /// Counts how titles begin and end, to find out what in them is the name of the site, and what says only what kind of
 /// thing they are about.
@@ -70,6 +70,10 @@ impl TitleEnds {
     /// Takes note of a page's title and heading. Gives the pages whose names it changes: a word became one that only says
     /// a kind. O(words), or O(pages with such a word).
     pub fn add(&mut self, page: &PageFacts) -> Vec<PageId> {
+        // Files have no titles, only names.
+        if page.kind == PageKind::File {
+            return Vec::new();
+        }
         self.titles += 1;
         let (own, end) = split_end(&page.title).unwrap_or((&page.title, ""));
         if !end.is_empty() {
@@ -95,6 +99,9 @@ impl TitleEnds {
 
     /// Forgets what [`TitleEnds::add`] took note of. Gives the pages whose names that changes.
     pub fn remove(&mut self, page: &PageFacts) -> Vec<PageId> {
+        if page.kind == PageKind::File {
+            return Vec::new();
+        }
         self.titles = self.titles.saturating_sub(1);
         let (own, end) = split_end(&page.title).unwrap_or((&page.title, ""));
         self.ends.remove(Some(end), self.titles);
@@ -169,7 +176,7 @@ pub(super) fn own_title<'t>(title: &'t str, site_name: Option<&str>) -> &'t str 
 mod tests {
     use super::*;
     use crate::language::Language;
-    use crate::site::{Address, PageKind, Standing};
+    use crate::site::{Address, Standing};
 
     fn page(number: u32, title: &str) -> PageFacts {
         PageFacts {

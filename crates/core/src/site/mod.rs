@@ -1,6 +1,7 @@
 //! A whole site: addresses, pages, the links between them, and what follows from those, kept up to date by deltas.
 
 pub mod address;
+mod better_entry;
 pub mod figures;
 mod file_names;
 mod furniture;
@@ -12,6 +13,7 @@ mod sameness;
 mod written_in;
 
 pub use address::{Address, AddressError, Destination};
+pub use better_entry::BetterEntry;
 pub use figures::Figures;
 pub use file_names::{FileNames, Followed};
 pub use furniture::{BlockKey, Repetition};

@@ -53,7 +53,7 @@ async fn taking_passing_and_dropping_change_every_count_at_once(_: PgPoolOptions
     let (target, source) = ("/guides/red-torch/", "/guides/dark-adaptation/");
     let opening = stage.opening(target, source).await.unwrap();
     let taken = stage.take(target, source).await.unwrap();
-    assert_eq!(taken["tray"], json!({"links": 1, "pages": 1, "warnings": 0}));
+    assert_eq!(taken["tray"], json!({"links": 1, "pages": 1, "warnings": 0, "handed_over": 0}));
     let row = stage.page(target).await.unwrap();
     assert_eq!((&row["links_in"], &row["planned_in"], &row["depth"]), (&json!(1), &json!(1), &json!(2)));
     assert_eq!(stage.get("").await.unwrap()["orphans"], 8);

@@ -227,7 +227,7 @@ async fn filters_leave_out_rows_and_marks_and_go_along_to_the_next_page(_: PgPoo
     at_least("40").await;
     shows(&|opening| fit(opening) >= 40.0).await;
     browser.press("n").await.unwrap();
-    browser.wait_until_gone("h1", desk["heading"].as_str().unwrap()).await.unwrap();
+    browser.wait_until_gone("h1", desk["page"]["title"].as_str().unwrap()).await.unwrap();
     assert_eq!(asked().await, "fit=40");
     assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
     browser.end().await.unwrap();

@@ -39,6 +39,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::readiness::readiness)
             .service(sites::show::show)
             .service(sites::settings::settings)
+            .service(sites::start_at::start_at)
             .service(sites::set::set)
             .service(sites::house_rules::show)
             .service(sites::house_rules::set)

@@ -6,6 +6,7 @@ use std::time::{Duration, Instant};
 
 use futures::future::join_all;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use strelm_core::document::Entrance;
 use strelm_core::site::{Address, BlockKey, LinkForm, PageId};
 use strelm_sources::crawl::{CrawlEvent, CrawledPage};
 use strelm_sources::editing::{EditError, Editor, PageSource};
@@ -57,6 +58,8 @@ pub(super) struct Keeper<'t> {
     staying: Vec<PageId>,
     outcomes: Vec<ReadAddress>,
     last: Instant,
+    /// The editing interface that the entry page names.
+    pub interface: Option<Address>,
     /// What the editor should know although the reading goes on.
     pub warning: Option<String>,
     waits: Option<String>,
@@ -101,6 +104,7 @@ impl<'t> Keeper<'t> {
             staying: Vec::new(),
             outcomes: Vec::new(),
             last: Instant::now(),
+            interface: None,
             warning: None,
             waits: None,
             is_to_stop: false,
@@ -140,6 +144,7 @@ impl<'t> Keeper<'t> {
 
     fn take(&mut self, event: CrawlEvent) {
         match event {
+            CrawlEvent::NamesInterface(address) => self.interface = Some(address),
             CrawlEvent::Found(address) => self.find(address),
             CrawlEvent::Page(page) => {
                 self.waits = None;
@@ -191,6 +196,10 @@ impl<'t> Keeper<'t> {
     }
 
     pub fn take_page(&mut self, page: CrawledPage) {
+        if page.document.entrance() == Some(Entrance::Listing) {
+            self.note_alive(&page.address);
+            return self.leave_out(page.address, "it is a listing of files that the server made");
+        }
         self.progress.pages += 1;
         self.note_alive(&page.address);
         self.pages.push(page);

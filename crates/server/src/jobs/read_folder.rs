@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use strelm_core::site::Address;
 use strelm_sources::folder::Folder;
 use strelm_store::lock::WorkLock;
+use strelm_store::page::Version;
 
 use super::JobError;
 use super::keeper::Keeper;
@@ -27,6 +28,10 @@ pub(super) async fn read(
                    read it again.";
         return Ok(Err(why.to_owned()));
     }
+    // Parts of pages that earlier readings took for files stay what they were.
+    let mut read = read;
+    let parts = std::mem::take(&mut read.parts).into_iter();
+    read.files.extend(parts.filter(|(address, _)| keeper.known.get(address).is_some_and(Version::is_there)));
     let there: HashSet<Address> = read.pages.iter().map(|page| page.address.clone()).collect();
     let files: HashSet<Address> = read.files.iter().map(|(address, _)| address.clone()).collect();
     for address in there.iter().chain(&files) {

@@ -10,7 +10,7 @@ use strelm_sources::fetch::Validators;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Version};
 use strelm_store::reading::{self, ReadingId, ReadingState};
-use strelm_store::site::{Site, Source};
+use strelm_store::site::{self, Site, Source};
 use strelm_store::{SiteId, decision, furniture, journal, listed};
 use tokio::sync::mpsc;
 
@@ -43,6 +43,9 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     page::mark_term_archives(&tools.pool, id).await?;
     settle_doubles(&tools.pool, id).await?;
     furniture::settle(&tools.pool, id).await?;
+    if let Some(named) = &keeper.interface {
+        site::note_interface(&tools.pool, id, named).await?;
+    }
     if is_whole {
         sight(&tools.pool, id, None).await?;
         learn_habits::learn(tools, &site, &mut keeper, lock).await?;

@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use serde::Deserialize;
 use strelm_core::language::fold;
-use strelm_core::site::{Address, Figures, PageFacts, PageId, PageKind};
+use strelm_core::site::{Address, BetterEntry, Figures, PageFacts, PageId, PageKind};
 use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
@@ -158,6 +158,7 @@ pub struct Kept {
     totals: OnceLock<Totals>,
     broken: OnceLock<BTreeMap<PageId, Vec<BrokenLink>>>,
     detours: OnceLock<Vec<BrokenLink>>,
+    better_entry: OnceLock<Option<BetterEntry>>,
     faulty: OnceLock<Vec<Faulty>>,
     detoured: OnceLock<Vec<Faulty>>,
     best: OnceLock<Vec<PageId>>,
@@ -191,6 +192,11 @@ impl Model {
     /// See [`detours`].
     pub fn detours(&self) -> &[BrokenLink] {
         self.kept.detours.get_or_init(|| detours(self))
+    }
+
+    /// See [`strelm_core::site::Site::better_entry`].
+    pub fn better_entry(&self) -> Option<BetterEntry> {
+        *self.kept.better_entry.get_or_init(|| self.site.better_entry())
     }
 
     /// Broken links by what they lead to, the most gainful first. See [`faulty`].

@@ -9,7 +9,7 @@ use std::time::Duration;
 use futures::StreamExt;
 use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
-use strelm_core::document::Document;
+use strelm_core::document::{Document, Entrance};
 use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Traps};
 use thiserror::Error;
 use tokio::sync::mpsc;
@@ -79,6 +79,8 @@ impl Default for CrawlStart {
 /// What a crawl tells while it goes on.
 #[derive(Debug)]
 pub enum CrawlEvent {
+    /// The entry page names an editing interface.
+    NamesInterface(Address),
     /// An address that will be looked at.
     Found(Address),
     Page(Box<CrawledPage>),
@@ -119,6 +121,16 @@ pub struct CrawledPage {
     pub front: FrontMatter,
     /// Links of the document as they lead on, where that is not told by the address alone.
     pub destinations: Option<Vec<Destination>>,
+}
+
+impl CrawledPage {
+    /// Pages and files to which it leads, as far as that was told with it.
+    pub fn linked(&self) -> impl Iterator<Item = &Address> {
+        self.destinations.iter().flatten().filter_map(|destination| match destination {
+            Destination::Page { address, .. } => Some(address),
+            _ => None,
+        })
+    }
 }
 
 #[derive(Debug, Error)]
@@ -366,8 +378,13 @@ impl Frontier {
             return self.tell(CrawlEvent::File { address: to, media_type }).await;
         }
         let validators = fetched.validators.clone();
+        let in_header = fetched.micropub.clone();
         let document = Document::from_html(fetched.text());
         if to == self.entry {
+            let named = in_header.or_else(|| document.head().link("micropub").map(str::to_owned));
+            if let Some(Destination::Page { address, .. }) = named.map(|href| to.follow(&href)) {
+                self.tell(CrawlEvent::NamesInterface(address)).await?;
+            }
             let feeds = document.head().feeds().map(|href| to.follow(href));
             let own = feeds.filter_map(|feed| match feed {
                 Destination::Page { address, .. } if address.same_origin(&self.entry) => Some(address),
@@ -377,6 +394,12 @@ impl Frontier {
         }
         let also = document.head().refresh.iter().map(String::as_str);
         let also = also.chain(["next", "prev"].into_iter().filter_map(|rel| document.head().link(rel)));
+        let leads_on = match document.entrance() {
+            Some(Entrance::Frames(frames)) => frames,
+            Some(Entrance::Script(to)) => vec![to],
+            _ => Vec::new(),
+        };
+        let also = also.chain(leads_on.iter().map(String::as_str));
         let links: Vec<_> =
             document.links().iter().map(|link| link.href.as_str()).chain(also).map(|href| to.follow(href)).collect();
         for destination in links {
@@ -402,6 +425,8 @@ pub struct Glance {
     pub linked: usize,
     /// The editing interface that the entry page names.
     pub micropub: Option<Address>,
+    /// What the entry page is, where it holds nothing of its own, and where readers get on.
+    pub entrance: Option<(Entrance, Option<Address>)>,
     /// Seconds between requests that `robots.txt` asks for.
     pub delay: Duration,
 }
@@ -421,6 +446,7 @@ pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Re
         return Err(CrawlError::EntryNotHtml(entry.clone()));
     }
     let here = fetched.address.clone();
+    let in_header = fetched.micropub.clone();
     let document = Document::from_html(fetched.text());
     let follow = |href: &str| match here.follow(href) {
         Destination::Page { address, .. } => Some(address),
@@ -431,8 +457,40 @@ pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Re
         title: document.head().title.clone(),
         listed: listed(client, &here, &robots, limits).await.len(),
         linked: links.iter().filter(|address| address.same_origin(&here) && **address != here).count(),
-        micropub: document.head().link("micropub").and_then(follow),
+        micropub: in_header.as_deref().or_else(|| document.head().link("micropub")).and_then(follow),
+        entrance: match document.entrance() {
+            Some(entrance) => {
+                let onward = onward(client, &here, &entrance, limits).await;
+                Some((entrance, onward))
+            }
+            None => None,
+        },
         delay: robots.delay(),
         entry: here,
     })
+}
+
+/// Frames that are looked at.
+const MOST_FRAMES: usize = 4;
+
+/// The page of the site on which readers get on from an entry page without text: of several frames that with most links.
+async fn onward(client: &Client, entry: &Address, entrance: &Entrance, limits: CrawlLimits) -> Option<Address> {
+    let hrefs: Vec<&str> = match entrance {
+        Entrance::Frames(frames) => frames.iter().map(String::as_str).take(MOST_FRAMES).collect(),
+        Entrance::Script(to) => vec![to],
+        Entrance::Listing | Entrance::Empty => Vec::new(),
+    };
+    let mut best: Option<(usize, Address)> = None;
+    for href in hrefs {
+        let Destination::Page { address, .. } = entry.follow(href) else { continue };
+        if !address.same_origin(entry) {
+            continue;
+        }
+        let Ok(fetched) = fetch(client, &address, limits.fetch, is_html).await else { continue };
+        let (address, links) = (fetched.address.clone(), Document::from_html(fetched.text()).links().len());
+        if best.as_ref().is_none_or(|(most, _)| links > *most) {
+            best = Some((links, address));
+        }
+    }
+    best.map(|(_, address)| address)
 }

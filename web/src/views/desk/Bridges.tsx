@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { PageName } from '../../parts/PageName.tsx';
+import { count } from '../../parts/words.ts';
 import { bridges } from './useDesk.ts';
 
 /** Where no words carry a link: pages that are about the same, and the paragraph after which a sentence would fit. */
@@ -11,7 +12,10 @@ export function Bridges({ site, page, inbound }: { site: number; page: number; i
   return (
     <details className="mt-2 rounded-box border border-base-300 bg-base-100 p-2 text-[0.8125rem]">
       <summary className="cursor-pointer font-semibold leading-6">
-        {query.data.length} {inbound ? 'pages are' : 'places are'} about the same without words for a link
+        {inbound
+          ? count(query.data.length, 'page is', 'pages are')
+          : count(query.data.length, 'place is', 'places are')}{' '}
+        about the same without words for a link
       </summary>
       <p className="mt-1 text-secondary">A sentence of your own could lead there, after this paragraph:</p>
       <ul className="mt-1 flex flex-col gap-2">

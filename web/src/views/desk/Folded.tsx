@@ -74,8 +74,21 @@ function wrapped(node: Node): HTMLElement | undefined {
 }
 
 function firstWords(parts: HTMLElement[]): string {
-  const words = parts.flatMap((part) => (part.textContent ?? '').trim().split(/\s+/)).filter(Boolean);
+  const words = parts
+    .flatMap((part) => textsIn(part))
+    .flatMap((text) => text.split(/\s+/))
+    .filter(Boolean);
   return words.length > 8 ? `${words.slice(0, 8).join(' ')} …` : words.join(' ');
+}
+
+/** Texts of neighbouring blocks are no one word. */
+function textsIn(part: HTMLElement): string[] {
+  const walker = document.createTreeWalker(part, NodeFilter.SHOW_TEXT);
+  const texts: string[] = [];
+  while (walker.nextNode() && texts.length < 50) {
+    texts.push(walker.currentNode.textContent ?? '');
+  }
+  return texts;
 }
 
 /** The heading that only says again what stands above the page. */

@@ -194,6 +194,15 @@ export function AddSiteView() {
                   <li key={sentence}>{sentence}</li>
                 ))}
               </ul>
+              {look.start_at && kind === 'web' && (
+                <button
+                  type="button"
+                  className="btn btn-sm btn-ghost mt-1 border-base-300"
+                  onClick={() => setAddress(look.start_at ?? '')}
+                >
+                  Start at {look.start_at}
+                </button>
+              )}
               {look.known_as != null && (
                 <p className="mt-1 font-semibold text-accent">
                   This site is there already.{' '}

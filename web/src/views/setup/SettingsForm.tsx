@@ -186,7 +186,23 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
       </Group>
       {!settings.folder && (
         <Group title="Editing">
-          <Field label="Editing interface" help="The address of the site’s Micropub endpoint.">
+          <Field
+            label="Editing interface"
+            help={
+              <>
+                The address of the site’s Micropub endpoint.
+                {settings.named_micropub && micropub.trim() === '' && (
+                  <button
+                    type="button"
+                    className="ml-1 text-primary underline"
+                    onClick={() => setMicropub(settings.named_micropub ?? '')}
+                  >
+                    Use {settings.named_micropub}, which the site names
+                  </button>
+                )}
+              </>
+            }
+          >
             {(props) => (
               <input
                 {...props}

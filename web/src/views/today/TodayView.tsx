@@ -2,6 +2,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { LostPages } from '../../parts/LostPages.tsx';
+import { say } from '../../parts/notices.ts';
 import { PageName } from '../../parts/PageName.tsx';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, number } from '../../parts/words.ts';
@@ -41,6 +42,7 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
     ...today.releases_interrupted.map((release) => <Interrupted key={release.release} site={site} release={release} />),
     today.changes_waiting > 0 && <Waiting key="tray" today={today} />,
     today.reading && <LastReading key="reading" site={site} reading={today.reading} />,
+    today.better_entry && <StartAt key="entry" site={site} better={today.better_entry} />,
     today.unreachable.total > 0 && (
       <Pages
         key="unreachable"
@@ -112,6 +114,33 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
     );
   }
   return <ol className="flex flex-col gap-3">{lines}</ol>;
+}
+
+/** Hardly anything can be reached from where readers are said to start: they may start elsewhere. */
+function StartAt({ site, better }: { site: number; better: Schema['BetterEntryRow'] }) {
+  const refresh = useRefresh(site);
+  const start = useMutation({
+    mutationFn: () =>
+      answer(api.POST('/api/sites/{site}/entries', { params: { path: { site } }, body: { page: better.page.number } })),
+    onSuccess: () => say({ text: 'Readers start there too. Entry pages are set in Setup.' }),
+    onSettled: refresh,
+  });
+  return (
+    <Line
+      isUrgent
+      title="Readers start where hardly a page can be reached"
+      why={`From the entry page ${better.now === 0 ? 'none' : number(better.now)} of ${count(better.of, 'page')} can be reached by links. From another one ${number(better.reaches)} can.`}
+      action={
+        <button type="button" className="link link-primary" disabled={start.isPending} onClick={() => start.mutate()}>
+          Let readers start there
+        </button>
+      }
+    >
+      <p className="mt-1.5">
+        <PageName site={site} page={better.page} /> <span className="text-secondary">{better.page.path}</span>
+      </p>
+    </Line>
+  );
 }
 
 interface PagesProps {

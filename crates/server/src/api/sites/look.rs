@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
+use strelm_core::document::Entrance;
 use strelm_core::site::Address;
 use strelm_sources::captured::Plan;
 use strelm_sources::crawl::{CrawlError, CrawlLimits, glance};
@@ -66,6 +67,8 @@ pub struct Look {
     pub says: Vec<String>,
     /// The editing interface that the site names.
     pub micropub: Option<String>,
+    /// A page to start from instead, where the entry page holds nothing of its own.
+    pub start_at: Option<String>,
     /// What is wrong with one of the fields; nothing can be added then.
     pub problem: Option<FieldProblem>,
     /// The site that has this entry page already.
@@ -118,6 +121,7 @@ pub async fn look(state: web::Data<State>, wish: web::Json<SourceWish>) -> Resul
             name: None,
             says: Vec::new(),
             micropub: None,
+            start_at: None,
             problem: Some(problem),
             known_as: None,
         },
@@ -194,6 +198,8 @@ async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> 
     if seen.entry != entry {
         says.push(format!("{address} sends readers on to {}.", seen.entry));
     }
+    let start_at = seen.entrance.as_ref().and_then(|(_, onward)| onward.as_ref()).map(ToString::to_string);
+    says.extend(seen.entrance.as_ref().map(|(entrance, onward)| held_by(entrance, onward.as_ref())));
     says.push(match (seen.listed, seen.linked) {
         (0, linked) => format!(
             "There is no sitemap; the entry page leads to {linked} other pages, and reading goes on from there."
@@ -221,9 +227,24 @@ async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> 
         name: seen.title,
         says,
         micropub: seen.micropub.map(|address| address.to_string()),
+        start_at,
         problem: None,
         known_as: None,
     })
+}
+
+/// What an entry page is that holds no text, and where readers get on.
+fn held_by(entrance: &Entrance, onward: Option<&Address>) -> String {
+    let what = match entrance {
+        Entrance::Frames(_) => "a frame set, which shows other pages and has no text",
+        Entrance::Script(_) => "empty, and a script sends readers on",
+        Entrance::Listing => "a listing of files that the server made, and no page of the site",
+        Entrance::Empty => "empty",
+    };
+    match onward {
+        Some(onward) => format!("The entry page is {what}. Better start at {onward}."),
+        None => format!("The entry page is {what}. Type the address of a page from which readers get on."),
+    }
 }
 
 fn web_problem(entry: &Address, error: &CrawlError) -> FieldProblem {
@@ -413,7 +434,7 @@ async fn look_at_folder(
         true => "Releases are written into the files directly.".to_owned(),
         false => "The files stay as they are: what you decide is handed over, as a list to work by.".to_owned(),
     });
-    Ok(Look { entry: entry.to_string(), name, says, micropub: None, problem: None, known_as: None })
+    Ok(Look { entry: entry.to_string(), name, says, micropub: None, start_at: None, problem: None, known_as: None })
 }
 
 /// How whoever runs Strelm lets a folder be read.

@@ -8,3 +8,4 @@ pub mod readiness;
 pub mod set;
 pub mod settings;
 pub mod show;
+pub mod start_at;

@@ -80,6 +80,8 @@ pub struct SiteSettings {
     /// How a link between two pages in one part of a folder is written; null for a live site.
     pub link_example: Option<String>,
     pub micropub: Option<String>,
+    /// The editing interface that the entry page names.
+    pub named_micropub: Option<String>,
     pub has_token: bool,
     /// Further pages on which readers start.
     pub entries: Vec<String>,
@@ -111,6 +113,7 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         writes,
         link_example,
         micropub,
+        named_micropub: site.named_micropub,
         has_token: token.is_some(),
         entries: site.settings.entries.iter().map(ToString::to_string).collect(),
         roads: site.settings.roads.into(),

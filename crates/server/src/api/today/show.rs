@@ -31,6 +31,8 @@ pub struct Today {
     pub openings: Vec<BestOpening>,
     pub changes_waiting: usize,
     pub warnings: usize,
+    /// Where to start instead, when hardly anything can be reached from where readers are said to.
+    pub better_entry: Option<BetterEntryRow>,
     pub unreachable: PageLine,
     pub orphans: PageLine,
     pub without_content_links: PageLine,
@@ -41,6 +43,16 @@ pub struct Today {
     pub detours: DetourLines,
     /// Pages of the site; 0 when it was not read yet.
     pub pages: usize,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BetterEntryRow {
+    pub page: PageRef,
+    /// How many pages can be reached from it, and how many from where readers are said to start.
+    pub reaches: usize,
+    pub now: usize,
+    /// All pages.
+    pub of: usize,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -144,6 +156,7 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         openings: openings(model)?,
         changes_waiting: tray.links,
         warnings: tray.warnings,
+        better_entry: better_entry(model)?,
         unreachable: line(model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
         orphans: line(model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
         without_content_links: line(model, without_content_links())?,
@@ -153,6 +166,12 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         detours: detours(model)?,
         pages: model.totals().pages,
     })
+}
+
+fn better_entry(model: &Model) -> Result<Option<BetterEntryRow>, ApiError> {
+    let Some(better) = model.better_entry() else { return Ok(None) };
+    let page = PageRef::of(model, better.page.0)?;
+    Ok(Some(BetterEntryRow { page, reaches: better.reaches, now: better.now, of: better.of }))
 }
 
 fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
