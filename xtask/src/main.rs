@@ -6,6 +6,7 @@ mod postgres;
 mod process;
 mod proof;
 mod quality;
+mod real;
 mod run_tests;
 mod setup;
 mod types;
@@ -25,6 +26,7 @@ const HELP: &str = "cargo xtask COMMAND
   prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them
   bench FOLDER...             measure reading, editing and surveying on the pages of the folders
   generate-site FOLDER PAGES  write a made-up site of so many pages, for measuring
+  real                        read manuals from Debian's packages as sites and write docs/real-sites.md
   train                       train the judge of openings on documentation sites and write its weights
   judge                       let the evaluation judge it on sites that it did not see, and write docs/quality.md
   types                       renew what is generated: checked queries, OpenAPI document, TypeScript types";
@@ -50,6 +52,7 @@ fn run() -> anyhow::Result<()> {
         "prove" => proof::prove(rest),
         "bench" => proof::bench(rest),
         "generate-site" => proof::generate_site(rest),
+        "real" => real::run(),
         "train" => quality::train(),
         "judge" => quality::judge(),
         "types" => types::run(),

@@ -4,7 +4,7 @@ use std::process::Command;
 
 use crate::postgres::{Cluster, Durability};
 use crate::process::{root, run_shown};
-use crate::{setup, web};
+use crate::{real, setup, web};
 
 pub fn run_cargo(arguments: &[&str]) -> anyhow::Result<()> {
     println!("cargo {}", arguments.join(" "));
@@ -13,6 +13,7 @@ pub fn run_cargo(arguments: &[&str]) -> anyhow::Result<()> {
 
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
     setup::for_testing()?;
+    real::fetch_small()?;
     web::build()?;
     if arguments.is_empty() {
         run_cargo(&["fmt", "--all", "--check"])?;

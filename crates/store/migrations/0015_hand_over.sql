@@ -6,7 +6,10 @@ alter table site
     -- How its links are written, found when its folder is read: the form of core's LinkForm.
     add link_form jsonb,
     -- The editing interface that its entry page names.
-    add named_micropub text;
+    add named_micropub text,
+    -- Which part of it is read: how addresses begin that are, and that are not.
+    add within text[] not null default '{}',
+    add without text[] not null default '{}';
 
 alter table release
     -- Whether it is written to the site, or handed over.

@@ -1,7 +1,7 @@
 //! Sites, and what an editor sets for them.
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadsCount};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, Part, RoadsCount};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, StoreError};
@@ -78,6 +78,8 @@ pub struct Settings {
     /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
     pub ignored_parameters: Vec<String>,
     pub read_every: Option<Every>,
+    /// Which part of it is read.
+    pub part: Part,
 }
 
 impl Settings {
@@ -92,6 +94,7 @@ impl Settings {
             delay_ms: 0,
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
             read_every: None,
+            part: Part::default(),
         }
     }
 }
@@ -148,8 +151,8 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
         "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms,
-                           ignored_parameters, read_every, writes)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
+                           ignored_parameters, read_every, writes, within, without)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
          on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
         settings.name,
@@ -164,6 +167,8 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         &settings.ignored_parameters,
         settings.read_every.map(Every::as_str),
         writes,
+        &settings.part.within,
+        &settings.part.without,
     )
     .fetch_one(pool)
     .await?;
@@ -199,7 +204,7 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     .await?;
     let changed = sqlx::query!(
         "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7,
-                         ignored_parameters = $8, read_every = $9, writes = $10
+                         ignored_parameters = $8, read_every = $9, writes = $10, within = $11, without = $12
          where id = $1",
         site.0,
         settings.name,
@@ -211,6 +216,8 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
         &settings.ignored_parameters,
         settings.read_every.map(Every::as_str),
         writes,
+        &settings.part.within,
+        &settings.part.without,
     )
     .execute(&mut *tx)
     .await?;
@@ -289,6 +296,8 @@ struct Row {
     ignored_parameters: Vec<String>,
     read_every: Option<String>,
     writes: bool,
+    within: Vec<String>,
+    without: Vec<String>,
     link_form: Option<serde_json::Value>,
     named_micropub: Option<String>,
 }
@@ -315,6 +324,7 @@ impl Row {
                 delay_ms: self.delay_ms,
                 ignored_parameters: self.ignored_parameters,
                 read_every: self.read_every.as_deref().and_then(Every::parse),
+                part: Part { within: self.within, without: self.without },
             },
         })
     }
@@ -328,7 +338,7 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, link_form, named_micropub
+                read_every, writes, within, without, link_form, named_micropub
          from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
@@ -340,7 +350,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError
     let row = sqlx::query_as!(
         Row,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, link_form, named_micropub
+                read_every, writes, within, without, link_form, named_micropub
          from site where id = $1",
         site.0,
     );

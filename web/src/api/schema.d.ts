@@ -745,6 +745,7 @@ export interface components {
             /** Format: int32 */
             most_pages: number;
             name: string;
+            part?: components["schemas"]["PartWish"] | null;
             read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
             /** @description A new token; null leaves the one that is there. */
@@ -970,6 +971,7 @@ export interface components {
         };
         NewSite: {
             name: string;
+            part?: components["schemas"]["PartWish"] | null;
             source: components["schemas"]["SourceWish"];
         };
         /** @description A page in the version that the editor saw. */
@@ -1112,6 +1114,12 @@ export interface components {
              * @description 0 to 1: how much it speaks for the opening, among all that is found.
              */
             strength: number;
+        };
+        /** @description A part of a site. */
+        PartWish: {
+            /** @description Paths, in which `*` stands for anything; without any all of the site is read. */
+            within: string[];
+            without: string[];
         };
         /**
          * @description How much is set aside.
@@ -1370,6 +1378,8 @@ export interface components {
             name: string;
             /** @description The editing interface that the entry page names. */
             named_micropub?: string | null;
+            /** @description Which part of it is read. */
+            part: components["schemas"]["PartWish"];
             read_every: components["schemas"]["ReadEvery"];
             roads: components["schemas"]["Roads"];
             /** @description Whether releases may change its files. */

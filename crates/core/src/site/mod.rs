@@ -9,6 +9,7 @@ mod graph;
 mod link_form;
 mod loss;
 pub mod page;
+mod part;
 mod sameness;
 mod written_in;
 
@@ -21,5 +22,6 @@ pub use graph::{ChangeId, Changes, InboundPage, OutLink, RoadsCount, Site};
 pub use link_form::{Ending, FormCounts, LinkForm, Root, Written};
 pub use loss::is_too_much;
 pub use page::{LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
+pub use part::Part;
 pub use sameness::{Double, IGNORED_PARAMETERS, Traps, doubles};
 pub use written_in::language_of;

@@ -6,6 +6,7 @@ use strelm_core::site::Address;
 use strelm_sources::folder::Folder;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::Version;
+use strelm_store::site::Site;
 
 use super::JobError;
 use super::keeper::Keeper;
@@ -16,6 +17,7 @@ const BATCH: usize = 200;
 /// The inner error says to the editor why nothing was read. What was known of a part that cannot be read stays.
 pub(super) async fn read(
     folder: Folder,
+    site: &Site,
     keeper: &mut Keeper<'_>,
     lock: &mut WorkLock,
 ) -> Result<Result<(), String>, JobError> {
@@ -28,8 +30,15 @@ pub(super) async fn read(
                    read it again.";
         return Ok(Err(why.to_owned()));
     }
-    // Parts of pages that earlier readings took for files stay what they were.
     let mut read = read;
+    let is_wanted = |address: &Address| site.settings.part.holds(address) || *address == site.entry;
+    read.pages.retain(|page| is_wanted(&page.address));
+    read.files.retain(|(address, _)| is_wanted(address));
+    read.dead.retain(&is_wanted);
+    read.drafts.retain(&is_wanted);
+    read.unread.retain(|unread| is_wanted(&unread.address));
+    read.doubles.retain(|(address, _)| is_wanted(address));
+    // Parts of pages that earlier readings took for files stay what they were.
     let parts = std::mem::take(&mut read.parts).into_iter();
     read.files.extend(parts.filter(|(address, _)| keeper.known.get(address).is_some_and(Version::is_there)));
     let there: HashSet<Address> = read.pages.iter().map(|page| page.address.clone()).collect();
@@ -38,7 +47,7 @@ pub(super) async fn read(
         keeper.find(address.clone());
     }
     let is_known = |known: &&Address| !there.contains(known) && !files.contains(known) && !read.is_unread(known);
-    let before: Vec<_> = keeper.known.keys().filter(is_known).cloned().collect();
+    let before: Vec<_> = keeper.known.keys().filter(is_known).filter(|known| is_wanted(known)).cloned().collect();
     for (address, why) in read.doubles {
         keeper.progress.known += 1;
         keeper.leave_out(address, &why);

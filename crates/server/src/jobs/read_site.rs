@@ -29,7 +29,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         // All was read before, but for the answer to a question.
         _ if reading::may_take_off(&tools.pool, reading).await? => Ok(Ok(())),
         (Source::Folder { .. }, Some(Editor::Folder(folder))) => {
-            read_folder::read(folder.clone(), &mut keeper, lock).await
+            read_folder::read(folder.clone(), &site, &mut keeper, lock).await
         }
         _ => from_web(tools, &site, editor.as_ref(), &mut keeper, lock).await,
     };
@@ -38,6 +38,9 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
         other => other?,
     };
     let is_whole = result.is_ok() && !keeper.is_to_stop;
+    if is_whole {
+        take_off::leave_rest(tools, &site, &keeper).await?;
+    }
     let question = if is_whole { take_off::settle(tools, &keeper).await? } else { None };
     page::take_stock(&tools.pool).await?;
     page::mark_term_archives(&tools.pool, id).await?;
@@ -88,7 +91,8 @@ async fn from_web(
         waiting.extend(page::linked_elsewhere(&tools.pool, site.id).await?);
         waiting.extend(site.settings.entries.iter().cloned());
         waiting.extend(listed::all(&tools.pool, site.id).await?.into_iter().map(|page| page.address));
-        waiting.retain(|address| address.same_origin(&site.entry));
+        let part = &site.settings.part;
+        waiting.retain(|address| address.same_origin(&site.entry) && (part.holds(address) || *address == site.entry));
     }
     // What waits is found once more.
     keeper.progress.known = i32::try_from(done.len()).unwrap_or(i32::MAX);
@@ -102,6 +106,7 @@ async fn from_web(
         waiting,
         done,
         ignored_parameters: keeper.ignored_parameters.to_vec(),
+        part: site.settings.part.clone(),
     };
     let limits = CrawlLimits {
         most_pages: usize::try_from(site.settings.most_pages).unwrap_or_default(),

@@ -7,6 +7,7 @@ use strelm_core::site::{Address, PageId, is_too_much};
 use strelm_store::page::{self, Gone};
 use strelm_store::reading::{self, Left};
 use strelm_store::redirect;
+use strelm_store::site::Site;
 
 use super::keeper::Keeper;
 use super::place_anew::place_anew;
@@ -26,6 +27,27 @@ pub async fn settle(tools: &Tools, keeper: &Keeper<'_>) -> Result<Option<String>
     }
     take_off(tools, keeper, &leaving).await?;
     Ok(None)
+}
+
+/// Pages that are known and not of the part of the site that is read any more: they are no pages of it, and nobody asks.
+pub async fn leave_rest(tools: &Tools, site: &Site, keeper: &Keeper<'_>) -> Result<(), JobError> {
+    let part = &site.settings.part;
+    if part.is_all() {
+        return Ok(());
+    }
+    let is_rest = |address: &Address| !part.holds(address) && *address != site.entry;
+    let rest = keeper.known.values().filter(|version| version.is_there() && is_rest(&version.address));
+    let rest: Vec<_> = rest.map(|version| version.number).collect();
+    page::mark_gone(&tools.pool, site.id, &rest.iter().map(|page| (*page, Gone::Vanished)).collect::<Vec<_>>()).await?;
+    let dead = redirect::dead(&tools.pool, site.id).await?.into_iter().map(|(address, _)| address);
+    let unknown: Vec<_> = dead.filter(is_rest).collect();
+    if !unknown.is_empty() {
+        redirect::put_dead(&tools.pool, site.id, &[], &unknown).await?;
+    }
+    if !rest.is_empty() {
+        place_anew(&tools.pool, site.id, &rest).await?;
+    }
+    Ok(())
 }
 
 /// How many of the pages that are there the site would be smaller by: of those that send on, each that does so to a page of

@@ -10,7 +10,7 @@ use futures::StreamExt;
 use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::{Document, Entrance};
-use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Traps};
+use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Part, Traps};
 use thiserror::Error;
 use tokio::sync::mpsc;
 
@@ -63,6 +63,8 @@ pub struct CrawlStart {
     pub validators: HashMap<Address, Validators>,
     /// Parameters of addresses that change nothing on the page.
     pub ignored_parameters: Vec<String>,
+    /// Which part of the site is read; the entry page is in any case.
+    pub part: Part,
 }
 
 impl Default for CrawlStart {
@@ -72,6 +74,7 @@ impl Default for CrawlStart {
             done: Vec::new(),
             validators: HashMap::new(),
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
+            part: Part::default(),
         }
     }
 }
@@ -167,7 +170,7 @@ pub async fn crawl(
     let visit = Visit { client, pace: &pace, limits, events: &events, validators: &start.validators };
     let goes_on = !start.done.is_empty();
     let mut frontier =
-        Frontier::new(entry.clone(), robots, limits.most_pages, start.ignored_parameters, events.clone());
+        Frontier::new(entry.clone(), robots, limits.most_pages, start.ignored_parameters, start.part, events.clone());
     frontier.known.extend(start.done);
     if !frontier.known.contains(entry) {
         frontier.add(entry.clone()).await?;
@@ -280,6 +283,7 @@ struct Frontier {
     is_full: bool,
     traps: Traps,
     ignored_parameters: Vec<String>,
+    part: Part,
     /// Feeds that the entry page names.
     feeds: Vec<Address>,
     events: mpsc::Sender<CrawlEvent>,
@@ -291,11 +295,13 @@ impl Frontier {
         robots: Robots,
         most: usize,
         ignored_parameters: Vec<String>,
+        part: Part,
         events: mpsc::Sender<CrawlEvent>,
     ) -> Self {
         Self {
             entry,
             ignored_parameters,
+            part,
             robots,
             known: HashSet::new(),
             waiting: VecDeque::new(),
@@ -316,7 +322,8 @@ impl Frontier {
     }
 
     async fn add(&mut self, address: Address) -> Result<(), CrawlError> {
-        if !address.same_origin(&self.entry) || self.known.contains(&address) {
+        let is_wanted = address.same_origin(&self.entry) && (self.part.holds(&address) || address == self.entry);
+        if !is_wanted || self.known.contains(&address) {
             return Ok(());
         }
         if self.known.len() >= self.most {
@@ -362,6 +369,9 @@ impl Frontier {
                 self.tell(CrawlEvent::Found(from.clone())).await?;
             }
             self.tell(CrawlEvent::Redirect { from: from.clone(), to: to.clone() }).await?;
+        }
+        if to != self.entry && !self.part.holds(&to) {
+            return Ok(());
         }
         if asked != to {
             if !self.known.insert(to.clone()) {

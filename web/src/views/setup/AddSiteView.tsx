@@ -6,6 +6,7 @@ import { Notices } from '../../parts/Notices.tsx';
 import { AllowedFolders } from './AllowedFolders.tsx';
 import { FileField } from './FileField.tsx';
 import { ListColumns } from './ListColumns.tsx';
+import { PartOfSite } from './PartOfSite.tsx';
 import { TextField } from './TextField.tsx';
 import { TryInterface } from './TryInterface.tsx';
 import { type SourceWish, useLook } from './useLook.ts';
@@ -35,12 +36,17 @@ export function AddSiteView() {
   const [list, setList] = useState<Schema['Upload']>();
   const [columns, setColumns] = useState<Schema['Columns']>({});
   const [name, setName] = useState<string>();
+  const [within, setWithin] = useState('');
+  const [without, setWithout] = useState('');
   const source = wishOf();
   const { look, isLooking, error } = useLook(withoutToken(source), source !== undefined);
   const problemOf = (field: string) => (look?.problem?.field === field ? look.problem.message : undefined);
   const shownName = name ?? look?.name ?? '';
   const add = useMutation({
-    mutationFn: (source: SourceWish) => answer(api.POST('/api/sites', { body: { name: shownName, source } })),
+    mutationFn: (source: SourceWish) =>
+      answer(
+        api.POST('/api/sites', { body: { name: shownName, source, part: { within: [within], without: [without] } } }),
+      ),
     onSuccess: async ({ site }) => {
       await queries.invalidateQueries({ queryKey: ['sites'] });
       void navigate(`/${site}/today`);
@@ -177,6 +183,12 @@ export function AddSiteView() {
             setValue={setPublished}
           />
         )}
+        <details className="mb-4">
+          <summary className="cursor-pointer leading-6">Only a part of it</summary>
+          <div className="pt-2">
+            <PartOfSite within={within} setWithin={setWithin} without={without} setWithout={setWithout} />
+          </div>
+        </details>
         <TextField label="Name" help="By which you will know it here." value={shownName} setValue={setName} />
         <section aria-label="What would be read" aria-live="polite" className="mb-4 min-h-20" data-testid="look">
           {isLooking && (

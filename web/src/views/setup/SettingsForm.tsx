@@ -4,6 +4,7 @@ import { answer, api, type Schema } from '../../api/client.ts';
 import { Field } from '../../parts/Field.tsx';
 import { say } from '../../parts/notices.ts';
 import { useRefresh } from '../../tray/useTray.ts';
+import { PartOfSite } from './PartOfSite.tsx';
 import { Writes } from './Writes.tsx';
 
 type Settings = Schema['SiteSettings'];
@@ -21,6 +22,8 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
   const [micropub, setMicropub] = useState(settings.micropub ?? '');
   const [token, setToken] = useState('');
   const [writes, setWrites] = useState(settings.writes);
+  const [within, setWithin] = useState(settings.part.within.join('\n'));
+  const [without, setWithout] = useState(settings.part.without.join('\n'));
   const body: Schema['ChangedSettings'] = {
     name,
     entries: entries.split('\n'),
@@ -30,6 +33,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
     ignored_parameters: [ignored],
     read_every: readEvery,
     writes,
+    part: { within: [within], without: [without] },
     micropub: micropub.trim() || null,
     token: token.trim() || null,
   };
@@ -125,6 +129,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
             </select>
           )}
         </Field>
+        <PartOfSite within={within} setWithin={setWithin} without={without} setWithout={setWithout} />
         {!settings.folder && (
           <>
             <div className="grid gap-x-6 sm:grid-cols-2">

@@ -112,6 +112,8 @@ fn row_of(model: &Model, faults: &Faults<'_>, to: Option<&Address>, fragment: Op
     }
     if to.is_some_and(|to| !model.site.is_own(to)) {
         notes.push("another site".to_owned());
+    } else if to.is_some() && target.is_none() && fault.is_none() {
+        notes.push("not among the pages that are read".to_owned());
     }
     LinkRow {
         page: target.and_then(|page| PageRef::of(model, page.0).ok()),

@@ -9,6 +9,7 @@ use url::Url;
 use utoipa::ToSchema;
 
 use super::look::{SourceWish, check_interface, checked_endpoint, sent_folder, sent_list, typed_address, typed_folder};
+use super::set::{PartWish, checked_part};
 use crate::api::{ApiError, Problem, State};
 use crate::jobs;
 
@@ -18,6 +19,8 @@ const LONGEST_NAME: usize = 100;
 pub struct NewSite {
     name: String,
     source: SourceWish,
+    /// The part of it that is read; all of it when nothing is said.
+    part: Option<PartWish>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -55,7 +58,9 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
             (entry, Source::Web { micropub: None }, None)
         }
     };
-    let (id, is_new) = site::add(&state.pool, &entry, &Settings::new(&name, source)).await?;
+    let part = checked_part(&entry, &new.part.clone().unwrap_or_default())?;
+    let settings = Settings { part, ..Settings::new(&name, source) };
+    let (id, is_new) = site::add(&state.pool, &entry, &settings).await?;
     if !is_new {
         return Err(ApiError::Conflict(format!("A site with the entry page {entry} is there already.")));
     }

@@ -1,8 +1,8 @@
 //! Changing what is set for a site.
 
 use actix_web::{HttpResponse, put, web};
-use serde::Deserialize;
-use strelm_core::site::Address;
+use serde::{Deserialize, Serialize};
+use strelm_core::site::{Address, Part};
 use strelm_store::SiteId;
 use strelm_store::site::{self, Settings, Source};
 use url::Url;
@@ -16,6 +16,8 @@ use crate::api::{ApiError, Problem, State};
 const MOST_ENTRIES: usize = 50;
 const MOST_PARAMETERS: usize = 100;
 const LONGEST_PARAMETER: usize = 100;
+const MOST_PATTERNS: usize = 50;
+const LONGEST_PATTERN: usize = 500;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ChangedSettings {
@@ -31,6 +33,16 @@ pub struct ChangedSettings {
     delay_ms: i32,
     ignored_parameters: Vec<String>,
     read_every: ReadEvery,
+    /// How addresses begin that are read, and how those begin that are not; null leaves both as they are.
+    part: Option<PartWish>,
+}
+
+/// A part of a site.
+#[derive(Debug, Clone, Default, Serialize, Deserialize, ToSchema)]
+pub struct PartWish {
+    /// Paths, in which `*` stands for anything; without any all of the site is read.
+    pub within: Vec<String>,
+    pub without: Vec<String>,
 }
 
 #[utoipa::path(operation_id = "sites_set", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -59,6 +71,10 @@ pub async fn set(
         delay_ms: changed.delay_ms,
         ignored_parameters: parameters(&changed.ignored_parameters)?,
         read_every: changed.read_every.into(),
+        part: match &changed.part {
+            Some(part) => checked_part(&site.entry, part)?,
+            None => site.settings.part.clone(),
+        },
     };
     // Nobody is asked, and nothing is kept, before all the rest is as it should be.
     let interface = match &site.settings.source {
@@ -109,6 +125,27 @@ fn entries(entry: &Address, typed: &[String]) -> Result<Vec<Address>, ApiError> 
         }
     }
     Ok(entries)
+}
+
+/// A part of a site as people type it: paths, or whole addresses of the site.
+pub fn checked_part(entry: &Address, typed: &PartWish) -> Result<Part, ApiError> {
+    let unusable = |text: &str| {
+        ApiError::Unusable(format!("“{text}” is not how an address of this site begins. Write paths such as /docs/."))
+    };
+    let pattern = |text: &str| {
+        let own = text.strip_prefix(entry.as_str().trim_end_matches(entry.as_url().path())).unwrap_or(text);
+        let is_path = own.starts_with(['/', '*']) && !own.contains(char::is_whitespace) && own.len() <= LONGEST_PATTERN;
+        if is_path { Ok(own.to_owned()) } else { Err(unusable(text)) }
+    };
+    let patterns = |typed: &[String]| -> Result<Vec<String>, ApiError> {
+        let lines = typed.iter().flat_map(|lines| lines.lines()).map(str::trim).filter(|line| !line.is_empty());
+        let patterns: Vec<_> = lines.map(pattern).collect::<Result<_, _>>()?;
+        match patterns.len() {
+            0..=MOST_PATTERNS => Ok(patterns),
+            _ => Err(ApiError::Unusable(format!("At most {MOST_PATTERNS} beginnings can be named."))),
+        }
+    };
+    Ok(Part { within: patterns(&typed.within)?, without: patterns(&typed.without)? })
 }
 
 /// Names of parameters as people type them, each once.

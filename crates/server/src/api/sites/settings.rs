@@ -8,6 +8,7 @@ use strelm_store::site::{self, Every, Source};
 use url::Url;
 use utoipa::ToSchema;
 
+use super::set::PartWish;
 use crate::api::{ApiError, Problem, State};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -91,6 +92,8 @@ pub struct SiteSettings {
     /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
     pub ignored_parameters: Vec<String>,
     pub read_every: ReadEvery,
+    /// Which part of it is read.
+    pub part: PartWish,
 }
 
 #[utoipa::path(operation_id = "sites_settings", responses((status = 200, body = SiteSettings), (status = 404, body = Problem)))]
@@ -121,6 +124,7 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         delay_ms: site.settings.delay_ms,
         ignored_parameters: site.settings.ignored_parameters,
         read_every: site.settings.read_every.into(),
+        part: PartWish { within: site.settings.part.within, without: site.settings.part.without },
     }))
 }
 
