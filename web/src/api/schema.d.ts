@@ -665,6 +665,15 @@ export interface components {
             /** @description By name. */
             folders: components["schemas"]["AllowedFolder"][];
         };
+        /** @description A further page with the sentence of an opening. */
+        AlsoOn: {
+            page: components["schemas"]["PageRef"];
+            /** Format: int32 */
+            source: number;
+            version: string;
+            words_end: number;
+            words_start: number;
+        };
         Around: {
             opening?: components["schemas"]["OpeningRow"] | null;
             /** @description Other places on the page that name the target. */
@@ -981,6 +990,8 @@ export interface components {
             version: string;
         };
         OpeningRow: {
+            /** @description Further pages with the very same sentence, as where a text is included in several; of links that lead in. */
+            also: components["schemas"]["AlsoOn"][];
             /**
              * Format: double
              * @description 0 to 100.

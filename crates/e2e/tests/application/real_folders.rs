@@ -64,8 +64,16 @@ async fn manuals_of_four_makers_are_read_rightly(_: PgPoolOptions, options: PgCo
         titles.sort_unstable();
         let repeated = titles.chunk_by(|a, b| a == b).filter(|same| same.len() > 3).map(|same| same[0]);
         assert_eq!(repeated.collect::<Vec<_>>(), alike, "titles of {name}");
-        let openings: u64 = pages.iter().map(|row| row["openings_out"].as_u64().unwrap()).sum();
-        assert!(openings as usize > pages.len() / 2, "{openings} openings on {name}");
+        // The largest is not waited for.
+        if name != "node" {
+            while get("").await["openings_waiting"] != 0 {
+                tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+            }
+            let rows = get("/pages?limit=500").await;
+            let openings = rows["rows"].as_array().unwrap().iter().map(|row| row["openings_out"].as_u64().unwrap());
+            let openings = openings.sum::<u64>() as usize;
+            assert!(openings > pages.len() / 2, "{openings} openings on {name}");
+        }
         // The site has one way out, whatever it is: nothing of it can be written to.
         assert_eq!(get("").await["way"], "handed_over");
     }

@@ -155,3 +155,98 @@ async fn a_broken_link_is_mended_from_today_by_one_key(_: PgPoolOptions, options
     browser.end().await.unwrap();
     stage.strike().await;
 }
+
+#[sqlx::test(migrations = false)]
+async fn one_dead_address_is_mended_in_all_its_places(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let folder = stage.folder("notes").unwrap();
+    let write = |name: &str, text: String| std::fs::write(folder.join(name), text).unwrap();
+    let menu = "<nav><a href=old-news.html>News</a></nav>";
+    let names = ["a", "b", "c", "d"];
+    let links: String = names.iter().map(|name| format!("<a href={name}.html>{name}</a> ")).collect();
+    write("index.html", format!("<title>Home</title>{menu}<main><p>Go to {links}</p></main>"));
+    write("moons.html", "<title>The moons</title><p>All moons.</p>".to_owned());
+    for name in names {
+        let twice = if name == "a" { "<p>Again <a href=moonz.html#io>Io</a>.</p>" } else { "" };
+        let text = format!("<p>Page {name} on <a href=moonz.html>its moons</a> and more.</p>{twice}");
+        write(&format!("{name}.html"), format!("<title>Page {name}</title>{menu}<main>{text}</main>"));
+    }
+    let source = json!({"kind": "folder", "path": folder.display().to_string()});
+    let body = json!({"name": "Notes", "source": source});
+    let added = strelm_e2e::stage::http().unwrap().post(stage.address("api/sites")).json(&body).send().await.unwrap();
+    let site = i32::try_from(added.json::<Value>().await.unwrap()["site"].as_i64().unwrap()).unwrap();
+    stage.wait_until_read(site).await.unwrap();
+    let call =
+        async |method: &str, path: &str, body: Option<Value>| stage.call_site(site, method, path, body).await.unwrap();
+
+    // One row for the address, whatever places it names on the page, and one for what is in the template.
+    let today = call("GET", "/today", None).await.1;
+    let rows = today["broken"]["first"].as_array().unwrap();
+    assert_eq!((&today["broken"]["links"], &today["broken"]["addresses"]), (&json!(10), &json!(2)));
+    assert_eq!((&rows[0]["to"], &rows[0]["pages"], &rows[0]["times"]), (&json!("/moonz.html"), &json!(4), &json!(5)));
+    assert_eq!(
+        (&rows[1]["to"], &rows[1]["pages"], &rows[1]["around"]),
+        (&json!("/old-news.html"), &json!(0), &json!(5))
+    );
+    assert_eq!(rows[1]["only_furniture"], true);
+
+    // All its places can be looked at, and are mended together; one undo takes that back.
+    let address = rows[0]["address"].as_str().unwrap();
+    let places = call("GET", &format!("/faults/places?address={address}"), None).await.1;
+    assert_eq!((&places["total"], &places["likeliest"]["path"]), (&json!(4), &json!("/moons.html")));
+    let pages: Vec<Value> = places["pages"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|page| json!({"source": page["page"]["number"], "version": page["version"]}))
+        .collect();
+    let first = &places["pages"][0]["places"];
+    assert_eq!(first[0]["anchor"], "its moons", "{places}");
+    let what = json!({"kind": "repair_all", "pages": pages, "address": address, "fragment": null, "target": places["likeliest"]["number"]});
+    let decide = json!({"hand": uuid::Uuid::new_v4(), "key": uuid::Uuid::new_v4(), "what": what});
+    let (status, decided) = call("POST", "/decisions", Some(decide.clone())).await;
+    assert_eq!((status, &decided["tray"]["links"], &decided["refused"]), (200, &json!(5), &json!([])), "{decided}");
+    let then = call("GET", "/today", None).await.1;
+    assert_eq!((&then["broken"]["links"], &then["broken"]["addresses"]), (&json!(5), &json!(1)));
+    assert_eq!(call("GET", &format!("/faults/places?address={address}"), None).await.0, 404);
+    let turn = json!({"hand": decide["hand"], "key": uuid::Uuid::new_v4()});
+    assert_eq!(call("POST", "/undo", Some(turn)).await.0, 200);
+    assert_eq!(call("GET", "/today", None).await.1["broken"]["links"], 10);
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn many_places_are_looked_at_before_they_are_mended(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let folder = stage.folder("notes").unwrap();
+    std::fs::write(
+        folder.join("index.html"),
+        "<title>Home</title><p><a href=a.html>a</a> <a href=b.html>b</a> <a href=moons.html>m</a></p>",
+    )
+    .unwrap();
+    std::fs::write(folder.join("moons.html"), "<title>The moons</title><p>All moons.</p>").unwrap();
+    for name in ["a", "b"] {
+        let text = format!("<title>Page {name}</title><p>On <a href=moonz.html>its moons</a>.</p>");
+        std::fs::write(folder.join(format!("{name}.html")), text).unwrap();
+    }
+    let body = json!({"name": "Notes", "source": {"kind": "folder", "path": folder.display().to_string()}});
+    let added = strelm_e2e::stage::http().unwrap().post(stage.address("api/sites")).json(&body).send().await.unwrap();
+    let site = i32::try_from(added.json::<Value>().await.unwrap()["site"].as_i64().unwrap()).unwrap();
+    stage.wait_until_read(site).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address(&format!("{site}/today"))).await.unwrap();
+    browser.wait_for("h2", "2 broken links, to 1 address").await.unwrap();
+    browser.wait_for("button", "Mend all 2 pages").await.unwrap();
+    browser.press("f").await.unwrap();
+    browser.wait_for("dialog", "which they were likely meant for").await.unwrap();
+    browser.wait_for("dialog li", "its moons").await.unwrap();
+    assert!(browser.axe().await.unwrap().is_empty());
+    browser.wait_for("dialog button", "Mend 2 links on 2 pages").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=tray-figures]", "2 links on 2 pages").await.unwrap();
+    browser.wait_until_gone("h2", "broken link").await.unwrap();
+    browser.press("u").await.unwrap();
+    browser.wait_for("h2", "2 broken links").await.unwrap();
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}

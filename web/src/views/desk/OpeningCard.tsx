@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react';
 import { Depth } from '../../parts/Depth.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
+import { count } from '../../parts/words.ts';
 import { FitBar, FitReasons } from './FitBar.tsx';
 import { PassMenu } from './PassMenu.tsx';
 import type { Opening, Scope, Taking } from './useDesk.ts';
@@ -87,6 +88,20 @@ export function OpeningCard(props: Props) {
       <p className="my-1.5">
         <SentenceText sentence={opening.sentence} carries="could" />
       </p>
+      {opening.also.length > 0 && (
+        <details className="mb-1.5 text-xs">
+          <summary className="cursor-pointer leading-6">
+            The same sentence stands on {count(opening.also.length, 'other page')}
+          </summary>
+          <ul className="max-h-40 overflow-y-auto pl-3">
+            {opening.also.map((place) => (
+              <li key={place.source}>
+                <PageName site={site} page={place.page} />
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       <div className="flex items-center gap-1.5">
         <FitBar opening={opening} isOpen={under === 'reasons'} toggle={() => acts.toggle(opening, 'reasons')} />
         <span className="ml-auto flex gap-1.5">
@@ -107,7 +122,7 @@ export function OpeningCard(props: Props) {
             title="Take (T)"
             onClick={() => acts.take(opening)}
           >
-            Take
+            Take{opening.also.length > 0 && ` all ${opening.also.length + 1}`}
           </button>
         </span>
       </div>

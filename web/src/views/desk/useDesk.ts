@@ -97,12 +97,22 @@ function takingOf(opening: Opening): Taking {
   return { source, target, version, start, end, anchor: sentence.anchor };
 }
 
+/** An opening in each page that has its sentence. */
+function everywhere(opening: Opening): Opening[] {
+  return [opening, ...opening.also.map((place) => ({ ...opening, ...place, also: [] }))];
+}
+
 /** Taking, passing and bringing back what the Desk offers. */
 export function useDeskDecisions() {
   const { decide, hidden } = useDecisions();
   return {
+    /** With all other pages that have the very same sentence. */
     take: (opening: Opening) =>
-      decide({ kind: 'take', links: [wishOf(takingOf(opening), false)] }, opening.sentence.anchor, [pairOf(opening)]),
+      decide(
+        { kind: 'take', links: everywhere(opening).map((one) => wishOf(takingOf(one), false)) },
+        opening.sentence.anchor,
+        everywhere(opening).map(pairOf),
+      ),
     takeByHand: (taking: Taking) =>
       decide({ kind: 'take', links: [wishOf(taking, true)] }, taking.wording?.anchor ?? taking.anchor, [
         pairOf(taking),
@@ -114,12 +124,14 @@ export function useDeskDecisions() {
         openings.map(pairOf),
       ),
     pass: (opening: Opening, scope: Scope) => {
-      const { source, target, words_start, words_end, sentence } = opening;
-      decide(
-        { kind: 'pass', source, target, words_start, words_end, scope, anchor: sentence.anchor },
-        sentence.anchor,
-        scope === 'page' ? [`*-${target}`] : [pairOf(opening)],
-      );
+      for (const one of scope === 'page' ? [opening] : everywhere(opening)) {
+        const { source, target, words_start, words_end, sentence } = one;
+        decide(
+          { kind: 'pass', source, target, words_start, words_end, scope, anchor: sentence.anchor },
+          sentence.anchor,
+          scope === 'page' ? [`*-${target}`] : [pairOf(one)],
+        );
+      }
     },
     bringBack: ({ passed, anchor }: Schema['PassedRow']) => decide({ kind: 'bring_back', passed }, anchor),
     isDecided: (opening: Opening) => hidden.has(pairOf(opening)) || hidden.has(`*-${opening.target}`),

@@ -159,7 +159,9 @@ fn lay_out(
         canonical: page.standing.canonical.as_ref().and_then(other),
         versions: versions.collect(),
         links_in: inbound_rows(model, page, &rows.inbound),
-        openings_in: openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
+        openings_in: OpeningRow::gathered(
+            openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
+        ),
         taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
         links_out: links_out(model, page, document, &rows.outbound),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,

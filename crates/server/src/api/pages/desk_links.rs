@@ -60,6 +60,9 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
         stored.iter().map(|link| (link.href.as_str(), (&link.to, link.fragment.as_deref()))).collect();
     let faults = faults_on(model, page);
     let links = document.links().iter().enumerate().filter(|(_, link)| link.region == Region::Content);
+    // A sign beside a heading, by which it can be pointed at, leads nobody anywhere.
+    let is_sign = |link: &Link| link.aim() == Aim::Place && !document.anchor(link).chars().any(char::is_alphanumeric);
+    let links = links.filter(|(_, link)| !is_sign(link));
     let mut rows: Vec<_> = links
         .map(|(number, link)| {
             let (to, fragment) = match known.get(link.href.as_str()) {

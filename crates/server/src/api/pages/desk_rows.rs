@@ -1,5 +1,8 @@
 //! The rows beside the page on the Desk: links that exist, openings, and what is in the tray.
 
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
+
 use serde::Serialize;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::language::sentence_around;
@@ -85,6 +88,18 @@ pub struct OpeningRow {
     /// 0 to 100.
     pub fit: f64,
     pub parts: Vec<PartRow>,
+    /// Further pages with the very same sentence, as where a text is included in several; of links that lead in.
+    pub also: Vec<AlsoOn>,
+}
+
+/// A further page with the sentence of an opening.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct AlsoOn {
+    pub page: PageRef,
+    pub source: u32,
+    pub words_start: usize,
+    pub words_end: usize,
+    pub version: String,
 }
 
 /// A link in the tray.
@@ -127,7 +142,29 @@ impl OpeningRow {
             place: opening.place.as_deref().map(TargetPlace::of),
             fit: opening.fit.total(),
             parts: parts(&opening.fit),
+            also: Vec::new(),
         })
+    }
+
+    /// Openings that lead in, those with the very same sentence and words as one. In the order of the first of each.
+    /// O(rows).
+    pub fn gathered(rows: Vec<Self>) -> Vec<Self> {
+        let mut gathered: Vec<Self> = Vec::new();
+        let mut places: HashMap<(String, usize), usize> = HashMap::new();
+        for row in rows {
+            let Sentence { before, anchor, after } = &row.sentence;
+            match places.entry((format!("{before}{anchor}{after}"), before.len())) {
+                Entry::Vacant(place) => {
+                    place.insert(gathered.len());
+                    gathered.push(row);
+                }
+                Entry::Occupied(place) => {
+                    let Self { page, source, words_start, words_end, version, .. } = row;
+                    gathered[*place.get()].also.push(AlsoOn { page, source, words_start, words_end, version });
+                }
+            }
+        }
+        gathered
     }
 }
 
