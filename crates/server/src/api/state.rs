@@ -11,7 +11,7 @@ use super::ApiError;
 use super::events::Events;
 use super::pages::kept_shown::KeptShown;
 use crate::config::Folders;
-use crate::live::{LiveSite, LiveSites, Model};
+use crate::live::{LiveError, LiveSite, LiveSites, Model};
 use crate::secrets::Secrets;
 use crate::uploads::Uploads;
 
@@ -35,6 +35,12 @@ impl State {
     pub async fn aside<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
         let _turn = self.turns.acquire().await.map_err(anyhow::Error::from)?;
         Ok(tokio::task::spawn_blocking(work).await.map_err(anyhow::Error::from)?)
+    }
+
+    /// Whether there is such a site: for whoever needs no model of it, which may take long to be ready.
+    pub async fn known(&self, site: i32) -> Result<(), ApiError> {
+        let known = strelm_store::site::get(&self.pool, SiteId(site)).await?;
+        known.map(|_| ()).ok_or(LiveError::NoSite.into())
     }
 
     /// The model of a site, as fresh as the database.

@@ -21,7 +21,7 @@ export function Releases({ site }: { site: number }) {
   }
   if (releases.data.length === 0) {
     return (
-      <Empty title="Nothing has left the tray yet.">
+      <Empty title="Nothing has been released yet.">
         What goes out to the site, or is handed over, is listed here and can be taken back.
       </Empty>
     );

@@ -1,10 +1,10 @@
 /** Whether releases change the files of a folder. */
 export function Writes({ writes, setWrites }: { writes: boolean; setWrites: (writes: boolean) => void }) {
   const ways = [
-    { value: true, name: 'Releases are written into the files', help: 'Directly, and can be taken back whole.' },
+    { value: true, name: 'Releases are written into the files.', help: 'Directly, and can be taken back whole.' },
     {
       value: false,
-      name: 'The files stay as they are',
+      name: 'The files stay as they are.',
       help: 'What you decide is handed over: a list to work by, and the next reading sees what was put in.',
     },
   ];

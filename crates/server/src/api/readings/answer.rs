@@ -23,7 +23,7 @@ pub async fn answer(
     lost: web::Json<LostPages>,
 ) -> Result<HttpResponse, ApiError> {
     let (site, reading) = path.into_inner();
-    state.site(site).await?;
+    state.known(site).await?;
     let (site, reading) = (SiteId(site), ReadingId(reading));
     match lost.take_off {
         true => drop(jobs::order_taking_off(&state.pool, site, reading).await?),

@@ -9,7 +9,7 @@ use crate::jobs;
 #[utoipa::path(operation_id = "readings_go_on", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings/go-on")]
 pub async fn go_on(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
-    state.site(*path).await?;
+    state.known(*path).await?;
     jobs::order_reading_to_go_on(&state.pool, SiteId(*path)).await?;
     Ok(HttpResponse::Accepted().finish())
 }

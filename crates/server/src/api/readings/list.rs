@@ -98,7 +98,7 @@ fn rate(reading: &Reading, now: DateTime<Utc>) -> Option<f64> {
 #[utoipa::path(operation_id = "readings_list", responses((status = 200, body = [ReadingStatus]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/readings")]
 pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<ReadingStatus>>, ApiError> {
-    state.site(*path).await?;
+    state.known(*path).await?;
     let readings = reading::all(&state.pool, SiteId(*path), MOST_READINGS).await?;
     let now = Utc::now();
     Ok(web::Json(readings.into_iter().map(|reading| ReadingStatus::of(reading, now)).collect()))

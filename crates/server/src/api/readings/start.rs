@@ -9,7 +9,7 @@ use crate::jobs;
 #[utoipa::path(operation_id = "readings_start", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
-    state.site(*path).await?;
+    state.known(*path).await?;
     jobs::order_reading(&state.pool, SiteId(*path)).await?;
     Ok(HttpResponse::Accepted().finish())
 }

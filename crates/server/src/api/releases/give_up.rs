@@ -10,7 +10,7 @@ use crate::api::{ApiError, Problem, State};
 #[post("/sites/{site}/releases/{release}/give-up")]
 pub async fn give_up(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {
     let (site, release) = path.into_inner();
-    state.site(site).await?;
+    state.known(site).await?;
     let ended = release::give_up(&state.pool, SiteId(site), ReleaseId(release)).await?;
     ended.ok_or_else(|| {
         ApiError::Conflict("This release is not interrupted any more. Look at it in History.".to_owned())

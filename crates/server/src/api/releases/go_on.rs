@@ -11,7 +11,7 @@ use crate::jobs;
 #[post("/sites/{site}/releases/{release}/go-on")]
 pub async fn go_on(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {
     let (site, release) = path.into_inner();
-    state.site(site).await?;
+    state.known(site).await?;
     jobs::order_going_on(&state.pool, SiteId(site), ReleaseId(release)).await?;
     Ok(HttpResponse::Accepted().finish())
 }

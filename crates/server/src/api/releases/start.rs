@@ -16,7 +16,6 @@ pub struct Started {
 #[utoipa::path(operation_id = "releases_start", responses((status = 200, body = Started), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Started>, ApiError> {
-    state.site(*path).await?;
     let site = site::get(&state.pool, SiteId(*path)).await?;
     let site = site.ok_or(ApiError::NotFound("There is no such site."))?;
     let (release, _) = jobs::order_release(&state.pool, site.id, site.way()).await?;

@@ -10,7 +10,7 @@ use crate::api::{ApiError, Problem, State};
 #[post("/sites/{site}/releases/{release}/withdraw")]
 pub async fn withdraw(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {
     let (site, release) = path.into_inner();
-    state.site(site).await?;
+    state.known(site).await?;
     let withdrawn = release::withdraw(&state.pool, SiteId(site), ReleaseId(release)).await?;
     withdrawn.ok_or_else(|| {
         ApiError::Conflict(
