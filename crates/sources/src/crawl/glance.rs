@@ -1,0 +1,95 @@
+//! Looking at a site before it is read.
+
+use std::collections::HashSet;
+use std::time::Duration;
+
+use strelm_core::document::{Document, Entrance};
+use strelm_core::site::{Address, Destination};
+
+use super::lists::listed;
+use super::robots::Robots;
+use super::{CrawlError, CrawlLimits, is_html};
+use crate::client::Client;
+use crate::fetch::fetch;
+
+/// What a look at a site tells before it is read.
+#[derive(Debug, Clone)]
+pub struct Glance {
+    /// Where the entry page really is, after redirects.
+    pub entry: Address,
+    pub title: Option<String>,
+    /// Addresses that its sitemaps list.
+    pub listed: usize,
+    /// Links of the entry page to other pages of the site.
+    pub linked: usize,
+    /// The editing interface that the entry page names.
+    pub micropub: Option<Address>,
+    /// What the entry page is, where it holds nothing of its own, and where readers get on.
+    pub entrance: Option<(Entrance, Option<Address>)>,
+    /// Seconds between requests that `robots.txt` asks for.
+    pub delay: Duration,
+}
+
+/// Looks at the entry page, `robots.txt` and the sitemaps of a site without reading it.
+///
+/// # Errors
+/// [`CrawlError`] says why it could not be read.
+pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Result<Glance, CrawlError> {
+    let robots = Robots::of(client, entry, limits).await?;
+    if !robots.allow(entry) {
+        return Err(CrawlError::EntryDisallowed(entry.clone()));
+    }
+    let fetched = fetch(client, entry, limits.fetch, is_html).await;
+    let fetched = fetched.map_err(|error| CrawlError::Entry { address: entry.clone(), error })?;
+    if !fetched.is_html() {
+        return Err(CrawlError::EntryNotHtml(entry.clone()));
+    }
+    let here = fetched.address.clone();
+    let in_header = fetched.micropub.clone();
+    let document = Document::from_html(fetched.text());
+    let follow = |href: &str| match here.follow(href) {
+        Destination::Page { address, .. } => Some(address),
+        _ => None,
+    };
+    let links: HashSet<_> = document.links().iter().filter_map(|link| follow(&link.href)).collect();
+    Ok(Glance {
+        title: document.head().title.clone(),
+        listed: listed(client, &here, &robots, limits).await.len(),
+        linked: links.iter().filter(|address| address.same_origin(&here) && **address != here).count(),
+        micropub: in_header.as_deref().or_else(|| document.head().link("micropub")).and_then(follow),
+        entrance: match document.entrance() {
+            Some(entrance) => {
+                let onward = onward(client, &here, &entrance, limits).await;
+                Some((entrance, onward))
+            }
+            None => None,
+        },
+        delay: robots.delay(),
+        entry: here,
+    })
+}
+
+/// Frames that are looked at.
+const MOST_FRAMES: usize = 4;
+
+/// The page of the site on which readers get on from an entry page without text: of several frames that with most links.
+async fn onward(client: &Client, entry: &Address, entrance: &Entrance, limits: CrawlLimits) -> Option<Address> {
+    let hrefs: Vec<&str> = match entrance {
+        Entrance::Frames(frames) => frames.iter().map(String::as_str).take(MOST_FRAMES).collect(),
+        Entrance::Script(to) => vec![to],
+        Entrance::Listing | Entrance::Empty => Vec::new(),
+    };
+    let mut best: Option<(usize, Address)> = None;
+    for href in hrefs {
+        let Destination::Page { address, .. } = entry.follow(href) else { continue };
+        if !address.same_origin(entry) {
+            continue;
+        }
+        let Ok(fetched) = fetch(client, &address, limits.fetch, is_html).await else { continue };
+        let (address, links) = (fetched.address.clone(), Document::from_html(fetched.text()).links().len());
+        if best.as_ref().is_none_or(|(most, _)| links > *most) {
+            best = Some((links, address));
+        }
+    }
+    best.map(|(_, address)| address)
+}
