@@ -89,7 +89,13 @@ impl RealSite {
         let packages = home().join("packages");
         fs::create_dir_all(&packages)?;
         println!("fetching {}", self.package);
-        output(Command::new("apt-get").args(["download", "-qq", self.package]).current_dir(&packages))?;
+        let download =
+            || output(Command::new("apt-get").args(["download", "-qq", self.package]).current_dir(&packages));
+        if download().is_err() {
+            // A fresh machine knows of no packages yet.
+            setup::update()?;
+            download()?;
+        }
         let is_it = |path: &PathBuf| {
             let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
             name.starts_with(&format!("{}_", self.package))
@@ -98,6 +104,8 @@ impl RealSite {
         let file = file.with_context(|| format!("{} was not fetched", self.package))?;
         // Only a whole one gets its name.
         let part = into.with_extension("part");
+        let _ = fs::remove_dir_all(&part);
+        fs::create_dir_all(&part)?;
         output(Command::new("dpkg").arg("-x").arg(&file).arg(&part))?;
         fs::rename(&part, &into)?;
         fs::remove_file(&file)?;

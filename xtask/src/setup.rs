@@ -25,15 +25,21 @@ fn install(packages: &[&str]) -> anyhow::Result<()> {
         return Ok(());
     }
     println!("installing {}", packages.join(", "));
+    update()?;
+    output(apt()?.args(["install", "-y", "-qq", "--no-install-recommends"]).args(packages)).map(|_| ())
+}
+
+/// Learns which packages there are.
+pub fn update() -> anyhow::Result<()> {
+    run_shown(apt()?.args(["update", "-qq"]))
+}
+
+fn apt() -> anyhow::Result<Command> {
     let root = output(Command::new("id").arg("-u"))?.trim() == "0";
-    let apt = || {
-        let mut command = Command::new(if root { "apt-get" } else { "sudo" });
-        if !root {
-            command.arg("apt-get");
-        }
-        command.env("DEBIAN_FRONTEND", "noninteractive");
-        command
-    };
-    run_shown(apt().args(["update", "-qq"]))?;
-    output(apt().args(["install", "-y", "-qq", "--no-install-recommends"]).args(packages)).map(|_| ())
+    let mut command = Command::new(if root { "apt-get" } else { "sudo" });
+    if !root {
+        command.arg("apt-get");
+    }
+    command.env("DEBIAN_FRONTEND", "noninteractive");
+    Ok(command)
 }
