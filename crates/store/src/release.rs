@@ -289,7 +289,8 @@ pub async fn withdraw(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result
     lock::tray(&mut tx, site).await?;
     let back = sqlx::query!(
         "update taken_link set state = 'tray', sighting = null, message = null
-         where site_id = $1 and release_id = $2 and state = 'handed over' returning id",
+         where site_id = $1 and release_id = $2 and state = 'handed over'
+         and exists (select from release where id = $2 and state = 'out') returning id",
         site.0,
         release.0,
     )

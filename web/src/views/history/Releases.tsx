@@ -111,9 +111,7 @@ function Release({ site, release }: { site: number; release: Schema['ReleaseRow'
               </button>
             </>
           )}
-          {release.way === 'handed_over' && release.phase === 'out' && (
-            <Worklist site={site} release={release.release} />
-          )}
+          {release.can_withdraw && <Worklist site={site} release={release.release} />}
           {release.can_withdraw && (
             <button
               type="button"

@@ -6,8 +6,8 @@ use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::document::Document;
 use strelm_core::site::{Address, PageId};
+use strelm_store::SiteId;
 use strelm_store::page::{self, PageText};
-use strelm_store::{SiteId, page as pages};
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::decisions::repair::{Stored, stored_links};
@@ -81,7 +81,7 @@ pub async fn places(
     };
     let (shown, mut places) = live.ask(head).await??;
     let texts = page::texts(&state.pool, id, Some(&shown)).await?;
-    let links = pages::links(&state.pool, id, Some(&shown)).await?;
+    let links = page::links(&state.pool, id, Some(&shown)).await?;
     let stored = stored_links(links, &to, query.fragment.as_deref());
     let sentences =
         state.aside(move || texts.into_iter().map(|text| of_page(text, &stored)).collect::<Vec<_>>()).await?;

@@ -136,6 +136,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Result<Today, ApiError> {
+    let is_being_read = latest.as_ref().is_some_and(|reading| reading.finished_at.is_none());
     // In the first reading every page is new, which is no news.
     let is_first = model.latest.is_none_or(|latest| latest.is_first);
     let reading = latest.map(|reading| ReadingStatus::of(reading, chrono::Utc::now())).filter(|reading| {
@@ -156,7 +157,8 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         openings: openings(model)?,
         changes_waiting: tray.links,
         warnings: tray.warnings,
-        better_entry: better_entry(model)?,
+        // While pages still come, little says what can be reached.
+        better_entry: if is_being_read { None } else { better_entry(model)? },
         unreachable: line(model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
         orphans: line(model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
         without_content_links: line(model, without_content_links())?,

@@ -7,7 +7,7 @@ use strelm_core::document::{Document, Format, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::site::PageId;
 use strelm_formats::table::{Cell, Table};
-use strelm_store::taken::{Change, TakenLink, TakenState};
+use strelm_store::taken::{Change, NewLink, TakenLink, TakenState};
 
 use crate::api::pages::PageRef;
 use crate::edits::{quote_of, words_of};
@@ -44,10 +44,10 @@ struct Page {
     links: Vec<TakenLink>,
 }
 
-/// The pages of a release with the links that are to be put in.
+/// The pages of a release with the links that are still to be put in.
 pub struct Pages {
     pages: HashMap<PageId, Page>,
-    /// What targets are called and where they are.
+    /// Where targets are.
     targets: HashMap<PageId, String>,
 }
 
@@ -58,10 +58,9 @@ impl Pages {
             gone.or_else(|| model.site.page(page)).map(|page| page.address.to_string()).unwrap_or_default()
         };
         let mut all = Self { pages: HashMap::new(), targets: HashMap::new() };
-        for taken in links.into_iter().filter(|taken| matches!(taken.state, TakenState::HandedOver | TakenState::Out)) {
+        for taken in links.into_iter().filter(|taken| taken.state == TakenState::HandedOver) {
             if let Some(target) = taken.link.target {
-                let fragment = taken.link.href.split_once('#').map(|(_, id)| format!("#{id}")).unwrap_or_default();
-                all.targets.entry(target).or_insert_with(|| address(target) + &fragment);
+                all.targets.entry(target).or_insert_with(|| address(target));
             }
             let source = taken.link.source;
             let page = all.pages.entry(source).or_insert_with(|| Page {
@@ -111,8 +110,19 @@ impl Pages {
             before: link.before_anchor.clone(),
             words: link.anchor.clone(),
             after: link.after_anchor.clone(),
-            leads_to: link.target.and_then(|target| self.targets.get(&target).cloned()).unwrap_or_default(),
+            leads_to: self.leads_to(link),
             block_after: block_after.and_then(|span| after.source().get(span.range())).unwrap_or_default().to_owned(),
+        }
+    }
+}
+
+impl Pages {
+    /// The whole address of a target, with the place on it.
+    fn leads_to(&self, link: &NewLink) -> String {
+        let Some(target) = link.target.and_then(|target| self.targets.get(&target)) else { return String::new() };
+        match link.href.split_once('#') {
+            Some((_, place)) => format!("{target}#{place}"),
+            None => target.clone(),
         }
     }
 }
