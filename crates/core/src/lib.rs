@@ -14,3 +14,4 @@ pub mod openings;
 pub mod phrases;
 pub mod reach;
 pub mod site;
+mod weight;

@@ -29,6 +29,10 @@ enum Delta {
     Back,
     /// From then on what stands where is counted with each delta.
     Settle,
+    /// A title for which nobody gets a name yet.
+    TitleAlone(u32, String, Option<String>),
+    /// All names are given, and all is counted anew beside a book that could be read meanwhile.
+    Sweep,
 }
 
 fn words(most: usize) -> impl Strategy<Value = String> {
@@ -87,6 +91,9 @@ fn delta() -> impl Strategy<Value = Delta> {
         }),
         1 => Just(Delta::Back),
         1 => Just(Delta::Settle),
+        2 => (1u32..8, called(), prop::option::of(called()))
+            .prop_map(|(page, title, heading)| Delta::TitleAlone(page, format!("{title} | Sky Club"), heading)),
+        1 => Just(Delta::Sweep),
     ]
 }
 
@@ -102,6 +109,16 @@ fn mentions(book: &PhraseBook) -> Vec<Told> {
     let mut found: Vec<_> = by.map(tell).collect();
     found.sort_by_key(|told| (told.0, told.1, told.2, told.3));
     found
+}
+
+fn sweep(book: &mut PhraseBook) {
+    book.uncount();
+    while book.name_some(2) {}
+    book.settle_languages();
+    let counts = book.counts();
+    let pages: Vec<_> = book.pages_with_prose().collect();
+    pages.chunks(2).for_each(|some| book.count_into(&counts, some));
+    assert!(book.put_counts(&counts));
 }
 
 proptest! {
@@ -146,11 +163,17 @@ proptest! {
                     }
                 }
                 Delta::Settle => book.settle(),
+                Delta::TitleAlone(page, title, heading) => {
+                    book.put_facts_alone(&facts(page, &title, heading.as_deref()), Vec::new());
+                    titles.insert(page, (title, heading));
+                }
+                Delta::Sweep => sweep(&mut book),
             }
         }
         for (page, text) in away {
             book.exchange(PageId(page), text);
         }
+        while book.name_some(1) {}
         book.settle();
         let mut anew = PhraseBook::default();
         titles.iter().for_each(|(page, (title, heading))| anew.put_page(&facts(*page, title, heading.as_deref())));
@@ -373,4 +396,22 @@ fn listed_phrases_name_their_page_until_they_are_taken_back() {
     assert_eq!((found.len(), found[0].target(), found[0].naming.source), (1, PageId(1), Some(NameSource::Listed)));
     book.put_phrases(PageId(1), Vec::new());
     assert_eq!(mentions(&book), []);
+}
+
+#[test]
+fn counts_of_a_book_that_changed_meanwhile_are_not_taken() {
+    let mut book = PhraseBook::default();
+    book.put_page(&facts(1, "Dark sky", None));
+    book.put_page(&facts(2, "Moon", None));
+    let read = |text: &str| Document::from_html(text.to_owned());
+    book.put_prose(PageId(2), Some(&read("<p>The dark sky.")), follow);
+    let counts = book.counts();
+    book.count_into(&counts, &[PageId(2)]);
+    book.put_prose(PageId(2), Some(&read("<p>The moon.")), follow);
+    assert!(!book.put_counts(&counts), "a text changed");
+    let counts = book.counts();
+    book.count_into(&counts, &[PageId(2)]);
+    book.put_page(&facts(3, "Morning star", None));
+    assert!(!book.put_counts(&counts), "a phrase is new");
+    assert!(!book.is_counted());
 }

@@ -14,7 +14,8 @@ use tokio::sync::Semaphore;
 use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
-use crate::api::{self, State, events::Events, guard::guard, health};
+use crate::api::events::{self, Events};
+use crate::api::{self, State, guard::guard, health};
 use crate::config::{Config, Folders};
 use crate::interface;
 use crate::live::LiveSites;
@@ -69,10 +70,12 @@ pub struct Served {
 pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Result<Served> {
     let client = Client::new(parts.networks)?;
     let events = Events::start(parts.pool.clone());
+    let live = Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))?);
+    tokio::spawn(events::follow_all(events.clone(), Arc::clone(&live), parts.pool.clone()));
     let state = web::Data::new(State {
         pool: parts.pool,
         client,
-        live: Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))?),
+        live,
         events: events.clone(),
         secrets: parts.secrets,
         uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb, parts.uploads_mb),

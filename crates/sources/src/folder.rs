@@ -1,15 +1,14 @@
 //! A folder of HTML and Markdown files as a site: read as a whole, edited file by file.
 
-use std::collections::{BTreeSet, HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap};
 use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
 use percent_encoding::percent_decode_str;
-use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use strelm_core::document::encoding::{Decoded, PageEncoding, decode};
 use strelm_core::document::{ContentHash, Document, Format};
-use strelm_core::site::{Address, FileNames, FormCounts, LinkForm, Root};
+use strelm_core::site::{Address, FileNames, FormCounts, Root};
 use walkdir::WalkDir;
 
 use crate::captured::Plan;
@@ -84,7 +83,7 @@ fn linked(folder: &Path, path: PathBuf) -> Result<Option<PathBuf>, FolderError> 
 }
 
 /// Whether readers open a file of this kind by itself, though no page may lead to it.
-fn is_document(media_type: &str) -> bool {
+pub(crate) fn is_document(media_type: &str) -> bool {
     const OFFICE: [&str; 6] = [
         "application/pdf",
         "application/msword",
@@ -139,43 +138,6 @@ pub struct Folder {
     link_root: Root,
 }
 
-/// What reading a folder gives.
-#[derive(Debug, Default)]
-pub struct FolderReading {
-    pub pages: Vec<CrawledPage>,
-    /// Other files to which pages link, and documents, with their media types.
-    pub files: Vec<(Address, String)>,
-    /// What else there is, such as styles and pictures: parts of pages, and none of their own.
-    pub parts: Vec<(Address, String)>,
-    /// Pages that say that they are drafts.
-    pub drafts: Vec<Address>,
-    /// Own addresses to which pages link and at which there is no file.
-    pub dead: Vec<Address>,
-    pub unread: Vec<Unread>,
-    /// Files that have the same address as another one, which is read in their stead: by the addresses of their paths.
-    pub doubles: Vec<(Address, String)>,
-    pub redirects: Vec<(Address, Address)>,
-    /// How links between the pages are written; `None` for captured pages, which lead to each other as they did on the
-    /// web.
-    pub link_form: Option<LinkForm>,
-}
-
-impl FolderReading {
-    /// Whether nothing at all was found in the folder.
-    pub fn is_empty(&self) -> bool {
-        self.pages.is_empty()
-            && self.files.is_empty()
-            && self.parts.is_empty()
-            && self.drafts.is_empty()
-            && self.unread.is_empty()
-    }
-
-    /// Whether an address is of a part that was not read. O(parts that were not read).
-    pub fn is_unread(&self, address: &Address) -> bool {
-        self.unread.iter().any(|unread| unread.covers(address))
-    }
-}
-
 impl Folder {
     /// # Errors
     /// [`FolderError::NotAFolder`] when there is no such folder, [`FolderError::Plan`].
@@ -196,13 +158,13 @@ impl Folder {
     }
 
     /// An address of the site by its path and query.
-    fn at(&self, from_root: &str) -> Option<Address> {
+    pub(crate) fn at(&self, from_root: &str) -> Option<Address> {
         let url = self.base.as_url().join(from_root).ok()?;
         Address::parse(url.as_str()).ok().filter(|address| address.same_origin(&self.base))
     }
 
     /// The address of a file: that of its folder for an index file.
-    fn address_of(&self, path: &str) -> Option<Address> {
+    pub(crate) fn address_of(&self, path: &str) -> Option<Address> {
         if let Some(plan) = &self.plan {
             return self.at(plan.address_of(path)?);
         }
@@ -261,84 +223,7 @@ impl Folder {
         Some((std::fs::read(&file).ok()?, kind.essence_str().to_owned()))
     }
 
-    /// Reads all files. O(bytes), all pages in memory at once.
-    pub fn read(&self) -> FolderReading {
-        let mut reading = FolderReading::default();
-        let mut pages: Vec<Option<_>> = Vec::new();
-        let mut names = self.no_names();
-        let plan = self.plan.as_deref();
-        // Where each address was found, and in which place it is among the pages.
-        let mut found_at: HashMap<Address, (String, usize)> = HashMap::new();
-        for found in self.paths().map(|path| file_in(&self.root, &path?, plan)) {
-            match found {
-                Ok(FolderFile::Other { path }) => {
-                    let kind = mime_guess::from_path(&path).first_or_octet_stream().to_string();
-                    if let Some(address) = self.address_of(&path) {
-                        names.put_file(&path, &address);
-                        reading.files.push((address, kind));
-                    }
-                }
-                Ok(FolderFile::Page { path, format, text, is_faithful, .. }) => {
-                    let Some(address) = self.address_of(&path) else { continue };
-                    let front = front_matter::split(&text);
-                    if matches!(&front, Ok((front, _)) if front.draft) {
-                        reading.drafts.push(address);
-                        continue;
-                    }
-                    names.put_page(&path, &address);
-                    if let Some((other, place)) = found_at.get(&address) {
-                        let (kept, ousted) = if rank(other) <= rank(&path) { (other, &path) } else { (&path, other) };
-                        let why = format!("{kept} has the same address, and is read in its stead");
-                        reading.doubles.extend(self.by_path(ousted).map(|address| (address, why)));
-                        if *ousted == path {
-                            continue;
-                        }
-                        pages[*place] = None;
-                        reading.unread.retain(|unread| unread.address != address);
-                    }
-                    found_at.insert(address.clone(), (path, pages.len()));
-                    match front {
-                        Ok((front, start)) => {
-                            pages.push(Some((address, format, front, text[start..].to_owned(), is_faithful)));
-                        }
-                        Err(error) => {
-                            let why = format!("its front matter cannot be read: {error}");
-                            reading.unread.push(Unread::page(address, why));
-                            pages.push(None);
-                        }
-                    }
-                }
-                Err(error) => reading.unread.extend(self.unread(&error)),
-            }
-        }
-        for (from, to) in plan.iter().flat_map(|plan| &plan.redirects) {
-            reading.redirects.extend(self.at(from).zip(self.at(to)));
-        }
-        reading.redirects.iter().for_each(|(from, _)| names.put_redirect(from));
-        // Reading a page takes longest, and pages do not wait for each other.
-        let pages: Vec<_> = pages.into_iter().flatten().collect();
-        let documents = pages.into_par_iter().map(|(address, format, front, text, is_faithful)| {
-            let source = is_faithful.then(|| PageSource { version: None, text: text.clone(), format });
-            (address, front, source, Document::read(text, format))
-        });
-        let documents: Vec<_> = documents.collect();
-        names.learn_root(documents.iter().map(|(address, _, _, document)| (address, document)));
-        let mut dead = BTreeSet::new();
-        let mut counts = FormCounts::default();
-        for (address, front, source, document) in documents {
-            let destinations = Some(names.destinations(&address, &document, &mut dead, &mut counts));
-            let validators = Validators::default();
-            reading.pages.push(CrawledPage { address, document, validators, source, front, destinations });
-        }
-        let linked: HashSet<&Address> = reading.pages.iter().flat_map(CrawledPage::linked).collect();
-        let files = std::mem::take(&mut reading.files).into_iter();
-        (reading.files, reading.parts) = files.partition(|(at, kind)| is_document(kind) || linked.contains(at));
-        reading.dead = dead.into_iter().filter(|address| !reading.is_unread(address)).collect();
-        reading.link_form = names.form(&counts);
-        reading
-    }
-
-    fn no_names(&self) -> Names {
+    pub(crate) fn no_names(&self) -> Names {
         match self.plan {
             Some(_) => Names::Captured(HashMap::new()),
             None => Names::Files(FileNames::default().with_root(self.link_root.clone())),
@@ -346,7 +231,7 @@ impl Folder {
     }
 
     /// The address of a file by its very path.
-    fn by_path(&self, path: &str) -> Option<Address> {
+    pub(crate) fn by_path(&self, path: &str) -> Option<Address> {
         let mut url = self.base.as_url().clone();
         url.path_segments_mut().ok()?.clear().extend(path.split('/').filter(|part| !part.is_empty()));
         Address::parse(url.as_str()).ok()
@@ -476,7 +361,7 @@ impl Folder {
 }
 
 /// Which of the names of a folder's own page goes before others; all other files are alike.
-fn rank(path: &str) -> usize {
+pub(crate) fn rank(path: &str) -> usize {
     let name = path.rsplit('/').next().unwrap_or(path);
     INDEXES.iter().position(|index| *index == name).unwrap_or(INDEXES.len())
 }

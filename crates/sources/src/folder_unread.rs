@@ -64,7 +64,8 @@ impl Unread {
         Self { address, is_folder: false, why }
     }
 
-    pub(crate) fn covers(&self, address: &Address) -> bool {
+    /// Whether an address is of what could not be read.
+    pub fn covers(&self, address: &Address) -> bool {
         let below = || address.as_url().path().starts_with(self.address.as_url().path());
         *address == self.address || (self.is_folder && below())
     }

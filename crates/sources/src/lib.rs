@@ -8,6 +8,7 @@ pub mod fetch;
 pub mod folder;
 mod folder_glance;
 mod folder_links;
+pub mod folder_reading;
 mod folder_unread;
 pub mod front_matter;
 pub mod guard;

@@ -1413,6 +1413,8 @@ export interface components {
             reading?: components["schemas"]["ReadingStatus"] | null;
             /** @description Whether a release is on its way out or back. */
             releasing: boolean;
+            /** @description Texts that are still on their way into memory while nothing is known of openings; null when all are there. */
+            texts_to_come?: number | null;
             tray: components["schemas"]["TrayFigures"];
             /** @description Pages that cannot be reached from the entry page, orphans among them. */
             unreachable: number;
@@ -2214,6 +2216,14 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sites_start_at: {
@@ -2770,6 +2780,14 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     openings_best: {
@@ -2856,6 +2874,14 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     openings_bridges: {
@@ -2918,6 +2944,14 @@ export interface operations {
             };
             /** @description Something went wrong on the server. */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

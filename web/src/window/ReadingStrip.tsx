@@ -87,7 +87,10 @@ function UnderWay({ site, reading }: { site: number; reading: Reading }) {
   const { stop } = useReadings(site);
   const known = Math.max(reading.known, reading.done);
   return (
-    <div className="figures flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 bg-depth-0 px-4 py-1 text-depth-ink-0">
+    <section
+      aria-label="Reading under way"
+      className="figures flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 bg-depth-0 px-4 py-1 text-depth-ink-0"
+    >
       <span data-testid="reading">{said(reading)}</span>
       <progress
         className="progress progress-primary w-40"
@@ -109,7 +112,7 @@ function UnderWay({ site, reading }: { site: number; reading: Reading }) {
         Stop
       </button>
       <Milestones reading={reading} />
-    </div>
+    </section>
   );
 }
 

@@ -11,6 +11,7 @@ import { FindBox } from './FindBox.tsx';
 import { GettingReady } from './GettingReady.tsx';
 import { KeySheet } from './KeySheet.tsx';
 import { ReadingStrip } from './ReadingStrip.tsx';
+import { TextsStrip } from './TextsStrip.tsx';
 import { TopBar } from './TopBar.tsx';
 import { useSite, useSiteStatus } from './useSite.ts';
 
@@ -71,6 +72,7 @@ function Frame({ site }: { site: number }) {
         </p>
       )}
       <ReadingStrip />
+      <TextsStrip />
       <main id="view" tabIndex={-1} className="min-h-0 flex-1 outline-none">
         <Suspense fallback={<Loading what="Opening the view" />}>
           <Outlet />

@@ -13,6 +13,7 @@ use super::fit::{LIKELY, percent};
 use super::index::OpeningIndex;
 use super::portrait::Memo;
 use crate::site::{Changes, PageId, Site};
+use crate::weight::table;
 
 /// What a page has to offer.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -61,6 +62,11 @@ impl Board {
     /// `None` until it was counted.
     pub fn tally(&self, page: PageId) -> Option<&Tally> {
         self.tallies.get(&page)
+    }
+
+    /// Bytes on the heap. O(pages).
+    pub fn weight(&self) -> usize {
+        self.index.weight() + table(&self.tallies) + table(&self.needs)
     }
 
     pub fn is_settled(&self) -> bool {

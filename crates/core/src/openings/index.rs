@@ -6,6 +6,7 @@ use rustc_hash::FxHashMap;
 
 use super::candidate::Candidate;
 use crate::site::PageId;
+use crate::weight::{list, table};
 
 /// Candidates by page, and which pages could lead to which. About 36 bytes a candidate.
 #[derive(Debug, Default)]
@@ -91,6 +92,14 @@ impl OpeningIndex {
                 sources.remove(at);
             }
         }
+    }
+
+    /// Bytes on the heap. O(pages).
+    pub fn weight(&self) -> usize {
+        table(&self.rows)
+            + self.rows.values().map(|row| list::<Candidate>(row.candidates.len())).sum::<usize>()
+            + table(&self.sources)
+            + self.sources.values().map(|pages| list::<PageId>(pages.capacity())).sum::<usize>()
     }
 
     /// `None` when they are not known yet, or no more.

@@ -11,6 +11,7 @@ use super::trie::PhraseId;
 use crate::document::{Document, Region};
 use crate::language::{StopWords, fold};
 use crate::site::{Address, PageId};
+use crate::weight::{list, piece, table};
 
 /// A block of which more than this is linked is a list of links, and no prose.
 pub(crate) const MOST_LINKED: f64 = 0.6;
@@ -127,6 +128,29 @@ pub struct Anchors {
 }
 
 impl Anchors {
+    /// Bytes on the heap. O(addresses + phrases of links).
+    pub(super) fn weight(&self) -> usize {
+        let addresses = self.places.keys().map(|address| piece(address.as_str().len()));
+        let led = self.led.values().map(table).chain(self.phrases_to.values().map(table));
+        table(&self.places)
+            + addresses.sum::<usize>()
+            + list::<Option<PageId>>(self.page_at.capacity())
+            + table(&self.place_of)
+            + table(&self.folders)
+            + list::<u32>(self.folder_of.capacity())
+            + table(&self.by_page)
+            + self.by_page.values().map(|links| list::<Kept>(links.capacity())).sum::<usize>()
+            + table(&self.led)
+            + table(&self.phrases_to)
+            + led.sum::<usize>()
+            + table(&self.linked)
+            + table(&self.linked_as)
+            + table(&self.after)
+            + table(&self.from_folder)
+            + table(&self.to_place)
+            + table(&self.prose_to)
+    }
+
     pub(super) fn put_address(&mut self, address: &Address, page: PageId) {
         let place = self.place(address);
         self.page_at[place as usize] = Some(page);

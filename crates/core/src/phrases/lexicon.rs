@@ -2,6 +2,8 @@
 
 use std::collections::HashMap;
 
+use crate::weight::{piece, table};
+
 /// A folded, stemmed word of the site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct TermId(pub u32);
@@ -20,6 +22,11 @@ impl Lexicon {
         let id = TermId(u32::try_from(self.terms.len()).unwrap_or(u32::MAX));
         self.terms.insert(term.into(), id);
         id
+    }
+
+    /// Bytes on the heap. O(terms).
+    pub(super) fn weight(&self) -> usize {
+        table(&self.terms) + self.terms.keys().map(|term| piece(term.len())).sum::<usize>()
     }
 
     /// How many terms are known; they are numbered from 0.

@@ -16,7 +16,7 @@ mod trie;
 
 pub(crate) use anchors::MOST_LINKED;
 pub use anchors::{Anchor, Anchors};
-pub use book::{PageText, PhraseBook, Standing};
+pub use book::{Counts, PageText, PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId};
 pub use mention::{Mention, Naming};
 pub use names::{Name, NameSource, Outline, Place};

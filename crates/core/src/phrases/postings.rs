@@ -4,6 +4,7 @@ use smallvec::SmallVec;
 
 use super::lexicon::TermId;
 use crate::site::PageId;
+use crate::weight::list;
 
 /// Pages by term, ascending. Most terms stand on few pages, which take no room of their own.
 #[derive(Debug, Default)]
@@ -38,6 +39,12 @@ impl Postings {
     pub fn shrink_to_fit(&mut self) {
         self.pages.iter_mut().for_each(SmallVec::shrink_to_fit);
         self.pages.shrink_to_fit();
+    }
+
+    /// Bytes on the heap. O(terms).
+    pub fn weight(&self) -> usize {
+        let own = self.pages.iter().filter(|pages| pages.spilled()).map(|pages| list::<PageId>(pages.capacity()));
+        list::<SmallVec<[PageId; 4]>>(self.pages.capacity()) + own.sum::<usize>()
     }
 
     /// Ascending. O(1).

@@ -9,6 +9,7 @@ use super::lexicon::{Lexicon, TermId};
 use super::telling::{Repeated, repeated, telling};
 use crate::document::{BlockKind, Document, Region, TextSpan};
 use crate::language::{Language, Passages, Stemmer, Stems, StopWords, Word, words};
+use crate::weight::{list, piece};
 
 /// What a token is besides its term.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -122,6 +123,17 @@ pub struct ReadProse {
     repeated: Vec<Repeated>,
     /// Those of its passages.
     languages: BTreeSet<Language>,
+}
+
+impl Prose {
+    /// Bytes on the heap. O(1).
+    pub(super) fn weight(&self) -> usize {
+        // What is shared has two counters before it.
+        piece(self.text.len() + 16)
+            + list::<Token>(self.tokens.capacity())
+            + list::<Stretch>(self.blocks.capacity())
+            + piece(self.bag.len() * size_of::<(TermId, u32)>() + 16)
+    }
 }
 
 impl ReadProse {

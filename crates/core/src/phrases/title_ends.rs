@@ -8,6 +8,7 @@ use super::names::without_number;
 use crate::document::title::{split_beginning, split_end};
 use crate::language::fold;
 use crate::site::{PageFacts, PageId, PageKind};
+use crate::weight::{list, piece, table};
 
 /// Counts how titles begin and end, to find out what in them is the name of the site, and what says only what kind of
 /// thing they are about.
@@ -138,6 +139,16 @@ impl TitleEnds {
     }
 
     /// The end, or else the beginning, that more than half of the titles share, once there are at least four.
+    /// Bytes on the heap. O(words).
+    pub fn weight(&self) -> usize {
+        let words = self.first_words.keys().chain(self.last_words.keys()).chain(self.called.keys());
+        table(&self.first_words)
+            + table(&self.last_words)
+            + table(&self.called)
+            + words.map(|word| piece(word.len())).sum::<usize>()
+            + self.called.values().map(|pages| list::<PageId>(pages.capacity())).sum::<usize>()
+    }
+
     pub fn site_name(&self) -> Option<String> {
         self.ends.most(self.titles).or_else(|| self.beginnings.most(self.titles)).map(str::to_owned)
     }

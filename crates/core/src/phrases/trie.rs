@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::lexicon::TermId;
+use crate::weight::{list, table};
 
 /// A row of terms that names a page, or carries a link somewhere.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -21,6 +22,15 @@ pub struct Trie {
     next: FxHashMap<(Node, TermId), Node>,
     phrases: Vec<Option<PhraseId>>,
     count: u32,
+}
+
+impl Trie {
+    /// Bytes on the heap. O(1).
+    pub(super) fn weight(&self) -> usize {
+        list::<Option<Node>>(self.first.capacity())
+            + table(&self.next)
+            + list::<Option<PhraseId>>(self.phrases.capacity())
+    }
 }
 
 impl Default for Trie {

@@ -25,6 +25,9 @@ pub enum ApiError {
     Conflict(String),
     #[error("{0}")]
     Unusable(String),
+    /// It can be had a little later.
+    #[error("{0}")]
+    NotReady(String),
     #[error("Something went wrong on the server. Try again in a moment; what was done already is not done twice.")]
     Internal(#[source] anyhow::Error),
 }
@@ -35,6 +38,7 @@ impl ResponseError for ApiError {
             Self::NotFound(_) => StatusCode::NOT_FOUND,
             Self::Conflict(_) => StatusCode::CONFLICT,
             Self::Unusable(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::NotReady(_) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
         }
     }

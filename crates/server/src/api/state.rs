@@ -47,6 +47,20 @@ impl State {
     pub async fn site(&self, site: i32) -> Result<Arc<LiveSite>, ApiError> {
         Ok(self.live.get(&self.pool, SiteId(site)).await?)
     }
+
+    /// The same for what openings are needed for: the texts of a large site take longer to be in memory than its links.
+    ///
+    /// # Errors
+    /// [`ApiError::NotReady`] when they are still on their way.
+    pub async fn whole_site(&self, site: i32) -> Result<Arc<LiveSite>, ApiError> {
+        let live = self.site(site).await?;
+        match live.ask(Model::texts_to_come).await? {
+            Some(texts) => Err(ApiError::NotReady(format!(
+                "The texts of this site are on their way into memory, {texts} of them to come. Try again in a moment."
+            ))),
+            None => Ok(live),
+        }
+    }
 }
 
 /// The page with a number, or the refusal that says that there is none.

@@ -10,6 +10,7 @@ use strelm_core::site::{Address, ChangeId, PageId};
 use strelm_store::journal::Entry;
 use strelm_store::lesson::Learnt;
 use strelm_store::listed::{self, ListedPage};
+use strelm_store::page::KnownPage;
 use strelm_store::passed::Passed;
 use strelm_store::redirect::Absence;
 use strelm_store::site::Settings;
@@ -21,15 +22,20 @@ use strelm_store::{
 use tokio::runtime::Handle;
 use tokio::task::JoinHandle;
 
+use super::graph_deltas::graph_deltas;
 use super::habits::known_habits;
 use super::list::Kept;
 use super::loading::Progress;
-use super::model::{Known, Latest, Model, PageDelta};
-use super::page_deltas::page_deltas;
+use super::model::{GraphDelta, Known, Latest, Model, TextDelta};
 use super::registry::LiveError;
+use super::text_deltas::text_deltas;
+use super::texts;
 
 /// Pages whose texts are in memory at once while a site is loaded.
 const AT_ONCE: usize = 1000;
+
+/// Pages whose links are in memory at once while a site is loaded.
+const GRAPH_AT_ONCE: usize = 2000;
 
 /// What there is at addresses without a page.
 struct Elsewhere {
@@ -46,7 +52,12 @@ impl Elsewhere {
 async fn latest(pool: &PgPool, site: SiteId) -> Result<Option<Latest>, StoreError> {
     let readings = reading::all(pool, site, 2).await?;
     let is_first = readings.len() < 2;
-    Ok(readings.first().map(|reading| Latest { reading: reading.id, is_first }))
+    let latest = |reading: &reading::Reading| Latest {
+        reading: reading.id,
+        is_first,
+        is_under_way: reading.finished_at.is_none(),
+    };
+    Ok(readings.first().map(latest))
 }
 
 /// The habits by which openings are to be judged, if by any.
@@ -74,7 +85,9 @@ async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, Store
 pub struct Delta {
     /// The list of the site, when it is loaded as a whole.
     listed: Option<Vec<ListedPage>>,
-    pages: Vec<PageDelta>,
+    pages: Vec<GraphDelta>,
+    /// The texts of these pages, when they are put in at once.
+    texts: Option<Vec<TextDelta>>,
     /// All of them, when they changed: redirects, and addresses at which there is nothing.
     elsewhere: Option<Elsewhere>,
     settings: Option<Settings>,
@@ -90,7 +103,8 @@ pub struct Delta {
 }
 
 impl Delta {
-    /// Loads a whole site into a model that knows nothing. O(bytes of its sources).
+    /// Loads a whole site into a model that knows nothing. O(links), and O(bytes of its sources) where these are so few that
+    /// nobody waits long for them; else they are still to be read.
     pub async fn load(
         pool: &PgPool,
         site: SiteId,
@@ -105,16 +119,32 @@ impl Delta {
             ..Self::surroundings(pool, site, seq, &model.known()).await?
         };
         all.apply_surroundings(model);
-        load_pages(pool, site, model, progress).await?;
-        restore(pool, site, model).await?;
+        let known = page::facts(pool, site, None).await?;
+        progress.begin(known.len());
+        let at_once = known.len() <= texts::LOADED_AT_ONCE;
+        load_graph(pool, site, known, model, |pages| progress.add(if at_once { 0 } else { pages })).await?;
+        if at_once {
+            load_texts(pool, site, model, |pages| progress.add(pages)).await?;
+            model.name_all();
+            model.book.settle();
+            restore(pool, site, model).await?;
+            model.is_whole = true;
+        }
         all.apply(model);
         Ok(())
     }
 
-    /// Loads the pages of a site alone into a model that knows nothing, as they are. O(bytes of its sources).
-    pub async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), LiveError> {
+    /// Loads some pages of a site alone into a model that knows nothing, as they are. O(bytes of their sources).
+    pub async fn load_some(
+        pool: &PgPool,
+        site: SiteId,
+        pages: Vec<KnownPage>,
+        model: &mut Model,
+    ) -> Result<(), LiveError> {
         Self::surroundings(pool, site, Seq::default(), &model.known()).await?.apply_surroundings(model);
-        load_pages(pool, site, model, &Progress::default()).await?;
+        load_graph(pool, site, pages, model, |_| ()).await?;
+        load_texts(pool, site, model, |_| ()).await?;
+        model.name_all();
         model.site.settle();
         model.book.settle();
         Ok(())
@@ -126,6 +156,7 @@ impl Delta {
         Ok(Self {
             listed: Some(listed::all(pool, site).await?),
             pages: Vec::new(),
+            texts: None,
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
             habits: Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
@@ -165,11 +196,19 @@ impl Delta {
         let changes: Vec<_> = changes.into_iter().collect();
         let targets: Vec<_> = targets.into_iter().collect();
         let passed = if targets.is_empty() { Vec::new() } else { passed::to(pool, site, Some(&targets)).await? };
-        let pages = if changed.is_empty() {
-            Vec::new()
-        } else {
-            let furniture = Arc::new(furniture::all(pool, site).await?);
-            page_deltas(pool, site, page::facts(pool, site, Some(&changed)).await?, furniture).await?
+        let pages = match changed.is_empty() {
+            true => Vec::new(),
+            false => graph_deltas(pool, site, page::facts(pool, site, Some(&changed)).await?).await?,
+        };
+        let texts = match texts::are_put_at_once(known.texts, pages.len()) {
+            true if pages.is_empty() => Some(Vec::new()),
+            true => {
+                let there = pages.iter().map(|page| &page.known).filter(|known| known.gone.is_none());
+                let there = there.map(|known| (known.facts.id, known.facts.language)).collect();
+                let furniture = Arc::new(furniture::all(pool, site).await?);
+                Some(text_deltas(pool, site, there, furniture).await?)
+            }
+            false => None,
         };
         let rules = if with_settings { house_rules::get(pool, site).await? } else { None };
         let habits = match with_settings {
@@ -182,6 +221,7 @@ impl Delta {
         Ok(Self {
             listed: None,
             pages,
+            texts,
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
             rules,
@@ -208,12 +248,21 @@ impl Delta {
         if let Some(Followed(habits)) = self.habits.take() {
             model.put_habits(habits.as_ref());
         }
-        model.latest = self.latest.or(model.latest);
+        if let Some(latest) = self.latest {
+            if model.latest.is_none_or(|known| known.reading != latest.reading) {
+                model.put_in_reading = 0;
+            }
+            model.latest = Some(latest);
+        }
     }
 
     pub fn apply(mut self, model: &mut Model) {
         self.apply_surroundings(model);
-        self.pages.into_iter().for_each(|page| model.put_page(page));
+        self.pages.into_iter().for_each(|page| model.put_graph(page));
+        if let Some(texts) = self.texts {
+            texts.into_iter().for_each(|text| model.put_text(text));
+            model.name_all();
+        }
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
         model.put_passed(&self.passed.0, self.passed.1);
         if let Some(rules) = self.rules {
@@ -224,7 +273,9 @@ impl Delta {
             model.put_lessons(learnt, &lessons);
         }
         model.site.settle();
-        model.book.settle();
+        if model.is_whole {
+            model.book.settle();
+        }
         model.follow_needs();
         model.settle_openings();
         model.seq = self.seq;
@@ -232,31 +283,52 @@ impl Delta {
     }
 }
 
-/// Puts the pages of a site into a model, their texts in stretches: no more of them is in memory at a time than it takes to
-/// read some.
-async fn load_pages(pool: &PgPool, site: SiteId, model: &mut Model, progress: &Progress) -> Result<(), LiveError> {
+/// Puts pages into a model with their links alone, in stretches: some are put in while the next are fetched.
+async fn load_graph(
+    pool: &PgPool,
+    site: SiteId,
+    pages: Vec<KnownPage>,
+    model: &mut Model,
+    done: impl Fn(usize),
+) -> Result<(), LiveError> {
+    let mut pages = pages.into_iter();
+    let mut fetch_next = || {
+        let (some, pool): (Vec<_>, _) = (pages.by_ref().take(GRAPH_AT_ONCE).collect(), pool.clone());
+        tokio::spawn(async move { graph_deltas(&pool, site, some).await })
+    };
+    let mut ready = fetch_next().await.map_err(|_| LiveError::BrokenOff)??;
+    while !ready.is_empty() {
+        let next = fetch_next();
+        done(ready.len());
+        ready.into_iter().for_each(|page| model.put_graph(page));
+        ready = next.await.map_err(|_| LiveError::BrokenOff)??;
+    }
+    Ok(())
+}
+
+/// Puts the texts that a model lacks into it, in stretches: no more of them is in memory at a time than it takes to read
+/// some.
+async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model, done: impl Fn(usize)) -> Result<(), LiveError> {
     let furniture = Arc::new(furniture::all(pool, site).await?);
-    let known = page::facts(pool, site, None).await?;
-    progress.begin(known.len());
-    let mut known = known.into_iter();
+    let mut unread = model.unread_after(None, usize::MAX).into_iter();
     let mut read_next = || {
-        let some: Vec<_> = known.by_ref().take(AT_ONCE).collect();
+        let some: Vec<_> = unread.by_ref().take(AT_ONCE).collect();
         let (pool, furniture, runtime) = (pool.clone(), Arc::clone(&furniture), Handle::current());
-        tokio::task::spawn_blocking(move || runtime.block_on(page_deltas(&pool, site, some, furniture)))
+        tokio::task::spawn_blocking(move || runtime.block_on(text_deltas(&pool, site, some, furniture)))
     };
     let mut ready = read(read_next()).await?;
     // Some pages are put in while the next are read.
     while !ready.is_empty() {
         let next = read_next();
-        progress.add(ready.len());
-        ready.into_iter().for_each(|page| model.put_page(page));
+        done(ready.len());
+        ready.into_iter().for_each(|text| model.put_text(text));
         ready = read(next).await?;
     }
     Ok(())
 }
 
 /// Brings back what was found in an earlier run, after all pages have their names. O(bytes of it), in stretches.
-async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
+pub(super) async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
     let judge = model.judge_mark();
     let pages: Vec<PageId> = model.versions.keys().copied().collect();
     for some in pages.chunks(AT_ONCE) {
@@ -266,8 +338,8 @@ async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), S
 }
 
 /// Pages that were read on another thread.
-async fn read(pages: JoinHandle<Result<Vec<PageDelta>, LiveError>>) -> Result<Vec<PageDelta>, LiveError> {
-    pages.await.map_err(|_| LiveError::BrokenOff)?
+pub(super) async fn read(texts: JoinHandle<Result<Vec<TextDelta>, LiveError>>) -> Result<Vec<TextDelta>, LiveError> {
+    texts.await.map_err(|_| LiveError::BrokenOff)?
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved

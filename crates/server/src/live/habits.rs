@@ -11,12 +11,13 @@ use strelm_core::openings::learning::{BarePage, HiddenLink, Learner};
 use strelm_core::openings::{Ensemble, Habits};
 use strelm_core::phrases::PageText;
 use strelm_core::site::{Address, BlockKey, PageId, Site};
+use strelm_store::page::KnownPage;
 use strelm_store::{PgPool, SiteId, StoreError, furniture, habits, page};
 
 use super::follow::Delta;
-use super::model::{Model, PageDelta};
-use super::page_deltas::page_deltas;
+use super::model::{Model, TextDelta};
 use super::registry::LiveError;
+use super::text_deltas::text_deltas;
 
 /// Pages whose texts are in memory at once.
 const AT_ONCE: usize = 100;
@@ -30,8 +31,13 @@ pub async fn known_habits(pool: &PgPool, site: SiteId, shipped: [u8; 32]) -> Res
     Ok(kept.and_then(|kept| Habits::parse(&kept.learnt?).ok()))
 }
 
-/// What the links of a site tell beside what the judge knows; `None` when they are too few. O(bytes of its sources), and
-/// as much memory as a model of the site takes. To be called where work may take long.
+/// Pages of a large site that tell of its authors: as many stretches of pages that were read one after the other, since
+/// such pages link to each other.
+const MOST_PAGES: usize = 10_000;
+const STRETCHES: usize = 10;
+
+/// What the links of a site tell beside what the judge knows; `None` when they are too few. O(bytes of the sources of
+/// [`MOST_PAGES`] pages at most), and as much memory as a model of these takes. To be called where work may take long.
 ///
 /// # Errors
 /// [`LiveError`].
@@ -42,14 +48,14 @@ pub async fn learn_habits(
     shipped: Arc<Ensemble>,
 ) -> Result<Option<Habits>, LiveError> {
     let mut model = Model::new(entry, Arc::clone(&shipped));
-    Delta::load_texts(pool, site, &mut model).await?;
+    Delta::load_some(pool, site, stretches(page::facts(pool, site, None).await?), &mut model).await?;
     let furniture = Arc::new(furniture::all(pool, site).await?);
     let mut learner = Learner::of(&model.book);
     while let Some(pages) = learner.next_pages() {
         let (mut all_hidden, mut shown) = (Vec::new(), Vec::new());
         for some in pages.chunks(AT_ONCE) {
-            let facts = page::facts(pool, site, Some(some)).await?;
-            let deltas = page_deltas(pool, site, facts, Arc::clone(&furniture)).await?;
+            let known = some.iter().filter_map(|page| Some((*page, model.site.page(*page)?.language))).collect();
+            let deltas = text_deltas(pool, site, known, Arc::clone(&furniture)).await?;
             for (page, links, text) in hide(&mut model, deltas, &furniture) {
                 all_hidden.push((page, links));
                 shown.push((page, text));
@@ -65,26 +71,37 @@ pub async fn learn_habits(
     Ok(learner.learnt(&shipped))
 }
 
+/// The pages of a site that is not too large, else stretches of them, evenly apart.
+fn stretches(mut pages: Vec<KnownPage>) -> Vec<KnownPage> {
+    pages.retain(|page| page.gone.is_none());
+    if pages.len() <= MOST_PAGES {
+        return pages;
+    }
+    let (every, kept) = (pages.len() / STRETCHES, MOST_PAGES / STRETCHES);
+    let is_kept = |at: usize| at % every < kept && at / every < STRETCHES;
+    pages.into_iter().enumerate().filter(|(at, _)| is_kept(*at)).map(|(_, page)| page).collect()
+}
+
 /// A page with the links that were hidden on it, and its text as it was.
 type Hidden = (PageId, Vec<HiddenLink>, Option<PageText>);
 
 /// Puts in pages without the links that tell.
-fn hide(model: &mut Model, deltas: Vec<PageDelta>, furniture: &HashSet<BlockKey>) -> Vec<Hidden> {
+fn hide(model: &mut Model, deltas: Vec<TextDelta>, furniture: &HashSet<BlockKey>) -> Vec<Hidden> {
     let stems = Stems::default();
-    let bare = |delta: PageDelta| Some((bare(&model.site, &delta, furniture, &stems)?, delta));
-    let bare: Vec<(BarePage, PageDelta)> = deltas.into_par_iter().filter_map(bare).collect();
-    let put = |(bare, delta): (BarePage, PageDelta)| {
+    let bare = |delta: TextDelta| Some((bare(&model.site, &delta, furniture, &stems)?, delta));
+    let bare: Vec<(BarePage, TextDelta)> = deltas.into_par_iter().filter_map(bare).collect();
+    let put = |(bare, delta): (BarePage, TextDelta)| {
         let BarePage { document, prose, hidden } = bare;
-        let id = delta.known.facts.id;
+        let id = delta.page;
         let shown = model.book.put_read(id, Some((&document, prose)), |href| delta.hrefs.get(href).cloned());
         (id, hidden, shown)
     };
     bare.into_iter().map(put).collect()
 }
 
-fn bare(site: &Site, delta: &PageDelta, furniture: &HashSet<BlockKey>, stems: &Stems) -> Option<BarePage> {
-    let PageDelta { known, hrefs, source, .. } = delta;
+fn bare(site: &Site, delta: &TextDelta, furniture: &HashSet<BlockKey>, stems: &Stems) -> Option<BarePage> {
+    let TextDelta { page, language, hrefs, source } = delta;
     let (document, ..) = source.as_ref()?;
-    let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| *to != known.facts.id);
-    BarePage::of(document, furniture, (stems, known.facts.language), target)
+    let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| to != page);
+    BarePage::of(document, furniture, (stems, *language), target)
 }

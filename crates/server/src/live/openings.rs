@@ -39,6 +39,12 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
         let mut seen = None;
         let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
+            if !live.read().is_whole {
+                // Whoever reads the texts that are missing starts it anew.
+                keeper.keep();
+                live.looking.store(false, Ordering::Release);
+                return;
+            }
             let changed = live.read().texts_changed;
             if live.read().openings_known() && seen != Some(changed) {
                 seen = Some(wait_for_quiet(&live, changed));

@@ -7,7 +7,8 @@ use std::time::Duration;
 
 use chrono::{Datelike, Utc};
 use strelm_core::openings::{Ensemble, EnsembleError};
-use strelm_store::{PgPool, Seq, SiteId, StoreError, journal, site};
+use strelm_core::site::PageId;
+use strelm_store::{PgPool, Seq, SiteId, StoreError, furniture, journal, site};
 use thiserror::Error;
 use tokio::sync::{Mutex, Semaphore};
 
@@ -15,6 +16,8 @@ use super::follow::Delta;
 use super::loading::{Load, Loads, Progress, Readiness};
 use super::model::Model;
 use super::openings::look_at_pages;
+use super::text_deltas::text_deltas;
+use super::texts::read_texts;
 
 #[derive(Debug, Error)]
 pub enum LiveError {
@@ -30,6 +33,12 @@ pub enum LiveError {
     #[error("the site in memory was torn while it changed, and is loaded anew")]
     Torn,
 }
+
+/// A model is weighed anew after so many changes of texts.
+const WEIGHED_EVERY: u64 = 500;
+
+/// Of a site with many links seldomer: one change for so many.
+const WEIGHED_BY: u64 = 200;
 
 /// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards. No thread
 /// of the server waits for the model or works on it: whoever wants to know something asks.
@@ -51,6 +60,9 @@ pub struct LiveSite {
     used: AtomicU64,
     /// Whether somebody is looking at pages in the background.
     pub(super) looking: AtomicBool,
+    /// Whether there are texts to read, and whether somebody reads them in the background.
+    pub(super) lacks_texts: AtomicBool,
+    pub(super) reading_texts: Arc<AtomicBool>,
 }
 
 impl LiveSite {
@@ -65,6 +77,8 @@ impl LiveSite {
             following: Mutex::new(()),
             used: AtomicU64::new(used),
             looking: AtomicBool::new(false),
+            lacks_texts: AtomicBool::new(false),
+            reading_texts: Arc::default(),
             model: RwLock::new(model),
         };
         live.note_changes(&live.read());
@@ -104,12 +118,15 @@ impl LiveSite {
         changed.await.map_err(|_| LiveError::Torn)
     }
 
-    fn note_changes(&self, model: &Model) {
+    pub(super) fn note_changes(&self, model: &Model) {
         self.at.store(model.seq.0, Ordering::Release);
-        // Decisions weigh nothing.
-        if self.weighed.swap(model.texts_changed, Ordering::Relaxed) != model.texts_changed {
+        // Decisions weigh nothing, and few texts weigh little.
+        let changed = model.texts_changed.saturating_sub(self.weighed.load(Ordering::Relaxed));
+        if changed > WEIGHED_EVERY.max(model.site.link_count() as u64 / WEIGHED_BY) {
+            self.weighed.store(model.texts_changed, Ordering::Relaxed);
             self.weight.store(model.weight(), Ordering::Relaxed);
         }
+        self.lacks_texts.store(model.texts_waiting() > 0 || model.texts_to_come().is_some(), Ordering::Release);
         self.day.store(model.day().num_days_from_ce(), Ordering::Relaxed);
         self.unsettled.store(true, Ordering::Release);
     }
@@ -133,8 +150,26 @@ impl LiveSite {
         if self.day.load(Ordering::Relaxed) != today.num_days_from_ce() {
             self.change(move |model| model.follow_day(today)).await?;
         }
+        read_texts(self, pool);
         look_at_pages(self, pool);
         Ok(())
+    }
+
+    /// Reads the texts of some pages now, where they are still to be read: for whoever decides about them.
+    ///
+    /// # Errors
+    /// [`LiveError`].
+    pub async fn read_texts_of(self: &Arc<Self>, pool: &PgPool, pages: Vec<PageId>) -> Result<(), LiveError> {
+        let unread = move |model: &Model| -> Vec<_> {
+            pages.iter().filter_map(|page| Some((*page, model.language_of_unread(*page)?))).collect()
+        };
+        let unread = self.ask(unread).await?;
+        if unread.is_empty() {
+            return Ok(());
+        }
+        let furniture = Arc::new(furniture::all(pool, self.id).await?);
+        let texts = text_deltas(pool, self.id, unread, furniture).await?;
+        self.change(move |model| texts.into_iter().for_each(|text| model.put_text(text))).await
     }
 
     async fn follow(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
@@ -283,6 +318,15 @@ impl LiveSites {
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
         self.make_room(id);
         Ok(live)
+    }
+
+    /// Brings models in memory up to what a journal says, though nobody asks: who asks next waits for nothing. To be called
+    /// by one task, for sites of which a notice came.
+    pub async fn follow(&self, pool: &PgPool, sites: impl IntoIterator<Item = SiteId>) {
+        for live in sites.into_iter().filter_map(|id| self.loaded(id)) {
+            // Whoever asks is told what is wrong.
+            let _ = live.catch_up(pool).await;
+        }
     }
 
     /// The model of a site if it is in memory, as it is.

@@ -64,10 +64,10 @@ mod tests {
     use strelm_store::page::KnownPage;
 
     use super::super::find::Place;
-    use super::super::model::PageDelta;
+    use super::super::model::GraphDelta;
     use super::*;
 
-    fn page(id: u32, title: &str) -> PageDelta {
+    fn page(id: u32, title: &str) -> GraphDelta {
         let facts = PageFacts {
             id: PageId(id),
             address: Address::parse(&format!("https://site.example/{id}/")).unwrap(),
@@ -82,18 +82,18 @@ mod tests {
         };
         let known = KnownPage { facts, gone: None, first_reading: None };
         let (links, fragments, ids) = Default::default();
-        PageDelta { known, links, fragments, hrefs: HashMap::new(), source: None, ids }
+        GraphDelta { known, links, fragments, version: None, ids }
     }
 
     #[test]
     fn pages_are_found_by_what_they_are_called_now() {
         let entry = Address::parse("https://site.example/1/").unwrap();
         let mut model = Model::new(entry, Arc::new(Ensemble::shipped().unwrap()));
-        model.put_page(page(1, "Étoiles et planètes"));
-        model.put_page(page(2, "Plan"));
+        model.put_graph(page(1, "Étoiles et planètes"));
+        model.put_graph(page(2, "Plan"));
         assert_eq!(model.find("PLAN", 9), [(PageId(2), Place::TitleBegins), (PageId(1), Place::Title)]);
         assert_eq!(model.find("große 2", 9), [(PageId(2), Place::Address)]);
-        model.put_page(page(2, "Carte"));
+        model.put_graph(page(2, "Carte"));
         assert_eq!(model.find("plan", 9), [(PageId(1), Place::Title)]);
         assert_eq!(model.find("carte", 9), [(PageId(2), Place::TitleBegins)]);
         assert!(Arc::ptr_eq(&model.all_told(), &model.all_told()), "folded once");

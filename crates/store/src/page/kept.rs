@@ -2,13 +2,14 @@
 
 use std::collections::HashMap;
 
+use futures::TryStreamExt;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, PageFacts, PageId, PageKind, Standing, day_of};
 
 use super::versions::versions_of;
-use super::{Gone, KnownPage, PageText, Says, Source, StoredLink};
+use super::{Gone, KnownPage, PageMarks, PageText, Says, Source, StoredLink, StoredRoad};
 use crate::reading::ReadingId;
 use crate::{SiteId, StoreError, numbers, page_id};
 
@@ -169,6 +170,76 @@ pub async fn texts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
             says: Says { published: row.published, description: row.description, tags: row.tags },
         })
         .collect())
+}
+
+/// What tells the text of some pages from others, and the places on them, in the order of their numbers: what is to be
+/// known of a page's text without reading it. Gone pages have none.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn marks(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<PageMarks>, StoreError> {
+    let rows = sqlx::query!(
+        "select number, source_hash, ids from page where site_id = $1 and gone is null and number = any($2) order by number",
+        site.0,
+        &numbers(pages),
+    )
+    .fetch_all(pool)
+    .await?;
+    let marks = rows.into_iter().map(|row| PageMarks {
+        page: page_id(row.number),
+        version: row.source_hash.as_deref().and_then(ContentHash::from_bytes),
+        ids: row.ids,
+    });
+    Ok(marks.collect())
+}
+
+/// Where links of some pages lead, in the order of pages and links, without what they say. O(links), of which each address
+/// is read once.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn roads(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<StoredRoad>, StoreError> {
+    let mut rows = sqlx::query!(
+        "select page_number, to_address, fragment, region from link
+         where site_id = $1 and page_number = any($2) order by page_number, ordinal",
+        site.0,
+        &numbers(pages),
+    )
+    .fetch(pool);
+    let mut known: HashMap<String, Address> = HashMap::new();
+    let mut roads = Vec::new();
+    while let Some(row) = rows.try_next().await? {
+        let to = match known.get(&row.to_address) {
+            Some(to) => to.clone(),
+            None => {
+                let to = Address::parse(&row.to_address)
+                    .map_err(|_| StoreError::Unknown { what: "an address", value: row.to_address.clone() })?;
+                known.insert(row.to_address, to.clone());
+                to
+            }
+        };
+        let region = Region::parse(&row.region)
+            .ok_or_else(|| StoreError::Unknown { what: "a region", value: row.region.clone() })?;
+        roads.push(StoredRoad { page: page_id(row.page_number), to, fragment: row.fragment, region });
+    }
+    Ok(roads)
+}
+
+/// Links in the content of some pages, in the order of pages and links.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn content_links(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<StoredLink>, StoreError> {
+    let rows = sqlx::query_as!(
+        LinkRow,
+        "select page_number, href, to_address, fragment, anchor, region from link
+         where site_id = $1 and page_number = any($2) and region = 'content' order by page_number, ordinal",
+        site.0,
+        &numbers(pages),
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(LinkRow::into_link).collect()
 }
 
 /// The text of one page.

@@ -15,7 +15,7 @@ use crate::journal::{self, Entry};
 use crate::reading::ReadingId;
 use crate::{Seq, SiteId, StoreError, numbers, page_id};
 
-pub use kept::{count, facts, formats, links, links_to, text, texts};
+pub use kept::{content_links, count, facts, formats, links, links_to, marks, roads, text, texts};
 pub use read::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
 use versions::versions_json;
 
@@ -89,6 +89,16 @@ pub struct PageText {
     pub says: Says,
 }
 
+/// What is to be known of a page's text without reading it.
+#[derive(Debug, Clone)]
+pub struct PageMarks {
+    pub page: PageId,
+    /// The version of its source; `None` where there is none.
+    pub version: Option<ContentHash>,
+    /// Places on it at which fragments can point.
+    pub ids: Vec<String>,
+}
+
 /// A link with the page that it stands on.
 #[derive(Debug, Clone)]
 pub struct StoredLink {
@@ -98,6 +108,15 @@ pub struct StoredLink {
     pub to: Address,
     pub fragment: Option<String>,
     pub anchor: String,
+    pub region: Region,
+}
+
+/// Where a link leads, with the page that it stands on.
+#[derive(Debug, Clone)]
+pub struct StoredRoad {
+    pub page: PageId,
+    pub to: Address,
+    pub fragment: Option<String>,
     pub region: Region,
 }
 

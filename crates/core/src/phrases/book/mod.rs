@@ -6,6 +6,7 @@ mod mentions;
 mod naming;
 mod text;
 mod tongues;
+mod weight;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
@@ -26,7 +27,7 @@ use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
-pub use self::counts::Standing;
+pub use self::counts::{Counts, Standing};
 pub use self::text::PageText;
 
 /// How common a word is that is not among the common ones of its language.
@@ -73,6 +74,10 @@ pub struct PhraseBook {
     prose: FxHashMap<PageId, Prose>,
     /// Whether the counts of phrases are those of the prose.
     is_counted: bool,
+    /// Counts texts that came or went.
+    prose_changed: u64,
+    /// Pages whose names are not those of their facts yet.
+    unnamed: BTreeSet<PageId>,
     /// Whether prose came or went since the languages of all passages were looked at.
     passages_changed: bool,
 }
@@ -101,6 +106,38 @@ impl PhraseBook {
         let (_, abbreviated) = self.swap(page, text);
         self.rename(page, changed);
         self.rename_those_called(&abbreviated);
+    }
+
+    /// Takes note of a page's title and heading, and of the phrases by which it wants to be found, but gives nobody a name:
+    /// that is done by [`PhraseBook::put_text`] and [`PhraseBook::name_some`]. O(pages) on the rare occasion that the
+    /// name of the site becomes clear, else O(log pages).
+    pub fn put_facts_alone(&mut self, facts: &PageFacts, listed: Vec<String>) {
+        let changed = self.put_facts(facts);
+        self.put_listed(facts.id, listed);
+        self.unnamed.insert(facts.id);
+        self.unnamed.extend(changed);
+        if self.follow_site_name() {
+            self.unnamed.extend(self.facts.keys());
+        }
+    }
+
+    /// Takes note of the source of a page whose facts are known, read in their language, and gives the page its names.
+    /// As [`PhraseBook::put_prose`].
+    pub fn put_text(
+        &mut self,
+        page: PageId,
+        read: Option<(&Document, ReadProse)>,
+        follow: impl Fn(&str) -> Option<Address>,
+    ) {
+        let text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
+        self.exchange(page, text);
+    }
+
+    /// Gives names to some of the pages that wait for theirs, at most `most`; whether there were any. O(their names).
+    pub fn name_some(&mut self, most: usize) -> bool {
+        let some: Vec<_> = std::iter::from_fn(|| self.unnamed.pop_first()).take(most).collect();
+        some.iter().for_each(|page| self.put_names(*page));
+        !some.is_empty()
     }
 
     /// Gives the pages that have other names now because of the page's title.

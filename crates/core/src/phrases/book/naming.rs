@@ -17,15 +17,21 @@ pub(super) const MOST_NAMED: usize = 12;
 impl PhraseBook {
     /// Gives new names to a page, to those that its title changes, or to all when the name of the site is another.
     pub(super) fn rename(&mut self, page: PageId, mut changed: Vec<PageId>) {
-        let site_name = self.ends.site_name();
-        if site_name != self.site_name {
-            self.site_name = site_name;
+        if self.follow_site_name() {
             changed = self.facts.keys().copied().collect();
         }
         changed.push(page);
         changed.sort_unstable();
         changed.dedup();
         changed.into_iter().for_each(|page| self.put_names(page));
+    }
+
+    /// Whether the name of the site is another by now.
+    pub(super) fn follow_site_name(&mut self) -> bool {
+        let site_name = self.ends.site_name();
+        let is_another = site_name != self.site_name;
+        self.site_name = site_name;
+        is_another
     }
 
     /// Gives new names to the pages that have one of these texts as a name: another form of it may be known now.
@@ -48,6 +54,7 @@ impl PhraseBook {
     }
 
     pub(super) fn put_names(&mut self, page: PageId) {
+        self.unnamed.remove(&page);
         for name in self.names.remove(&page).unwrap_or_default() {
             let known = &mut self.phrases[name.phrase.0 as usize];
             known.named.retain(|(named, _)| *named != page);

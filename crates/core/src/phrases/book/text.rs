@@ -68,6 +68,7 @@ impl PhraseBook {
     /// The same but for names. Gives also the texts of which other forms may be known now, or no more.
     pub(super) fn swap(&mut self, page: PageId, text: Option<PageText>) -> (Option<PageText>, Vec<String>) {
         self.passages_changed = true;
+        self.prose_changed += 1;
         self.count(page, -1);
         let old = self.prose.remove(&page).map(|prose| PageText {
             prose,

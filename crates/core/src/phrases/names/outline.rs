@@ -5,6 +5,7 @@ use std::sync::Arc;
 use crate::document::text::fold_heading;
 use crate::document::{BlockId, BlockKind, Document, LabelKind, Link, Region, TextSpan};
 use crate::language::Language;
+use crate::weight::{list, piece};
 
 /// Further headings and terms of one page are not taken for names.
 const MOST_WEAK_NAMES: usize = 400;
@@ -42,6 +43,21 @@ pub(super) struct Spot {
 }
 
 impl Outline {
+    /// Bytes on the heap. O(headings and terms).
+    pub(in crate::phrases) fn weight(&self) -> usize {
+        let spots = self.sections.iter().chain(&self.terms);
+        // A text that is shared has two counters before it.
+        let spot = |spot: &Spot| {
+            let place = spot.place.as_ref();
+            piece(spot.text.len() + 16)
+                + place.map_or(0, |place| piece(size_of::<Place>() + 16) + piece(place.id.len()))
+        };
+        spots.map(spot).sum::<usize>()
+            + list::<Spot>(self.sections.capacity() + self.terms.capacity())
+            + list::<String>(self.telling.capacity())
+            + self.telling.iter().map(|text| piece(text.capacity())).sum::<usize>()
+    }
+
     /// With the phrases of which the page's prose speaks again and again, and the languages in which it does.
     /// `leads_away` tells whether a link leads to another page of the site: what is headed by such a link, as in lists of
     /// articles and tables of contents, is the other page. O(blocks × log links).

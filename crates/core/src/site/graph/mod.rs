@@ -3,6 +3,7 @@
 mod reach;
 mod redirects;
 mod removals;
+mod weight;
 
 use std::collections::HashMap;
 

@@ -68,7 +68,7 @@ pub struct OnVersion {
     version: String,
 }
 
-#[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/sites/{site}/decisions")]
 pub async fn make(
     state: web::Data<State>,
@@ -106,6 +106,9 @@ async fn carry_out(
     let pool = &state.pool;
     let made = match what {
         What::Take { links } => {
+            if links.iter().any(|link| !link.by_hand) {
+                state.whole_site(site.0).await?;
+            }
             let to_take = ToTake::of(state, site, live, links).await?;
             if to_take.links.is_empty() {
                 return Err(nothing_of(&to_take.refused));

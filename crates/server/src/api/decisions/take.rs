@@ -42,7 +42,7 @@ pub struct TakeWish {
     version: String,
     /// Whether the editor chose the words or the target, so that it need not be an opening that was found.
     #[serde(default)]
-    by_hand: bool,
+    pub by_hand: bool,
     /// The editor's own wording, in place of the whole sentence around the words.
     wording: Option<WordingWish>,
     /// The picture that is to carry the link instead of words, by its number on the page.
@@ -83,6 +83,7 @@ impl ToTake {
         let mut sources: Vec<PageId> = wishes.iter().map(|wish| PageId(wish.source)).collect();
         sources.sort_unstable();
         sources.dedup();
+        live.read_texts_of(&state.pool, sources.clone()).await?;
         let texts = page::texts(&state.pool, id, Some(&sources)).await?;
         let read = |text: PageText| {
             let source = text.source?;

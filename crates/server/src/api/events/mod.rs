@@ -2,10 +2,15 @@
 
 pub mod follow;
 
+use std::collections::BTreeSet;
+use std::sync::Arc;
 use std::time::Duration;
 
 use strelm_store::{PgPool, SiteId, journal};
 use tokio::sync::broadcast;
+use tokio::sync::broadcast::error::RecvError;
+
+use crate::live::LiveSites;
 
 /// A browser that lags behind by more notices than this is told to look at everything.
 const MOST_WAITING: usize = 256;
@@ -47,6 +52,32 @@ impl Events {
 
     pub fn subscribe(&self) -> broadcast::Receiver<Notice> {
         self.0.subscribe()
+    }
+}
+
+/// How long notices are gathered before models follow them.
+const GATHERED: Duration = Duration::from_millis(500);
+
+/// Lets models in memory follow what happens to their sites, until the process ends.
+pub async fn follow_all(events: Events, live: Arc<LiveSites>, pool: PgPool) {
+    let mut notices = events.subscribe();
+    loop {
+        let mut grown = BTreeSet::new();
+        match notices.recv().await {
+            Ok(Notice::Grew(site, _)) => drop(grown.insert(site)),
+            // Whoever asks next follows what was missed.
+            Ok(Notice::Unsure) | Err(RecvError::Lagged(_)) => {}
+            Ok(Notice::Ending) | Err(RecvError::Closed) => return,
+        }
+        tokio::time::sleep(GATHERED).await;
+        while let Ok(notice) = notices.try_recv() {
+            match notice {
+                Notice::Grew(site, _) => drop(grown.insert(site)),
+                Notice::Unsure => {}
+                Notice::Ending => return,
+            }
+        }
+        live.follow(&pool, grown).await;
     }
 }
 

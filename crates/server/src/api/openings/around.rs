@@ -78,16 +78,17 @@ pub struct WordTarget {
 }
 
 /// O(bytes of the page), and at most a few thousand pages that have one of the words in a name.
-#[utoipa::path(operation_id = "openings_around", params(Query), responses((status = 200, body = Around), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[utoipa::path(operation_id = "openings_around", params(Query), responses((status = 200, body = Around), (status = 404, body = Problem), (status = 409, body = Problem), (status = 503, body = Problem)))]
 #[get("/sites/{site}/openings/around")]
 pub async fn around(
     state: web::Data<State>,
     path: web::Path<i32>,
     query: web::Query<Query>,
 ) -> Result<web::Json<Around>, ApiError> {
-    let live = state.site(*path).await?;
+    let live = state.whole_site(*path).await?;
     let source = PageId(query.source);
     let query = query.into_inner();
+    live.read_texts_of(&state.pool, vec![source]).await?;
     live.ask(move |model| page_of(model, source.0).map(drop)).await??;
     let text = page::text(&state.pool, SiteId(*path), source).await?.and_then(|text| text.source);
     let text = text.ok_or_else(|| ApiError::Conflict("This page cannot be edited from here.".to_owned()))?;

@@ -45,7 +45,7 @@ pub struct BestOfPage {
 
 /// O(openings of the pages). Those of one page keep the others in mind: no words twice, no target too often in the same
 /// words.
-#[utoipa::path(operation_id = "openings_best", responses((status = 200, body = [BestOfPage]), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(operation_id = "openings_best", responses((status = 200, body = [BestOfPage]), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/sites/{site}/openings/best")]
 pub async fn best(
     state: web::Data<State>,
@@ -55,7 +55,7 @@ pub async fn best(
     if wish.pages.len() > MOST_PAGES {
         return Err(ApiError::Unusable(format!("Select at most {MOST_PAGES} pages at a time.")));
     }
-    let live = state.site(*path).await?;
+    let live = state.whole_site(*path).await?;
     let wish = wish.into_inner();
     Ok(web::Json(live.ask(move |model| best_of(model, &wish)).await??))
 }

@@ -45,14 +45,14 @@ pub struct BridgeRow {
 }
 
 /// O(words of the pages that are alike).
-#[utoipa::path(operation_id = "openings_bridges", params(Query), responses((status = 200, body = [BridgeRow]), (status = 404, body = Problem)))]
+#[utoipa::path(operation_id = "openings_bridges", params(Query), responses((status = 200, body = [BridgeRow]), (status = 404, body = Problem), (status = 503, body = Problem)))]
 #[get("/sites/{site}/openings/bridges")]
 pub async fn bridges(
     state: web::Data<State>,
     path: web::Path<i32>,
     query: web::Query<Query>,
 ) -> Result<web::Json<Vec<BridgeRow>>, ApiError> {
-    let live = state.site(*path).await?;
+    let live = state.whole_site(*path).await?;
     let query = query.into_inner();
     Ok(web::Json(live.ask(move |model| bridges_of(model, &query)).await??))
 }

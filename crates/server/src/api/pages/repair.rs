@@ -25,7 +25,7 @@ pub struct Repair {
 impl Repair {
     /// `None` when the page cannot be edited, or the link stands around its content only.
     pub fn of(model: &Model, link: &BrokenLink) -> Option<Self> {
-        let version = model.versions.get(&link.page).filter(|_| link.content > 0)?;
+        let version = model.sources.get(&link.page).filter(|_| link.content > 0)?;
         Some(Self {
             source: link.page.0,
             version: version.to_string(),

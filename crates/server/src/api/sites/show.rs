@@ -31,6 +31,8 @@ pub struct SiteStatus {
     /// Pages whose text was looked at for openings, and pages that are still to be looked at.
     pub openings_known: usize,
     pub openings_waiting: usize,
+    /// Texts that are still on their way into memory while nothing is known of openings; null when all are there.
+    pub texts_to_come: Option<usize>,
     pub tray: TrayFigures,
     pub reading: Option<ReadingStatus>,
     /// Whether a release is on its way out or back.
@@ -58,8 +60,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     let reading = reading::latest(&state.pool, id).await?;
     let latest = release::all(&state.pool, id, 1).await?.pop();
-    let (totals, progress, tray) =
-        live.ask(|model| (model.totals(), model.openings_progress(), tray_figures(model))).await?;
+    let asked = |model: &Model| (model.totals(), model.openings_progress(), model.texts_known(), tray_figures(model));
+    let (totals, progress, texts, tray) = live.ask(asked).await?;
     Ok(web::Json(SiteStatus {
         id: site.id.0,
         way: site.way().into(),
@@ -70,7 +72,8 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         orphans: totals.orphans,
         unreachable: totals.unreachable,
         openings_known: progress.0,
-        openings_waiting: progress.1,
+        openings_waiting: progress.1 + texts.unread,
+        texts_to_come: (!texts.is_whole).then_some(texts.unread),
         tray,
         reading: reading.map(|reading| ReadingStatus::of(reading, Utc::now())),
         interrupted: latest.as_ref().is_some_and(|r| r.state == ReleaseState::Interrupted),

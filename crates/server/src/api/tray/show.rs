@@ -151,7 +151,7 @@ pub fn outdated(model: &Model, taken: &TakenLink) -> Option<String> {
     if link.target.is_some_and(|target| model.site.page(target).is_none()) {
         return Some("The page that it leads to is no longer on the site. Drop this link.".to_owned());
     }
-    match model.versions.get(&link.source) {
+    match model.sources.get(&link.source) {
         None => Some("The page is no longer on the site, or cannot be edited any more. Drop this link.".to_owned()),
         Some(hash) if *hash != link.source_hash => {
             Some("The page has changed since; the link is placed anew when it is released.".to_owned())

@@ -1,19 +1,21 @@
 //! One site in memory: pages and links, names and prose, and what the editor decided.
 
 mod openings;
+mod pages;
 
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
+use std::time::{Duration, Instant};
 
 use chrono::NaiveDate;
 use percent_encoding::percent_decode_str;
-use strelm_core::document::{ContentHash, Document};
+use strelm_core::document::ContentHash;
 use strelm_core::language::fold;
 use strelm_core::limits::HouseRules;
 use strelm_core::openings::{Board, Ensemble, Lesson, Taste};
-use strelm_core::phrases::{PhraseBook, ReadProse};
-use strelm_core::site::{Address, OutLink, PageId, Site};
+use strelm_core::phrases::PhraseBook;
+use strelm_core::site::{Address, PageId, Site};
 use strelm_store::Seq;
 use strelm_store::lesson::Learnt;
 use strelm_store::listed::ListedPage;
@@ -30,14 +32,24 @@ use super::passes::Passes;
 use super::planned::Planned;
 use super::told::AllTold;
 
-/// Pages that are looked at again when a page that they may name changed, for each of its names.
-const MOST_MENTIONING: usize = 500;
+pub use self::pages::{GraphDelta, TextDelta};
 
 pub struct Model {
     pub site: Site,
     pub book: PhraseBook,
     /// The version of each source that the prose was read from.
     pub versions: BTreeMap<PageId, ContentHash>,
+    /// The version of each source as it is kept.
+    pub sources: BTreeMap<PageId, ContentHash>,
+    /// Pages whose texts are still to be read. All else of them is known.
+    pub(super) unread: BTreeSet<PageId>,
+    unread_since: Instant,
+    /// Whether the texts of all pages were in here once and are counted, so that openings can be told.
+    pub(super) is_whole: bool,
+    /// Texts that were put in since a reading began.
+    pub(super) put_in_reading: usize,
+    /// When the last page came.
+    pub(super) came: Instant,
     pub planned: Planned,
     passes: Passes,
     rules: HouseRules,
@@ -73,23 +85,28 @@ pub struct Model {
     pub(super) kept: Kept,
 }
 
-/// A page with all that the model takes from it.
-pub struct PageDelta {
-    pub known: KnownPage,
-    pub links: Vec<OutLink>,
-    pub fragments: Vec<(Address, String)>,
-    /// Where what is written on the page leads.
-    pub hrefs: HashMap<String, Address>,
-    pub source: Option<(Document, ReadProse, ContentHash)>,
-    pub ids: Vec<String>,
-}
-
 /// What is to be known of a model to tell what of a change concerns it.
 #[derive(Debug, Clone)]
 pub struct Known {
     pub learnt_from: Learnt,
     /// Tells what judges openings on any site.
     pub shipped: [u8; 32],
+    pub texts: TextsKnown,
+}
+
+/// Which texts are known.
+#[derive(Debug, Clone, Copy)]
+pub struct TextsKnown {
+    /// Pages whose text is known, and is not.
+    pub read: usize,
+    pub unread: usize,
+    pub is_whole: bool,
+    /// Whether a reading is under way, and how many texts came in it.
+    pub in_reading: Option<usize>,
+    /// How long no page has come.
+    pub quiet: Duration,
+    /// How long texts have been waiting for.
+    pub waiting: Duration,
 }
 
 /// The latest reading.
@@ -98,6 +115,8 @@ pub struct Latest {
     pub reading: ReadingId,
     /// Whether there was none before, so that every page is new.
     pub is_first: bool,
+    /// Whether it still brings pages.
+    pub is_under_way: bool,
 }
 
 impl Model {
@@ -106,6 +125,12 @@ impl Model {
             site: Site::new(entry),
             book: PhraseBook::default(),
             versions: BTreeMap::new(),
+            sources: BTreeMap::new(),
+            unread: BTreeSet::new(),
+            unread_since: Instant::now(),
+            is_whole: false,
+            put_in_reading: 0,
+            came: Instant::now(),
             planned: Planned::default(),
             passes: Passes::default(),
             rules: HouseRules::default(),
@@ -135,57 +160,9 @@ impl Model {
         Self::new(self.site.entry().clone(), Arc::clone(self.judging.shipped()))
     }
 
-    pub fn put_page(&mut self, delta: PageDelta) {
-        let facts = delta.known.facts.clone();
-        let id = facts.id;
-        if delta.known.gone.is_some() {
-            self.remove_page(id);
-            self.gone.insert(id, delta.known);
-            return;
-        }
-        self.gone.remove(&id);
-        self.texts_changed += 1;
-        if facts.address == *self.site.entry() {
-            self.book.speaks(facts.language);
-        }
-        match delta.source.as_ref().map(|(_, _, hash)| *hash) {
-            Some(hash) => self.versions.insert(id, hash),
-            None => self.versions.remove(&id),
-        };
-        let (document, prose) = delta.source.map(|(document, prose, _)| (document, prose)).unzip();
-        let names = self.listed.get(&facts.address).cloned().unwrap_or_default();
-        let read = document.as_ref().zip(prose);
-        self.book.put_whole(&facts, names, read, |href| delta.hrefs.get(href).cloned());
-        match delta.known.first_reading {
-            Some(reading) => self.first_readings.insert(id, reading),
-            None => self.first_readings.remove(&id),
-        };
-        match delta.fragments.is_empty() {
-            true => self.fragments.remove(&id),
-            false => self.fragments.insert(id, delta.fragments),
-        };
-        self.ids.insert(id, delta.ids.iter().map(|id| hash(id)).collect());
-        self.site.put_page(facts, &delta.links);
-        // While a site is loaded every page is put, and is looked at in its turn.
-        let (known, _) = self.board.progress();
-        let mentioning = if known > 0 { self.book.pages_that_may_mention(id, MOST_MENTIONING) } else { Vec::new() };
-        self.board.changed(id, mentioning);
-    }
-
     /// Takes note of listed pages; to be called before the pages are put.
     pub fn put_listed(&mut self, listed: Vec<ListedPage>) {
         self.listed = listed.into_iter().map(|page| (page.address, page.names)).collect();
-    }
-
-    fn remove_page(&mut self, id: PageId) {
-        self.texts_changed += 1;
-        self.board.removed(id);
-        self.book.remove_page(id);
-        self.versions.remove(&id);
-        self.first_readings.remove(&id);
-        self.fragments.remove(&id);
-        self.ids.remove(&id);
-        self.site.remove_page(id);
     }
 
     /// Sets what there is at addresses without a page.
@@ -210,15 +187,6 @@ impl Model {
         let decoded = percent_decode_str(fragment).decode_utf8_lossy();
         // The standard lets #top exist on every page.
         fragment.eq_ignore_ascii_case("top") || ids.contains(&hash(fragment)) || ids.contains(&hash(&decoded))
-    }
-
-    /// About how many bytes the model takes.
-    pub fn weight(&self) -> usize {
-        let words: usize = self.site.pages().map(|page| page.words as usize).sum();
-        let links: usize = self.site.link_count();
-        // A generous estimate: text, terms and postings of a word, the entries of a link, names, facts and candidates of a
-        // page.
-        words * 40 + links * 100 + self.site.pages().count() * 4000
     }
 
     pub fn put_taken(&mut self, taken: TakenLink) {

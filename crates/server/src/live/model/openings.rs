@@ -67,7 +67,7 @@ impl Model {
 
     /// What a change has to be told for.
     pub fn known(&self) -> Known {
-        Known { learnt_from: self.learnt_from.clone(), shipped: self.judging.shipped_mark() }
+        Known { learnt_from: self.learnt_from.clone(), shipped: self.judging.shipped_mark(), texts: self.texts_known() }
     }
 
     /// Judges also by what this site's own links told, or no more. What was found holds until it is judged again.
@@ -89,6 +89,10 @@ impl Model {
     /// Brings the board up to what changed, but for texts that take longer to look at. O(candidates) for each page that
     /// is counted anew, of which there are at most [`MOST_COUNTED`].
     pub(in crate::live) fn settle_openings(&mut self) {
+        // As long as texts are missing nobody knows how telling words are.
+        if !self.is_whole {
+            return;
+        }
         let quick = self.board.waiting(MOST_COUNTED);
         let words_of = |page: &PageId| self.book.prose(*page).map_or(0, |prose| prose.tokens().len());
         if quick.len() < MOST_COUNTED && quick.iter().map(words_of).sum::<usize>() <= MOST_WORDS_AT_ONCE {
@@ -112,6 +116,9 @@ impl Model {
     }
 
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
+        if !self.is_whole {
+            return Vec::new();
+        }
         self.judge().inbound(Some(self.board.index()), target, &self.wanted(), self.limits())
     }
 
@@ -128,6 +135,9 @@ impl Model {
     }
 
     pub fn openings_out_with(&self, source: PageId, manners: Manners<'_>) -> Vec<Opening> {
+        if !self.is_whole {
+            return Vec::new();
+        }
         self.judge().outbound(Some(self.board.index()), source, &self.wanted(), manners, Limits::default())
     }
 
