@@ -262,8 +262,8 @@ async fn several_processes_may_bring_a_new_database_up_to_date_at_once(_: PgPool
     }
 }
 
-/// More pages than are looked at while others wait, or loaded in one stretch.
-const MANY: usize = 1100;
+/// More pages than are loaded with their texts.
+const MANY: usize = 2300;
 
 #[sqlx::test(migrations = false)]
 async fn what_was_found_on_a_large_site_is_there_after_a_restart(_: PgPoolOptions, options: PgConnectOptions) {
@@ -287,10 +287,9 @@ async fn what_was_found_on_a_large_site_is_there_after_a_restart(_: PgPoolOption
     let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
     stage.wait_until_read(site).await.unwrap();
     let mut kept = 0;
-    for _ in 0..400 {
+    for _ in 0..800 {
         let (_, told) = stage.call_site(site, "GET", "", None).await.unwrap();
-        let count = sqlx::query_scalar("select count(*) from looked_page where site_id = $1").bind(site);
-        kept = count.fetch_one(&stage.pool).await.unwrap();
+        kept = looked(&stage, site).await.len() as i64;
         if told["openings_waiting"] == 0 && kept == MANY as i64 {
             break;
         }
@@ -298,19 +297,50 @@ async fn what_was_found_on_a_large_site_is_there_after_a_restart(_: PgPoolOption
     }
     assert_eq!(kept, MANY as i64);
     let before = counted(&stage, site).await;
+    let rows_before = looked(&stage, site).await;
     stage.stop_server().await;
     // One page is another by then.
     let sql = "update looked_page set version = sha256('x') where site_id = $1 and page_number = 5";
     sqlx::query(sql).bind(site).execute(&stage.pool).await.unwrap();
+    // For a while nothing can be told of openings.
+    let mut held = stage.pool.begin().await.unwrap();
+    sqlx::query("lock table looked_page in access exclusive mode").execute(&mut *held).await.unwrap();
     stage.start_server().await.unwrap();
     // Who asks and goes away does not take the site's way into memory along.
     let impatient = http().unwrap().get(stage.address(&format!("api/sites/{site}"))).timeout(Duration::from_millis(20));
     drop(impatient.send().await);
     wait_until_ready(&stage, site).await;
-    // The first question already finds all but that one, which is looked at at once.
+    // Pages, Today, the tray and what is known of a page are there before the texts are.
     let (_, told) = stage.call_site(site, "GET", "", None).await.unwrap();
+    assert!(told["texts_to_come"].is_u64(), "{told}");
+    let (_, pages) = stage.call_site(site, "GET", "/pages?limit=1", None).await.unwrap();
+    assert_eq!(pages["total"], MANY, "{pages}");
+    let (status, today) = stage.call_site(site, "GET", "/today", None).await.unwrap();
+    assert_eq!((status, &today["pages"]), (200, &MANY.into()), "{today}");
+    assert_eq!(stage.call_site(site, "GET", "/tray", None).await.unwrap().0, 200);
+    // Whoever wants openings is told that they come, and a decision that waits is not lost.
+    let (_, desk) = stage.call_site(site, "GET", "/pages/7/desk", None).await.unwrap();
+    let why = desk["nothing_in"].as_str().unwrap_or_default();
+    assert!(why.contains("still on their way") || why.contains("in a moment"), "{desk}");
+    let best = serde_json::json!({"pages": [7], "direction": "in", "each": 1, "least_fit": 0.0});
+    let (status, told) = stage.call_site(site, "POST", "/openings/best", Some(best)).await.unwrap();
+    assert_eq!(status, 503, "{told}");
+    held.rollback().await.unwrap();
+    let mut told = told;
+    for _ in 0..800 {
+        told = stage.call_site(site, "GET", "", None).await.unwrap().1;
+        if told["texts_to_come"].is_null() && told["openings_waiting"] == 0 {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
     assert_eq!((&told["openings_known"], &told["openings_waiting"]), (&MANY.into(), &0.into()), "{told}");
     assert_eq!(counted(&stage, site).await, before);
+    // What was found before is there again; only that one page is looked at anew.
+    let rows_after = looked(&stage, site).await;
+    let is_other = |(before, after): &(&(i32, String), &(i32, String))| before != after;
+    let others: Vec<_> = rows_before.iter().zip(&rows_after).filter(is_other).map(|(before, _)| before.0).collect();
+    assert_eq!(others, [5]);
     stage.strike().await;
 }
 
@@ -340,6 +370,13 @@ async fn a_site_that_is_not_there_is_never_ready(_: PgPoolOptions, options: PgCo
     let (status, told) = stage.call("GET", "/readiness", None).await.unwrap();
     assert_eq!((status, &told["state"]), (200, &"ready".into()), "{told}");
     stage.strike().await;
+}
+
+/// What is kept of pages that were looked at, with the place of each row in the table, which another one takes when it is
+/// written anew.
+async fn looked(stage: &Stage, site: i32) -> Vec<(i32, String)> {
+    let rows = "select page_number, ctid::text from looked_page where site_id = $1 order by page_number";
+    sqlx::query_as(rows).bind(site).fetch_all(&stage.pool).await.unwrap()
 }
 
 /// How many openings lead to pages and stand on them, once all are counted.

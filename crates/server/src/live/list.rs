@@ -6,11 +6,13 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use serde::Deserialize;
 use strelm_core::language::fold;
+use strelm_core::openings::Opening;
 use strelm_core::site::{Address, BetterEntry, Figures, PageFacts, PageId, PageKind};
 use utoipa::ToSchema;
 
 use super::broken::{BrokenLink, broken, detours};
 use super::faulty::{Faulty, faulty};
+use super::gainful::Gainful;
 use super::model::Model;
 use super::told::Told;
 
@@ -18,7 +20,7 @@ use super::told::Told;
 const MOST_BEST: usize = 20;
 
 /// Lists that are kept at the same time; a person scrolls through one or two.
-const MOST_LISTS: usize = 8;
+pub(super) const MOST_LISTS: usize = 8;
 
 /// Clicks from the entry page from which on a page is deep, and lacks links however many lead there.
 const DEEP: u32 = 4;
@@ -162,7 +164,9 @@ pub struct Kept {
     faulty: OnceLock<Vec<Faulty>>,
     detoured: OnceLock<Vec<Faulty>>,
     best: OnceLock<Vec<PageId>>,
+    pub(super) best_openings: OnceLock<Vec<Opening>>,
     lists: Mutex<Vec<(Wish, Arc<[PageId]>)>>,
+    pub(super) gainful: Mutex<Vec<(Wish, Gainful)>>,
 }
 
 impl Model {

@@ -5,6 +5,7 @@ mod broken;
 mod faulty;
 mod find;
 mod follow;
+mod gainful;
 mod graph_deltas;
 mod habits;
 mod judging;

@@ -1,10 +1,7 @@
 //! What wants attention, the most gainful first. Each line opens the place to act.
 
-use std::collections::HashSet;
-
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::site::{Figures, PageFacts, PageId};
 use strelm_store::SiteId;
 use strelm_store::reading::Reading;
 use strelm_store::release::{self, Release, ReleaseState};
@@ -17,9 +14,6 @@ use crate::live::{Faulty, Model, Only, Wish};
 
 /// Pages that are named under each line.
 const NAMED: usize = 5;
-
-/// Openings that are shown.
-const MOST_OPENINGS: usize = 10;
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Today {
@@ -159,11 +153,11 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         warnings: tray.warnings,
         // While pages still come, little says what can be reached.
         better_entry: if is_being_read { None } else { better_entry(model)? },
-        unreachable: line(model, Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
-        orphans: line(model, Wish { only: Some(Only::Orphans), ..Wish::default() })?,
-        without_content_links: line(model, without_content_links())?,
-        fresh_unlinked: line(model, Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
-        dead_ends: line(model, Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
+        unreachable: line(model, &Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
+        orphans: line(model, &Wish { only: Some(Only::Orphans), ..Wish::default() })?,
+        without_content_links: line(model, &without_content_links())?,
+        fresh_unlinked: line(model, &Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
+        dead_ends: line(model, &Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
         broken: broken(model)?,
         detours: detours(model)?,
         pages: model.totals().pages,
@@ -177,16 +171,11 @@ fn better_entry(model: &Model) -> Result<Option<BetterEntryRow>, ApiError> {
 }
 
 fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
-    let best = |page: &PageId| model.openings_out(*page).into_iter().next();
-    let mut targets = HashSet::new();
-    let found = model.best_pages().iter().filter_map(best).filter(|opening| targets.insert(opening.target));
-    found
-        .take(MOST_OPENINGS)
-        .map(|opening| {
-            let source = PageRef::of(model, opening.source.0)?;
-            Ok(BestOpening { source, opening: OpeningRow::of(model, &opening, opening.target.0)? })
-        })
-        .collect()
+    let best = model.best_openings().iter().map(|opening| {
+        let source = PageRef::of(model, opening.source.0)?;
+        Ok(BestOpening { source, opening: OpeningRow::of(model, opening, opening.target.0)? })
+    });
+    best.collect()
 }
 
 /// Pages to which menus lead, but no text does.
@@ -195,21 +184,14 @@ fn without_content_links() -> Wish {
     Wish { ranges, ..Wish::default() }
 }
 
-fn line(model: &Model, wish: Wish) -> Result<PageLine, ApiError> {
-    let listed = model.listed(&wish);
-    let mut pages: Vec<_> =
-        listed.iter().filter_map(|id| Some((model.site.page(*id)?, model.site.figures(*id)?))).collect();
-    pages.sort_by_key(|(page, figures)| gain(page, figures));
-    let named = pages.into_iter().take(NAMED).map(|(page, figures)| {
-        let row = PageRef::of(model, page.id.0)?;
-        Ok(WantingPage { page: row, words: page.words, links_in: figures.links_in })
+fn line(model: &Model, wish: &Wish) -> Result<PageLine, ApiError> {
+    let gainful = model.gainful(wish);
+    let named = gainful.first.iter().take(NAMED).map(|id| {
+        let page = PageRef::of(model, id.0)?;
+        let words = model.site.page(*id).map_or(0, |page| page.words);
+        Ok(WantingPage { page, words, links_in: model.site.figures(*id).unwrap_or_default().links_in })
     });
-    Ok(PageLine { total: listed.len(), pages: named.collect::<Result<_, ApiError>>()? })
-}
-
-/// Pages that can be edited and have much to say come first: there one link gains most.
-fn gain(page: &PageFacts, figures: &Figures) -> (bool, u32, std::cmp::Reverse<u32>) {
-    (!page.editable, figures.links_in, std::cmp::Reverse(page.words))
+    Ok(PageLine { total: gainful.total, pages: named.collect::<Result<_, ApiError>>()? })
 }
 
 fn broken(model: &Model) -> Result<BrokenLines, ApiError> {
