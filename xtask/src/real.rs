@@ -135,6 +135,12 @@ pub fn run() -> anyhow::Result<()> {
     cluster.ensure_database("strelm_real")?;
     let bench = Bench::start(cluster)?;
     let mut rows = String::new();
+    let generated = home().join("sites/generated");
+    generate(&generated)?;
+    let measured =
+        bench.read("generated", &["--folder", &generated.display().to_string(), "--read-only"], &generated)?;
+    println!("{measured}");
+    writeln!(rows, "| generated, to compare | made up, with menus and torn markup, en | folder {measured}")?;
     for site in &SITES {
         let measured =
             bench.read(site.name, &["--folder", &site.path().display().to_string(), "--read-only"], &site.path())?;
@@ -156,6 +162,18 @@ pub fn run() -> anyhow::Result<()> {
     }
     let memory = format!("The server's peak was {} MB, the worker's {} MB.", bench.server.peak(), bench.worker.peak());
     write_table(&rows, &memory)
+}
+
+/// Pages of the site that the others are compared with.
+const GENERATED: &str = "3000";
+
+fn generate(folder: &Path) -> anyhow::Result<()> {
+    if folder.exists() {
+        return Ok(());
+    }
+    let mut command = Command::new("cargo");
+    command.args(["run", "--release", "--quiet", "-p", "strelm-proof", "--bin", "generate_site", "--"]);
+    run_shown(command.arg(folder).args([GENERATED, "--lifelike"]).current_dir(root()))
 }
 
 const HEAD: &str = "# Sites that nobody prepared

@@ -106,6 +106,42 @@ pub fn page(number: usize, pages: usize) -> String {
     html
 }
 
+/// One page in so many is long, and one in so many has markup that is never closed.
+const LONG_ONE_IN: usize = 50;
+const TORN_ONE_IN: usize = 12;
+
+/// Pages that a long one holds.
+const LONG: usize = 12;
+
+/// The same page with what real sites have: a list of its section beside it, notes that stand on every page, now and then
+/// the text of many pages in one, and markup that is never closed.
+pub fn lifelike_page(number: usize, pages: usize) -> String {
+    let section = number / SECTION * SECTION;
+    let mut aside = String::from("<aside class=toc><h3>In this part</h3><ul>");
+    for other in (section..(section + SECTION).min(pages)).step_by(3) {
+        let _ = write!(aside, "<li><a href=\"/{}\">{}</a>", path(other), title(other));
+    }
+    aside.push_str("</ul></aside><div class=note><p>This is a part of the whole, as of this month. Tell us what is wrong.</div><main>");
+    let mut html = page(number, pages).replacen("<main>", &aside, 1);
+    if number % LONG_ONE_IN == LONG_ONE_IN - 1 {
+        let more: String =
+            (1..LONG).map(|step| body(&page((number + step * SECTION) % pages, pages)).to_owned()).collect();
+        html = html.replacen("</main>", &(more + "</main>"), 1);
+    }
+    if number % TORN_ONE_IN == 0 {
+        // The first end of each is missing, and one stands where nothing was begun.
+        html = html.replacen("</p>", "<b>", 1).replacen("</h2>", "", 1).replacen("</main>", "</div></main>", 1);
+    }
+    html.replacen("<footer>", "<footer><p>Nobody in particular made this. All of it may be copied.</p>", 1)
+}
+
+/// What stands in the content of a page.
+fn body(html: &str) -> &str {
+    let begin = html.find("</h1>").map_or(0, |at| at + "</h1>".len());
+    let end = html.find("</main>").unwrap_or(html.len());
+    html.get(begin..end).unwrap_or_default()
+}
+
 /// The same page as an author left it who wrote a section to its end: a heading and words of a link that stand nowhere
 /// else, made of words that stand on many pages.
 pub fn page_gone_over(number: usize, pages: usize) -> String {
@@ -155,6 +191,9 @@ mod tests {
     #[test]
     fn pages_are_the_same_each_time_and_differ_from_each_other() {
         assert_eq!(page(7, 1000), page(7, 1000));
+        assert_eq!(lifelike_page(49, 1000), lifelike_page(49, 1000));
+        assert!(lifelike_page(49, 1000).len() > 8 * page(49, 1000).len(), "a long one");
+        assert!(lifelike_page(12, 1000).contains("</div></main>"), "a torn one");
         let titles: HashSet<_> = (0..2000).map(title).collect();
         assert_eq!(titles.len(), 2000);
         assert_eq!((0..2000).map(path).collect::<HashSet<_>>().len(), 2000);

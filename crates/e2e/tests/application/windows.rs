@@ -99,7 +99,7 @@ async fn decisions_are_undone_brought_back_and_followed_by_another_window(_: PgP
     one.wait_for("[aria-current=true]", "red torch").await.unwrap();
     one.press("t").await.unwrap();
     two.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
-    two.wait_for("[data-testid=page-figures]", "1 page links here, 1 in the tray").await.unwrap();
+    two.wait_for("[data-testid=page-figures]", "1 page links here, 1 planned").await.unwrap();
     one.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
     one.press("u").await.unwrap();
     two.wait_for("[data-testid=tray-figures]", "Nothing taken yet").await.unwrap();

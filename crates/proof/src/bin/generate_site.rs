@@ -4,12 +4,16 @@ use std::path::PathBuf;
 
 use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_proof::site::{page, path};
+use strelm_proof::site::{lifelike_page, page, path};
 
 fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
-    let [folder, pages] = arguments.as_slice() else {
-        anyhow::bail!("say where to write and how many pages: FOLDER PAGES");
+    let (folder, pages, make): (_, _, fn(usize, usize) -> String) = match arguments.as_slice() {
+        [folder, pages] => (folder, pages, page),
+        [folder, pages, manner] if manner == "--lifelike" => (folder, pages, lifelike_page),
+        _ => anyhow::bail!(
+            "say where to write and how many pages: FOLDER PAGES [--lifelike], with menus, notes, long pages and torn markup"
+        ),
     };
     let folder = PathBuf::from(folder);
     let pages: usize = pages.parse().context("the number of pages is no number")?;
@@ -18,7 +22,7 @@ fn main() -> anyhow::Result<()> {
     let write = |number: usize| -> std::io::Result<u64> {
         let file = folder.join(path(number));
         std::fs::create_dir_all(file.parent().unwrap_or(&folder))?;
-        let html = page(number, pages);
+        let html = make(number, pages);
         std::fs::write(file, &html)?;
         Ok(html.len() as u64)
     };

@@ -52,14 +52,16 @@ pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Re
         _ => None,
     };
     let links: HashSet<_> = document.links().iter().filter_map(|link| follow(&link.href)).collect();
+    let entrance = document.entrance();
     Ok(Glance {
-        title: document.head().title.clone(),
+        // What the server calls its listing is no name of the site.
+        title: document.head().title.clone().filter(|_| entrance != Some(Entrance::Listing)),
         listed: listed(client, &here, &robots, limits).await.len(),
         linked: links.iter().filter(|address| address.same_origin(&here) && **address != here).count(),
         micropub: in_header.as_deref().or_else(|| document.head().link("micropub")).and_then(follow),
-        entrance: match document.entrance() {
+        entrance: match entrance {
             Some(entrance) => {
-                let onward = onward(client, &here, &entrance, limits).await;
+                let onward = onward(client, &here, &entrance, &document, limits).await;
                 Some((entrance, onward))
             }
             None => None,
@@ -69,27 +71,47 @@ pub async fn glance(client: &Client, entry: &Address, limits: CrawlLimits) -> Re
     })
 }
 
-/// Frames that are looked at.
-const MOST_FRAMES: usize = 4;
+/// Frames, or pages of a listing, that are looked at.
+const MOST_TRIED: usize = 6;
 
-/// The page of the site on which readers get on from an entry page without text: of several frames that with most links.
-async fn onward(client: &Client, entry: &Address, entrance: &Entrance, limits: CrawlLimits) -> Option<Address> {
+/// The page of the site on which readers get on from an entry page without text: of several that with most links.
+async fn onward(
+    client: &Client,
+    entry: &Address,
+    entrance: &Entrance,
+    document: &Document,
+    limits: CrawlLimits,
+) -> Option<Address> {
     let hrefs: Vec<&str> = match entrance {
-        Entrance::Frames(frames) => frames.iter().map(String::as_str).take(MOST_FRAMES).collect(),
+        Entrance::Frames(frames) => frames.iter().map(String::as_str).collect(),
         Entrance::Script(to) => vec![to],
-        Entrance::Listing | Entrance::Empty => Vec::new(),
+        Entrance::Listing => {
+            document.links().iter().map(|link| link.href.as_str()).filter(|it| may_be_page(it)).collect()
+        }
+        Entrance::Empty => Vec::new(),
     };
     let mut best: Option<(usize, Address)> = None;
-    for href in hrefs {
+    for href in hrefs.into_iter().take(MOST_TRIED) {
         let Destination::Page { address, .. } = entry.follow(href) else { continue };
         if !address.same_origin(entry) {
             continue;
         }
         let Ok(fetched) = fetch(client, &address, limits.fetch, is_html).await else { continue };
-        let (address, links) = (fetched.address.clone(), Document::from_html(fetched.text()).links().len());
+        let page = Document::from_html(fetched.text());
+        if page.entrance().is_some() {
+            continue;
+        }
+        let (address, links) = (fetched.address.clone(), page.links().len());
         if best.as_ref().is_none_or(|(most, _)| links > *most) {
             best = Some((links, address));
         }
     }
     best.map(|(_, address)| address)
+}
+
+/// Whether an entry of a listing may be a page, or a folder that has one of its own: not a folder above, nor another order
+/// of the same listing.
+fn may_be_page(href: &str) -> bool {
+    let is_below = !href.starts_with(['/', '.', '?', '#']);
+    is_below && [".html", ".htm", ".xhtml", "/"].iter().any(|end| href.ends_with(end))
 }

@@ -69,7 +69,7 @@ function Planned({ n }: { n: number }) {
   return n > 0 ? (
     <>
       {', '}
-      <span className="text-primary underline decoration-double underline-offset-2">{n} in the tray</span>
+      <span className="text-primary underline decoration-double underline-offset-2">{n} planned</span>
     </>
   ) : null;
 }

@@ -106,17 +106,17 @@ function Cell({ column, site, index, row }: { column: Column; site: number; inde
   }
 }
 
-/** A figure, right-aligned; doubly underlined when some of it is still in the tray. */
+/** A figure, right-aligned; doubly underlined when some of it is planned: in the tray, or handed over. */
 function Figure({ children, mark = false, planned = 0 }: { children: ReactNode; mark?: boolean; planned?: number }) {
   return (
     <td className={`px-2 text-right ${mark ? 'font-semibold text-accent' : ''}`}>
       {planned > 0 ? (
         <span
           className="font-semibold text-primary underline decoration-double underline-offset-2"
-          title={`${planned} of them in the tray`}
+          title={`${planned} of them planned`}
         >
           {children}
-          <span className="sr-only">, {planned} of them in the tray</span>
+          <span className="sr-only">, {planned} of them planned</span>
         </span>
       ) : (
         children

@@ -56,7 +56,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'links_in',
     name: 'Links in',
-    meaning: 'Other pages that link here from anywhere, menus included; what is in the tray counts',
+    meaning: 'Other pages that link here from anywhere, menus included; what is planned counts',
     width: 8,
     isNumber: true,
     isUsual: true,
@@ -64,7 +64,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'content_links_in',
     name: 'From text',
-    meaning: 'Other pages that link here from their content; what is in the tray counts',
+    meaning: 'Other pages that link here from their content; what is planned counts',
     width: 8.5,
     isNumber: true,
     isUsual: false,
@@ -72,7 +72,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'links_out',
     name: 'Links out',
-    meaning: 'Links in the content of the page to other pages of the site; what is in the tray counts',
+    meaning: 'Links in the content of the page to other pages of the site; what is planned counts',
     width: 8,
     isNumber: true,
     isUsual: true,
@@ -129,7 +129,7 @@ export const COLUMNS: Column[] = [
   {
     key: 'depth',
     name: 'Depth',
-    meaning: 'Clicks from the entry page; what is in the tray counts',
+    meaning: 'Clicks from the entry page; what is planned counts',
     width: 11,
     isNumber: false,
     isUsual: true,

@@ -38,7 +38,7 @@ export const ONLY: Record<Only, string> = {
   broken: 'with broken links',
   fresh: 'new in the latest reading',
   fresh_unlinked: 'new, and no text links there',
-  in_tray: 'touched by the tray',
+  in_tray: 'with planned links',
   offered: 'with openings to them',
 };
 

@@ -60,6 +60,14 @@ export function AddSiteView() {
     }
   };
 
+  /** Files that are published nowhere have an address for inner use alone. */
+  function whatIsRead(entry: string): string {
+    if (kind === 'folder' && published.trim() === '') {
+      return folder;
+    }
+    return kind === 'archive' && published.trim() === '' ? 'the pages in this file' : entry;
+  }
+
   /** What is to be looked at; nothing while it is not yet said. */
   function wishOf(): SourceWish | undefined {
     switch (kind) {
@@ -101,7 +109,7 @@ export function AddSiteView() {
           <>
             <TextField
               label="Address of the entry page"
-              help="The page on which readers start. Reading it takes nothing but requests."
+              help="The page on which readers start. Reading a site asks for its pages and changes nothing."
               kind="address"
               placeholder="www.example.org"
               problem={problemOf('address')}
@@ -200,7 +208,7 @@ export function AddSiteView() {
           {error && <p className="font-semibold text-accent">{error}</p>}
           {look && !look.problem && !isLooking && (
             <div className="rounded-box border border-base-300 bg-base-200 px-4 py-3">
-              <p className="mb-1 font-semibold">What would be read: {look.entry}</p>
+              <p className="mb-1 font-semibold">What would be read: {whatIsRead(look.entry)}</p>
               <ul className="list-disc pl-5">
                 {look.says.map((sentence) => (
                   <li key={sentence}>{sentence}</li>

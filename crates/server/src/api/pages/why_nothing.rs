@@ -6,10 +6,12 @@ use strelm_core::site::{PageFacts, PageId};
 
 use crate::live::Model;
 
+const ON_THEIR_WAY: &str = "Openings come when the texts of all pages are in memory.";
+
 /// Why no opening leads to a page. O(names of the page + links of up to 1,000 pages that have its words).
 pub fn inbound(model: &Model, page: &PageFacts) -> String {
-    if let Some(texts) = model.texts_to_come() {
-        return on_their_way(texts);
+    if model.texts_to_come().is_some() {
+        return ON_THEIR_WAY.to_owned();
     }
     let (_, waiting) = model.openings_progress();
     let waiting = waiting + model.texts_waiting();
@@ -43,8 +45,8 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     if !page.editable {
         return "This page cannot be edited from here, so it takes no links.".to_owned();
     }
-    if let Some(texts) = model.texts_to_come() {
-        return on_their_way(texts);
+    if model.texts_to_come().is_some() {
+        return ON_THEIR_WAY.to_owned();
     }
     if model.language_of_unread(page.id).is_some() {
         return "Its text was read a moment ago and waits to be looked at until the reading is through.".to_owned();
@@ -73,13 +75,6 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
         }
         false if mentions.is_empty() => "Its text has no words that name another page.".to_owned(),
         false => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
-    }
-}
-
-fn on_their_way(texts: usize) -> String {
-    match texts {
-        0 => "The texts of the site are in memory, and its openings come in a moment.".to_owned(),
-        texts => format!("Openings come when the texts of all pages are in memory: {texts} are still on their way."),
     }
 }
 

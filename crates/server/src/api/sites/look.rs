@@ -224,7 +224,7 @@ async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> 
     });
     Ok(Look {
         entry: seen.entry.to_string(),
-        name: seen.title,
+        name: Some(seen.title.unwrap_or_else(|| seen.entry.host().to_owned())),
         says,
         micropub: seen.micropub.map(|address| address.to_string()),
         start_at,
@@ -428,7 +428,7 @@ async fn look_at_folder(
         says.push(format!("{first}{} cannot be read; one is {path}: {}.", glance.unread.len(), unread.why));
     }
     if !glance.has_entry {
-        says.push("There is no index file at the top of the folder; set an entry page after adding it.".to_owned());
+        says.push("There is no index file at the top of the folder. When it is read, Today proposes a page where readers start.".to_owned());
     }
     says.push(match writes {
         true => "Releases are written into the files directly.".to_owned(),

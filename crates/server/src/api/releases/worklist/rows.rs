@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use strelm_core::document::text::fold_space;
-use strelm_core::document::{Document, Format, TextSpan};
+use strelm_core::document::{BlockKind, Document, Format, TextSpan};
 use strelm_core::language::sentence_around;
 use strelm_core::site::PageId;
 use strelm_formats::table::{Cell, Table};
@@ -134,7 +134,8 @@ fn place_of(before: &Document, taken: &TakenLink) -> Option<TextSpan> {
     }
 }
 
-/// The sentence before that of some words: in their block, else the last of the block before.
+/// The sentence before that of some words: in their block, else the last of the block before; none where that is a heading,
+/// which is told by itself.
 fn sentence_before(document: &Document, words: TextSpan) -> String {
     let Some(block) = document.block_at(words.start) else { return String::new() };
     let text = document.text().slice(block.text);
@@ -145,8 +146,11 @@ fn sentence_before(document: &Document, words: TextSpan) -> String {
         return last_sentence(lead);
     }
     let earlier = document.blocks().iter().rev().filter(|other| other.text.end <= block.text.start);
-    let mut texts = earlier.map(|other| document.text().slice(other.text)).filter(|text| !text.trim().is_empty());
-    texts.next().map(last_sentence).unwrap_or_default()
+    let mut said = earlier.map(|other| (other.kind, document.text().slice(other.text)));
+    let last = said.find(|(_, text)| !text.trim().is_empty());
+    last.filter(|(kind, _)| !matches!(kind, BlockKind::Heading(_)))
+        .map(|(_, text)| last_sentence(text))
+        .unwrap_or_default()
 }
 
 fn last_sentence(text: &str) -> String {
@@ -199,7 +203,7 @@ mod tests {
             sentence_before(&document, TextSpan::new(at, at + words.len()))
         };
         assert_eq!(before("Three moons"), "Two is.");
-        assert_eq!(before("One"), "Sky");
+        assert_eq!(before("One"), "", "a heading is told by itself");
         assert_eq!(before("Four"), "Three moons are.");
         assert_eq!(before("Sky"), "");
     }
