@@ -1,7 +1,7 @@
 //! Pages that came with their addresses, from a web archive or a file of pages, as a folder: each in a file of its own,
 //! and one more file that says which is where on the site.
 
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::fs::File;
 use std::io::{self, BufRead, BufReader, BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
@@ -34,6 +34,10 @@ enum Line {
         from: String,
         to: String,
     },
+    /// An address that came more than once.
+    Again {
+        address: String,
+    },
 }
 
 /// What stands where in a folder of captured pages.
@@ -44,6 +48,8 @@ pub struct Plan {
     by_file: HashMap<String, (String, Option<String>)>,
     by_address: HashMap<String, String>,
     pub redirects: Vec<(String, String)>,
+    /// Paths of addresses that came more than once: their latest captures are here.
+    pub again: Vec<String>,
 }
 
 impl Plan {
@@ -66,6 +72,7 @@ impl Plan {
                     plan.by_file.insert(file, (address, charset));
                 }
                 Line::Redirect { from, to } => plan.redirects.push((from, to)),
+                Line::Again { address } => plan.again.push(address),
             }
         }
         Ok(Some(plan))
@@ -97,6 +104,7 @@ pub struct CapturedFolder {
     names: HashMap<String, u32>,
     folders: HashSet<String>,
     redirects: BTreeMap<String, String>,
+    again: BTreeSet<String>,
 }
 
 impl CapturedFolder {
@@ -104,8 +112,8 @@ impl CapturedFolder {
     /// When the folder cannot be made.
     pub fn create(folder: &Path) -> io::Result<Self> {
         std::fs::create_dir_all(folder)?;
-        let (files, names, folders, redirects) = Default::default();
-        Ok(Self { folder: folder.to_owned(), files, names, folders, redirects })
+        let (files, names, folders, redirects, again) = Default::default();
+        Ok(Self { folder: folder.to_owned(), files, names, folders, redirects, again })
     }
 
     pub fn len(&self) -> usize {
@@ -129,7 +137,10 @@ impl CapturedFolder {
     ) -> io::Result<()> {
         self.redirects.remove(address);
         let name = match self.files.remove(address) {
-            Some((name, _)) => name,
+            Some((name, _)) => {
+                self.again.insert(address.to_owned());
+                name
+            }
             None => self.new_name(address, ending),
         };
         let path = self.folder.join(&name);
@@ -192,6 +203,9 @@ impl CapturedFolder {
         }
         for (from, to) in self.redirects {
             put(&Line::Redirect { from, to })?;
+        }
+        for address in self.again {
+            put(&Line::Again { address })?;
         }
         plan.flush()
     }

@@ -245,6 +245,11 @@ impl Folder {
         file_in(&self.root, path, self.plan.as_deref())
     }
 
+    /// Paths of addresses that came more than once with captured pages.
+    pub(crate) fn again(&self) -> &[String] {
+        self.plan.as_deref().map_or(&[], |plan| &plan.again)
+    }
+
     pub(crate) fn redirects(&self) -> &[(String, String)] {
         self.plan.as_deref().map_or(&[], |plan| &plan.redirects)
     }

@@ -38,6 +38,8 @@ pub struct FolderReading {
     /// Files that have the same address as another one, which is read in their stead: by the addresses of their paths.
     pub doubles: Vec<(Address, String)>,
     pub redirects: Vec<(Address, Address)>,
+    /// Addresses that came more than once with captured pages, of which the latest is read.
+    pub again: Vec<Address>,
 }
 
 /// What is known of a folder when all of its pages are read.
@@ -91,6 +93,7 @@ impl Folder {
             unread: Vec::new(),
             doubles: Vec::new(),
             redirects: Vec::new(),
+            again: self.again().iter().filter_map(|path| self.at(path)).collect(),
         };
         // Where each address was found, and in which place it is among the pages.
         let mut found_at: HashMap<Address, (String, Option<usize>)> = HashMap::new();

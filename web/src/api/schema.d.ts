@@ -2951,14 +2951,6 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
         };
     };
     openings_reasons: {

@@ -191,6 +191,41 @@ async fn files_stay_as_long_as_one_site_is_made_of_them(_: PgPoolOptions, option
 }
 
 #[sqlx::test(migrations = false)]
+async fn what_stands_twice_in_a_file_is_read_once_and_told(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::set(options).await.unwrap();
+    let add = async |name: &str, bytes: Vec<u8>| {
+        let (status, sent) = send(&stage, name, bytes).await;
+        assert_eq!(status, 200, "{sent}");
+        let source = json!({"kind": "archive", "upload": sent["upload"], "address": format!("{name}.example")});
+        let (status, added) = post(&stage, "api/sites", json!({"name": name, "source": source})).await;
+        assert_eq!(status, 200, "{added}");
+        let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
+        stage.wait_until_read(site).await.unwrap();
+        let (_, pages) = stage.call_site(site, "GET", "/pages", None).await.unwrap();
+        let titles: Vec<_> = pages["rows"].as_array().unwrap().iter().map(|row| row["title"].clone()).collect();
+        let (_, readings) = stage.call_site(site, "GET", "/readings", None).await.unwrap();
+        (titles, readings[0].clone())
+    };
+    let line = |path: &str, title: &str| json!({"url": path, "html": "<p>Some words.", "title": title}).to_string();
+    let lines = [line("/a", "First"), line("/b", "Other"), line("/a", "Second")].join("\n");
+    let (mut titles, reading) = add("lines.jsonl", lines.into_bytes()).await;
+    titles.sort_by_key(|title| title.to_string());
+    assert_eq!(titles, ["Other", "Second"]);
+    let told = "One address stands more than once in the file, such as /a. The last text of each counts.";
+    assert_eq!(reading["message"], told, "{reading}");
+    let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for (name, text) in [("README.md", "# Read me"), ("index.md", "# Home"), ("guide.md", "# Guide")] {
+        writer.start_file(name, zip::write::SimpleFileOptions::default()).unwrap();
+        writer.write_all(text.as_bytes()).unwrap();
+    }
+    let (mut titles, reading) = add("files.zip", writer.finish().unwrap().into_inner()).await;
+    titles.sort_by_key(|title| title.to_string());
+    assert_eq!(titles, ["Guide", "Home"], "{reading}");
+    assert_eq!(reading["phase"], "done", "{reading}");
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
 async fn a_worker_removes_what_was_sent_and_never_used(_: PgPoolOptions, options: PgConnectOptions) {
     let mut stage = Stage::set(options).await.unwrap();
     let uploads = stage.folder("uploads").unwrap();

@@ -45,6 +45,16 @@ pub(super) async fn read(
     for address in &drafts {
         keeper.take_draft(address.clone());
     }
+    if let Some(first) = read.again.first() {
+        keeper.warning = Some(format!(
+            "{} more than once in the file, such as {}. The last text of each counts.",
+            match read.again.len() {
+                1 => "One address stands".to_owned(),
+                all => format!("{all} addresses stand"),
+            },
+            first.from_root()
+        ));
+    }
     let redirects = std::mem::take(&mut read.redirects);
     let sent_on: HashSet<Address> = redirects.iter().map(|(from, _)| from.clone()).collect();
     for (from, to) in redirects {

@@ -97,13 +97,14 @@ async fn onward(
             continue;
         }
         let Ok(fetched) = fetch(client, &address, limits.fetch, is_html).await else { continue };
+        let at = fetched.address.clone();
         let page = Document::from_html(fetched.text());
         if page.entrance().is_some() {
             continue;
         }
-        let (address, links) = (fetched.address.clone(), page.links().len());
+        let links = page.links().len();
         if best.as_ref().is_none_or(|(most, _)| links > *most) {
-            best = Some((links, address));
+            best = Some((links, at));
         }
     }
     best.map(|(_, address)| address)
