@@ -257,9 +257,14 @@ impl Folder {
     /// The address of a file that is a page by its name.
     pub(crate) fn page_at(&self, path: &Path) -> Option<Address> {
         format_of(path)?;
+        self.address_of(&self.relative(path)?)
+    }
+
+    /// The path of a file of the folder from there.
+    pub(crate) fn relative(&self, path: &Path) -> Option<String> {
         let relative = path.strip_prefix(&self.root).ok()?;
         let parts: Vec<_> = relative.components().map(|part| part.as_os_str().to_string_lossy()).collect();
-        self.address_of(&parts.join("/"))
+        Some(parts.join("/"))
     }
 
     /// What an error keeps from being known.

@@ -85,6 +85,26 @@ impl Names {
         document.links().iter().map(&mut follow).collect()
     }
 
+    /// The page or file to which one address leads that is written on a page; `None` when there is none.
+    pub fn find(&self, page: &Address, href: &str) -> Option<Address> {
+        let followed = match self {
+            Self::Files(names) => {
+                let followed = names.follow(page, href);
+                followed.is_found.then_some(followed.destination)?
+            }
+            Self::Captured(known) => match page.follow(href) {
+                Destination::Page { address, fragment } => {
+                    Destination::Page { address: known.get(&address.from_root())?.clone(), fragment }
+                }
+                other => other,
+            },
+        };
+        match followed {
+            Destination::Page { address, .. } if address.same_origin(page) => Some(address),
+            _ => None,
+        }
+    }
+
     pub fn form(&self, counts: &FormCounts) -> Option<LinkForm> {
         let Self::Files(names) = self else { return None };
         Some(counts.form(names.root().clone()))

@@ -11,7 +11,7 @@ use strelm_core::site::{Address, FormCounts, LinkForm};
 use crate::crawl::CrawledPage;
 use crate::editing::PageSource;
 use crate::fetch::Validators;
-use crate::folder::{Folder, FolderFile, is_document, rank};
+use crate::folder::{Folder, FolderFile, is_document, is_index, rank};
 use crate::folder_links::Names;
 use crate::folder_unread::{FolderError, Unread};
 use crate::front_matter;
@@ -30,6 +30,10 @@ pub struct FolderReading {
     names: Names,
     /// Files that are no pages.
     files: BTreeMap<Address, OtherFile>,
+    /// Pages that send on, though they say nothing themselves.
+    sent_on: Vec<(Address, Address)>,
+    /// Of which the editor is told when it sends on.
+    entry: Option<Address>,
     dead: BTreeSet<Address>,
     counts: FormCounts,
     /// Pages that say that they are drafts.
@@ -49,6 +53,8 @@ pub struct FolderRead {
     pub files: Vec<(Address, String)>,
     /// What else there is, such as styles and pictures: parts of pages, and none of their own.
     pub parts: Vec<(Address, String)>,
+    /// Pages that only send their readers on, and where to.
+    pub redirects: Vec<(Address, Address)>,
     /// Own addresses to which pages link and at which there is no file.
     pub dead: Vec<Address>,
     /// All that could not be read.
@@ -73,20 +79,35 @@ struct FoundPage {
 
 /// What a file is, without its text.
 enum Found {
-    Page { path: String, file: PathBuf, is_draft: bool, trouble: Option<String> },
-    Other { path: String },
+    Page {
+        path: String,
+        file: PathBuf,
+        is_draft: bool,
+        trouble: Option<String>,
+    },
+    /// A symbolic link to a page of the folder, which is another address of it.
+    Alias {
+        path: String,
+        to: String,
+    },
+    Other {
+        path: String,
+    },
     Unread(FolderError),
 }
 
 impl Folder {
     /// Looks what there is. O(bytes), of which those of few files are in memory at once.
-    pub fn reading(&self) -> FolderReading {
+    /// `entry` is a page whatever it holds.
+    pub fn reading(&self, entry: Option<&Address>) -> FolderReading {
         let mut reading = FolderReading {
             folder: self.clone(),
             pages: Vec::new(),
             next: 0,
             names: self.no_names(),
             files: BTreeMap::new(),
+            sent_on: Vec::new(),
+            entry: entry.cloned(),
             dead: BTreeSet::new(),
             counts: FormCounts::default(),
             drafts: Vec::new(),
@@ -119,6 +140,11 @@ impl Folder {
     }
 
     fn look(&self, path: Result<PathBuf, FolderError>) -> Found {
+        if let Ok(link) = &path
+            && let Some((path, to)) = self.alias(link)
+        {
+            return Found::Alias { path, to };
+        }
         let looked = path.and_then(|path| Ok((self.file(&path)?, path)));
         match looked {
             Ok((FolderFile::Other { path }, _)) => Found::Other { path },
@@ -178,6 +204,13 @@ impl FolderReading {
                     }
                 }
             }
+            Found::Alias { path, to } => {
+                let (from, to) = (self.folder.address_of(&path), self.folder.address_of(&to));
+                if let Some((from, to)) = from.zip(to).filter(|(from, to)| from != to) {
+                    self.names.put_page(&path, &to);
+                    self.redirects.push((from, to));
+                }
+            }
             Found::Unread(error) => self.unread.extend(self.folder.unread(&error)),
         }
     }
@@ -217,7 +250,10 @@ impl FolderReading {
             let mut pages = Vec::new();
             for read in read {
                 match read {
-                    Ok(page) => pages.push(self.with_destinations(page)),
+                    Ok(page) => match self.sent_on(&page) {
+                        Some(to) => self.sent_on.push((page.address, to)),
+                        None => pages.push(self.with_destinations(page)),
+                    },
                     Err(unread) => self.unread.extend(unread),
                 }
             }
@@ -226,6 +262,12 @@ impl FolderReading {
                 return pages;
             }
         }
+    }
+
+    /// Where a page that says nothing itself sends its readers on.
+    fn sent_on(&self, page: &CrawledPage) -> Option<Address> {
+        let to = page.document.sends_on().filter(|_| self.entry.as_ref() != Some(&page.address))?;
+        self.names.find(&page.address, &to).filter(|to| *to != page.address)
     }
 
     fn with_destinations(&mut self, page: CrawledPage) -> CrawledPage {
@@ -242,7 +284,7 @@ impl FolderReading {
 
     /// What is known when all pages are read.
     pub fn end(self) -> FolderRead {
-        let Self { files, dead, unread, names, counts, .. } = self;
+        let Self { files, dead, unread, names, counts, sent_on, .. } = self;
         let (files, parts): (Vec<_>, Vec<_>) =
             files.into_iter().partition(|(_, file)| file.is_linked || is_document(&file.media_type));
         let told = |files: Vec<(Address, OtherFile)>| {
@@ -252,6 +294,7 @@ impl FolderReading {
         FolderRead {
             files: told(files),
             parts: told(parts),
+            redirects: sent_on,
             dead: dead.into_iter().filter(|address| !is_unread(address)).collect(),
             link_form: names.form(&counts),
             unread,
@@ -260,6 +303,19 @@ impl FolderReading {
 }
 
 impl Folder {
+    /// The path of a symbolic link to another page of the folder, and that of the page. What stands for the page of a folder
+    /// is one itself.
+    fn alias(&self, link: &Path) -> Option<(String, String)> {
+        if !std::fs::symlink_metadata(link).ok()?.is_symlink() || self.page_at(link).is_none() {
+            return None;
+        }
+        let target = link.canonicalize().ok()?;
+        self.page_at(&target)?;
+        let (path, to) = (self.relative(link)?, self.relative(&target)?);
+        let is_shown = !to.split('/').any(|part| part.starts_with('.'));
+        (is_shown && !is_index(&path)).then_some((path, to))
+    }
+
     /// Reads a page's file; the error is what is to be told of it.
     fn page_of(&self, address: &Address, path: &Path) -> Result<CrawledPage, Option<Unread>> {
         let read = self.file(path).map_err(|error| self.unread(&error))?;

@@ -75,7 +75,7 @@ impl std::ops::Deref for Read {
 }
 
 fn read(folder: &Folder) -> Read {
-    let mut reading = folder.reading();
+    let mut reading = folder.reading(None);
     let mut pages = Vec::new();
     loop {
         // Few at a time, so that nothing hangs on what is read together.
@@ -247,4 +247,30 @@ fn links_as_site_generators_write_them_are_found_and_written_alike() {
     let [ls, ci] =
         ["ls", "ci"].map(|name| Address::parse(&format!("https://notes.example/commands/{name}.md")).unwrap());
     assert_eq!(form.write(&ls, &ci), "/v9/commands/ci");
+}
+
+#[test]
+fn pages_that_only_send_on_and_links_to_pages_are_other_addresses() {
+    let kept = tempfile::tempdir().unwrap();
+    let write = |name: &str, html: &str| std::fs::write(kept.path().join(name), html).unwrap();
+    write(
+        "index.html",
+        "<p>See <a href=old.html>the old</a>, <a href=ch02.html>the second</a> and <a href=lost.html>one</a>.",
+    );
+    write("old.html", "<head><meta http-equiv=refresh content='0; url=chapter.html#two'></head><p>It is over there.");
+    write("lost.html", "<head><meta http-equiv=refresh content='0; url=nowhere.html'></head><p>It is gone.");
+    write("chapter.html", "<h1>The second chapter</h1><p>Words of it.");
+    std::os::unix::fs::symlink("chapter.html", kept.path().join("ch02.html")).unwrap();
+    std::os::unix::fs::symlink("chapter.html", kept.path().join("index.htm")).unwrap();
+    let folder = Folder::open(kept.path(), base()).unwrap();
+    let mut reading = folder.reading(None);
+    let aliases = reading.redirects.clone();
+    let pages = reading.read_next(100);
+    assert_eq!(paths(pages.iter().map(|page| &page.address)), ["/", "/chapter.html", "/lost.html"]);
+    let told = |redirects: &[(Address, Address)]| -> Vec<_> {
+        redirects.iter().map(|(from, to)| (from.from_root(), to.from_root())).collect()
+    };
+    assert_eq!(told(&aliases), [("/ch02.html".to_owned(), "/chapter.html".to_owned())]);
+    let rest = reading.end();
+    assert_eq!(told(&rest.redirects), [("/old.html".to_owned(), "/chapter.html".to_owned())]);
 }

@@ -20,6 +20,9 @@ pub enum Entrance {
 /// With more words a page says something itself.
 const FEW_WORDS: usize = 60;
 
+/// With more words, or more than one link, a page whose script may send on says something itself.
+const FEW_BESIDE_SCRIPT: usize = 15;
+
 /// How titles and headings of listings begin.
 const LISTINGS: [&str; 4] = ["index of /", "directory listing for /", "directory listing of /", "directory: /"];
 
@@ -44,6 +47,18 @@ impl Document {
         }
         let is_empty = self.text().as_str().trim().is_empty() && self.links().is_empty() && self.pictures().is_empty();
         is_empty.then_some(Entrance::Empty)
+    }
+
+    /// Where a page that says hardly anything sends its readers on by itself, as it is written: by a refresh in its head, or
+    /// by a script. `None` for all others. O(bytes), of pages with text O(1).
+    pub fn sends_on(&self) -> Option<String> {
+        if self.format() != Format::Html || self.text().as_str().split_whitespace().nth(FEW_WORDS).is_some() {
+            return None;
+        }
+        // A script may also belong to a button of a short page.
+        let is_bare =
+            || self.links().len() <= 1 && self.text().as_str().split_whitespace().nth(FEW_BESIDE_SCRIPT).is_none();
+        self.head().refresh.clone().or_else(|| script_target(self.source()).filter(|_| is_bare()))
     }
 
     /// Whether a web server made the page of the names of files: its title says so, and hardly a word is without a link.
@@ -99,6 +114,29 @@ fn script_target(source: &str) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn pages_that_send_on_by_themselves_are_told_from_others() {
+        let sends_on = |html: &str| Document::from_html(html).sends_on();
+        let node = "<head><meta http-equiv=Refresh content='0; url=Shell.html#Aliasing'></head>\
+            <p>The node you are looking for is at <a href='Shell.html#Aliasing'>Aliasing</a>.</p>";
+        assert_eq!(sends_on(node).as_deref(), Some("Shell.html#Aliasing"));
+        assert_eq!(
+            sends_on("<script>location.replace('/new/')</script><title>Redirecting…</title>").as_deref(),
+            Some("/new/")
+        );
+        assert_eq!(
+            sends_on("<head><meta http-equiv=refresh content=30></head><p>The latest."),
+            None,
+            "only loaded again"
+        );
+        let shop =
+            "<h1>Lamp</h1><p>A red lamp for the dark, with a band for the head, two cells and a box to keep it in.
+            <button onclick=\"location.href='/cart'\">Buy</button>";
+        assert_eq!(sends_on(shop), None, "a button of a short page");
+        let long = format!("<head><meta http-equiv=refresh content='300; url=/next'></head><p>{}", "word ".repeat(61));
+        assert_eq!(sends_on(&long), None, "a page of its own");
+    }
 
     #[test]
     fn pages_that_only_lead_on_are_told_from_others() {

@@ -27,7 +27,8 @@ pub(super) async fn read(
 ) -> Result<Result<(), String>, JobError> {
     // A folder is read from its beginning each time: that is quick, and files may have changed meanwhile.
     keeper.look_anew();
-    let looked = tokio::task::spawn_blocking(move || folder.reading()).await;
+    let entry = site.entry.clone();
+    let looked = tokio::task::spawn_blocking(move || folder.reading(Some(&entry))).await;
     let mut read = looked.map_err(|error| JobError::BrokeOff(error.to_string()))?;
     if read.is_empty() && keeper.known.values().any(|known| known.is_there()) {
         let why = "The folder is empty. Everything that was known of it is kept: is the disk that it is on mounted? Then \
@@ -56,7 +57,7 @@ pub(super) async fn read(
         ));
     }
     let redirects = std::mem::take(&mut read.redirects);
-    let sent_on: HashSet<Address> = redirects.iter().map(|(from, _)| from.clone()).collect();
+    let mut sent_on: HashSet<Address> = redirects.iter().map(|(from, _)| from.clone()).collect();
     for (from, to) in redirects {
         keeper.progress.known += 1;
         keeper.take_redirect(from, to);
@@ -81,6 +82,10 @@ pub(super) async fn read(
     for unread in read.unread {
         keeper.progress.known += 1;
         keeper.fail(unread.address, unread.why);
+    }
+    for (from, to) in std::mem::take(&mut read.redirects).into_iter().filter(|(from, _)| is_wanted(from)) {
+        sent_on.insert(from.clone());
+        keeper.take_redirect(from, to);
     }
     keeper.note_link_form(read.link_form.as_ref()).await?;
     for (address, media_type) in read.files.into_iter().filter(|(address, _)| is_wanted(address)) {

@@ -404,6 +404,10 @@ impl Frontier {
             });
             self.feeds = own.take(MOST_FEEDS).collect();
         }
+        if let Some(on) = self.sent_on(&to, &document) {
+            self.tell(CrawlEvent::Redirect { from: to.clone(), to: on.clone() }).await?;
+            return self.add_linked(on, &to).await;
+        }
         let also = document.head().refresh.iter().map(String::as_str);
         let also = also.chain(["next", "prev"].into_iter().filter_map(|rel| document.head().link(rel)));
         let leads_on = match document.entrance() {
@@ -422,5 +426,14 @@ impl Frontier {
         let (front, destinations) = (FrontMatter::default(), None);
         let page = CrawledPage { address: to, document, validators, source: None, front, destinations };
         self.tell(CrawlEvent::Page(Box::new(page))).await
+    }
+
+    /// Where a page of the site that says nothing itself sends its readers on. Of the entry page the editor is told instead.
+    fn sent_on(&self, page: &Address, document: &Document) -> Option<Address> {
+        let to = document.sends_on().filter(|_| *page != self.entry)?;
+        match page.follow(&to) {
+            Destination::Page { address, .. } if address.same_origin(&self.entry) && address != *page => Some(address),
+            _ => None,
+        }
     }
 }

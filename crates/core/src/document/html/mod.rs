@@ -201,7 +201,9 @@ impl<'s> Reader<'s> {
         let source: &'s str = self.source;
         let raw = source.get(span.range()).unwrap_or_default();
         let inner = self.stack.last();
-        if inner.is_some_and(|open| open.element == Element::Title) && !self.is_foreign() {
+        // That of a drawing is none of the page.
+        let is_of_drawing = self.stack.iter().rev().nth(1).is_some_and(|around| around.foreign);
+        if inner.is_some_and(|open| open.element == Element::Title) && !self.is_foreign() && !is_of_drawing {
             let title = self.title.get_or_insert_default();
             references::each_piece(raw, mode, |piece| title.push_str(&piece.text));
         }
