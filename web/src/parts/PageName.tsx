@@ -6,12 +6,17 @@ export function PageName({ site, page }: { site: number; page: Schema['PageRef']
   if (page.is_gone) {
     return (
       <span className="font-semibold" title={page.path}>
-        {page.title} <span className="font-normal text-secondary">(no longer on the site)</span>
+        <bdi>{page.title}</bdi> <span className="font-normal text-secondary">(no longer on the site)</span>
       </span>
     );
   }
   return (
-    <Link className="font-semibold text-primary hover:underline" to={`/${site}/pages/${page.number}`} title={page.path}>
+    <Link
+      className="font-semibold text-primary hover:underline"
+      to={`/${site}/pages/${page.number}`}
+      title={page.path}
+      dir="auto"
+    >
       {page.title}
     </Link>
   );

@@ -12,7 +12,7 @@ const STYLES: Record<Carries, string> = {
 /** A sentence with the words that carry, or could carry, a link. */
 export function SentenceText({ sentence, carries }: { sentence: Schema['Sentence']; carries: Carries }) {
   return (
-    <span className="font-serif text-[0.95rem] leading-snug">
+    <span className="font-serif text-[0.95rem] leading-snug" dir="auto">
       {sentence.before}
       <span className={STYLES[carries]}>{sentence.anchor}</span>
       {sentence.after}

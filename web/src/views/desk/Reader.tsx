@@ -150,7 +150,8 @@ function nameTheNameless(reader: HTMLElement): void {
   for (const picture of reader.querySelectorAll('img:not([alt])')) {
     picture.setAttribute('alt', '');
   }
-  for (const link of reader.querySelectorAll('a')) {
+  // An anchor that leads nowhere is a mere place to point at.
+  for (const link of reader.querySelectorAll('a:is([href], [data-link])')) {
     const hasWords = link.textContent?.trim() || link.querySelector('img:not([alt=""])');
     if (!hasWords) {
       link.setAttribute('aria-label', link.querySelector('img') ? 'A picture without words' : 'A link without words');
