@@ -338,7 +338,8 @@ fn bytes_of_pages(folder: &Path) -> u64 {
     let Ok(entries) = fs::read_dir(folder) else { return 0 };
     let size = |entry: fs::DirEntry| {
         let path = entry.path();
-        let Ok(known) = fs::metadata(&path) else { return 0 };
+        // A link to a page is another address of it.
+        let Ok(known) = fs::symlink_metadata(&path) else { return 0 };
         let is_page = matches!(path.extension().and_then(|e| e.to_str()), Some("html" | "htm" | "xhtml" | "md"));
         match () {
             () if known.is_dir() => bytes_of_pages(&path),
