@@ -128,7 +128,7 @@ pub fn lifelike_page(number: usize, pages: usize) -> String {
             (1..LONG).map(|step| body(&page((number + step * SECTION) % pages, pages)).to_owned()).collect();
         html = html.replacen("</main>", &(more + "</main>"), 1);
     }
-    if number % TORN_ONE_IN == 0 {
+    if number.is_multiple_of(TORN_ONE_IN) {
         // The first end of each is missing, and one stands where nothing was begun.
         html = html.replacen("</p>", "<b>", 1).replacen("</h2>", "", 1).replacen("</main>", "</div></main>", 1);
     }

@@ -138,7 +138,7 @@ impl Model {
 
     /// How many texts are still to come while no openings can be told; `None` when they can.
     pub fn texts_to_come(&self) -> Option<usize> {
-        (!self.is_whole).then(|| self.unread.len())
+        (!self.is_whole).then_some(self.unread.len())
     }
 
     /// How many texts are still to be read.
