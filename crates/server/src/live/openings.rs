@@ -1,9 +1,11 @@
 //! Looking at the pages of a site for openings, in the background: a few at a time, so that nobody waits for long.
 
+use std::collections::BTreeMap;
 use std::sync::atomic::Ordering;
 use std::sync::{Arc, Weak};
 use std::time::{Duration, Instant};
 
+use strelm_core::site::PageId;
 use strelm_store::looked::{self, LookedPage};
 use strelm_store::{PgPool, SiteId};
 use tokio::runtime::Handle;
@@ -35,7 +37,7 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
         let Some(judge) = Weak::upgrade(&live).map(|live| live.read().judge_mark()) else { return };
-        let mut keeper = Keeper { runtime, pool, site, judge, waiting: Vec::new() };
+        let mut keeper = Keeper { runtime, pool, site, judge, waiting: BTreeMap::new() };
         let mut seen = None;
         let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
@@ -105,7 +107,7 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> 
         keeper.judge = model.judge_mark();
         keeper.waiting.clear();
     }
-    keeper.waiting.append(&mut model.to_keep);
+    keeper.add(std::mem::take(&mut model.to_keep));
     let is_settled = model.openings_settled();
     drop(model);
     // Whoever waits for the model gets its turn: the one that let go of it would be the first to take it again.
@@ -122,19 +124,24 @@ struct Keeper {
     pool: PgPool,
     site: SiteId,
     judge: [u8; 32],
-    waiting: Vec<LookedPage>,
+    /// Each page once: one that was looked at again meanwhile is kept as it was found at last.
+    waiting: BTreeMap<PageId, LookedPage>,
 }
 
 impl Keeper {
+    fn add(&mut self, found: Vec<LookedPage>) {
+        self.waiting.extend(found.into_iter().map(|looked| (looked.page, looked)));
+    }
+
     fn keep(&mut self) {
-        let found = std::mem::take(&mut self.waiting);
-        if found.is_empty() {
+        if self.waiting.is_empty() {
             return;
         }
-        let kept = self.runtime.block_on(looked::put(&self.pool, self.site, &self.judge, &found));
-        // Nothing is lost by it but time at the next start.
-        if let Err(error) = kept {
-            tracing::warn!(%error, "what was found on pages cannot be kept at the moment");
+        let found: Vec<LookedPage> = self.waiting.values().cloned().collect();
+        match self.runtime.block_on(looked::put(&self.pool, self.site, &self.judge, &found)) {
+            Ok(()) => self.waiting.clear(),
+            // Nothing is lost by it but time: it is tried again with what is found next.
+            Err(error) => tracing::warn!(%error, "what was found on pages cannot be kept at the moment"),
         }
     }
 }
