@@ -64,6 +64,8 @@ pub struct Model {
     board: Board,
     /// What was found and is not kept yet for the next start.
     pub(super) to_keep: Vec<LookedPage>,
+    /// Pages of which is kept what another judge found, which is none for the next start.
+    by_another: BTreeSet<PageId>,
     /// Counts changes of texts, of names and of what judges, so that who looked at them before knows.
     pub(super) texts_changed: u64,
     pub(super) told: AllTold,
@@ -140,6 +142,7 @@ impl Model {
             learnt_from: Learnt::default(),
             board: Board::default(),
             to_keep: Vec::new(),
+            by_another: BTreeSet::new(),
             texts_changed: 0,
             told: AllTold::default(),
             gone: BTreeMap::new(),

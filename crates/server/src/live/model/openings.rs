@@ -43,7 +43,8 @@ impl Model {
     pub(in crate::live) fn put_candidates(&mut self, found: Vec<(PageId, Vec<Candidate>)>) {
         for (page, row) in found {
             let known = self.board.index().row(page);
-            let is_new = known.is_none_or(|known| !Candidate::are_places_of(known, &row));
+            let is_kept = known.is_some_and(|known| Candidate::are_places_of(known, &row));
+            let is_new = self.by_another.remove(&page) || !is_kept;
             if let Some(version) = self.versions.get(&page).filter(|_| is_new) {
                 self.to_keep.push(LookedPage { page, version: *version, found: kept::to_bytes(&row) });
             }
@@ -76,6 +77,7 @@ impl Model {
             // What is being judged in this moment is judged by the one of before.
             self.texts_changed += 1;
             self.to_keep.clear();
+            self.by_another.extend(self.versions.keys());
             self.board.judged_by_another();
         }
     }
