@@ -53,6 +53,7 @@ export function Reader({ site, desk, shown, current, pointed, choose, point, sel
   useEffect(() => {
     if (reader.current) {
       nameTheNameless(reader.current);
+      reachTheWide(reader.current);
       hideTitle(reader.current, [desk.page.title, desk.heading ?? '']);
       makePicturesPressable(reader.current, Boolean(select));
     }
@@ -142,6 +143,15 @@ function makePicturesPressable(reader: HTMLElement, isPressable: boolean): void 
     picture.setAttribute('role', 'button');
     picture.setAttribute('tabindex', '0');
     picture.setAttribute('aria-label', says ? `Link the picture “${says}”` : 'Link this picture');
+  }
+}
+
+/** What is wider than the page is scrolled by keyboard, too. */
+function reachTheWide(reader: HTMLElement): void {
+  for (const wide of reader.querySelectorAll('pre, table')) {
+    if (wide.scrollWidth > wide.clientWidth) {
+      wide.setAttribute('tabindex', '0');
+    }
   }
 }
 
