@@ -51,6 +51,12 @@ fn the_head_tells_title_language_and_kind() {
     );
     let head = document.head();
     assert_eq!(head.title.as_deref(), Some("Über uns & mehr"));
+    let drawn = "<title>Plugins</title><p>See<svg><title>a cluster</title><g><title>of events</title></g></svg>";
+    assert_eq!(
+        Document::from_html(drawn).head().title.as_deref(),
+        Some("Plugins"),
+        "drawings have titles of their own"
+    );
     assert_eq!(head.language.as_deref(), Some("de-AT"));
     assert_eq!(head.open_graph_type.as_deref(), Some("article"));
     assert_eq!(head.microformat.as_deref(), Some("h-entry"));

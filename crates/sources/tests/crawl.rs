@@ -364,6 +364,45 @@ async fn a_version_that_is_known_is_not_sent_again() {
 }
 
 #[tokio::test]
+async fn a_page_that_only_sends_on_is_another_address_of_where_it_sends() {
+    let sends = "<meta http-equiv=refresh content='0; url=chapter.html#two'><p>It is over there.";
+    let site = serve(BTreeMap::from([
+        ("/", html("<a href=/old.html>Old</a><p>Words of the entry page.")),
+        ("/old.html", html(sends)),
+        ("/chapter.html", html("<h1>The second chapter</h1><p>Words of it.")),
+    ]));
+    let (told, result) = read(&site, CrawlLimits::default()).await;
+    result.unwrap();
+    assert_eq!(told, ["page /", "page /chapter.html", "redirect /old.html /chapter.html"]);
+    // Of the entry page the editor is told; it stays one.
+    let site = serve(BTreeMap::from([("/", html(sends)), ("/chapter.html", html("<p>Words of it."))]));
+    assert_eq!(read(&site, CrawlLimits::default()).await.0, ["page /", "page /chapter.html"]);
+}
+
+#[tokio::test]
+async fn a_listing_of_files_proposes_the_page_of_it_with_most_links_and_is_no_name() {
+    let site = serve(BTreeMap::from([
+        (
+            "/",
+            html(
+                "<title>Index of /</title><h1>Index of /</h1><a href=?C=M>Date</a> <a href=../>Parent</a> \
+                 <a href=a.html>a.html</a> <a href=manual/>manual/</a> <a href=more/>more/</a> <a href=x.css>x.css</a>",
+            ),
+        ),
+        ("/a.html", html("<p>Words. <a href=/>Up</a>")),
+        ("/manual/", html("<h1>Manual</h1><p>Words. <a href=/a.html>A</a> <a href=/manual/b.html>B</a>")),
+        (
+            "/more/",
+            html("<title>Index of /more</title><h1>Index of /more</h1><a href=1>1</a> <a href=2>2</a> <a href=3>3</a>"),
+        ),
+    ]));
+    let seen = glance(&client(), &site.entry, CrawlLimits::default()).await.unwrap();
+    assert_eq!(seen.title, None);
+    let (entrance, onward) = seen.entrance.unwrap();
+    assert_eq!((entrance, onward.unwrap().from_root()), (Entrance::Listing, "/manual/".to_owned()));
+}
+
+#[tokio::test]
 async fn feeds_refreshes_and_further_pages_are_read() {
     let site = serve(BTreeMap::from([
         (

@@ -18,6 +18,7 @@ pub mod passed;
 pub mod reading;
 pub mod redirect;
 pub mod release;
+pub mod sighted;
 pub mod site;
 pub mod taken;
 pub mod work;

@@ -15,8 +15,8 @@ pub struct LookedPage {
     pub found: Vec<u8>,
 }
 
-/// Keeps what was found on some pages, each given once, instead of what was found before. `judge` tells by what it was judged. Pages that
-/// are no longer there are passed over. O(bytes), in one statement.
+/// Keeps what was found on some pages, each given once, instead of what was found before. `judge` tells by what it was
+/// judged. Pages that are no longer there are passed over. O(bytes), in one statement.
 ///
 /// # Errors
 /// [`StoreError::Database`]; nothing is changed then.

@@ -23,6 +23,9 @@ const FEW_WORDS: usize = 60;
 /// With more words, or more than one link, a page whose script may send on says something itself.
 const FEW_BESIDE_SCRIPT: usize = 15;
 
+/// A page that waits for longer before it sends on is there to be read meanwhile.
+const SOON: u32 = 5;
+
 /// How titles and headings of listings begin.
 const LISTINGS: [&str; 4] = ["index of /", "directory listing for /", "directory listing of /", "directory: /"];
 
@@ -55,10 +58,14 @@ impl Document {
         if self.format() != Format::Html || self.text().as_str().split_whitespace().nth(FEW_WORDS).is_some() {
             return None;
         }
-        // A script may also belong to a button of a short page.
-        let is_bare =
-            || self.links().len() <= 1 && self.text().as_str().split_whitespace().nth(FEW_BESIDE_SCRIPT).is_none();
-        self.head().refresh.clone().or_else(|| script_target(self.source()).filter(|_| is_bare()))
+        // A script may also belong to a button of a short page, or turn pictures over.
+        let is_bare = || {
+            self.links().len() <= 1
+                && self.pictures().is_empty()
+                && self.text().as_str().split_whitespace().nth(FEW_BESIDE_SCRIPT).is_none()
+        };
+        let refresh = self.head().refresh.clone().filter(|_| self.head().refresh_seconds <= SOON);
+        refresh.or_else(|| script_target(self.source()).filter(|_| is_bare()))
     }
 
     /// Whether a web server made the page of the names of files: its title says so, and hardly a word is without a link.
@@ -134,6 +141,11 @@ mod tests {
             "<h1>Lamp</h1><p>A red lamp for the dark, with a band for the head, two cells and a box to keep it in.
             <button onclick=\"location.href='/cart'\">Buy</button>";
         assert_eq!(sends_on(shop), None, "a button of a short page");
+        let slide = "<head><meta http-equiv=refresh content='10; url=2.html'></head><p>The first of our slides.";
+        assert_eq!(sends_on(slide), None, "there to be read for a while");
+        let gallery =
+            "<p>Our hall.</p><img src=hall.jpg alt=hall><script>b.onclick = () => location.href = '2.html'</script>";
+        assert_eq!(sends_on(gallery), None, "pictures");
         let long = format!("<head><meta http-equiv=refresh content='300; url=/next'></head><p>{}", "word ".repeat(61));
         assert_eq!(sends_on(&long), None, "a page of its own");
     }

@@ -29,6 +29,8 @@ pub struct Head {
     pub base: Option<String>,
     /// Where `<meta http-equiv="refresh">` sends.
     pub refresh: Option<String>,
+    /// After how many seconds it does.
+    pub refresh_seconds: u32,
     /// The first microformats2 root on the page, such as `h-entry`.
     pub microformat: Option<String>,
     /// When the page was first published, as written: by Open Graph, microformats2 or schema.org.

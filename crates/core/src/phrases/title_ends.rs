@@ -138,7 +138,6 @@ impl TitleEnds {
         is_kind(&self.first_words, first).then_some(after)
     }
 
-    /// The end, or else the beginning, that more than half of the titles share, once there are at least four.
     /// Bytes on the heap. O(words).
     pub fn weight(&self) -> usize {
         let words = self.first_words.keys().chain(self.last_words.keys()).chain(self.called.keys());
@@ -149,6 +148,7 @@ impl TitleEnds {
             + self.called.values().map(|pages| list::<PageId>(pages.capacity())).sum::<usize>()
     }
 
+    /// The end, or else the beginning, that more than half of the titles share, once there are at least four.
     pub fn site_name(&self) -> Option<String> {
         self.ends.most(self.titles).or_else(|| self.beginnings.most(self.titles)).map(str::to_owned)
     }

@@ -6,7 +6,8 @@ use strelm_core::document::{Document, Leads, Link, Sighting, Sought};
 use strelm_core::site::{Address, Destination, PageId};
 use strelm_store::page::{self, PageText};
 use strelm_store::release::{self, ReleaseId};
-use strelm_store::taken::{self, Change, Sighted, TakenLink};
+use strelm_store::sighted::{self, Sighted};
+use strelm_store::taken::{self, Change, TakenLink};
 use strelm_store::{PgPool, SiteId};
 
 use super::JobError;
@@ -30,7 +31,7 @@ pub async fn sight(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
         let looked = Looked::at(pool, site, batch).await?;
         let batch = batch.to_vec();
         let sighted = tokio::task::spawn_blocking(move || looked.sighted(&batch)).await;
-        taken::sight(pool, site, &sighted.map_err(|error| JobError::BrokeOff(error.to_string()))?).await?;
+        sighted::sight(pool, site, &sighted.map_err(|error| JobError::BrokeOff(error.to_string()))?).await?;
     }
     Ok(())
 }

@@ -16,19 +16,16 @@ use strelm_store::redirect::Absence;
 use strelm_store::site::Settings;
 use strelm_store::taken::TakenLink;
 use strelm_store::{
-    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, looked, page, passed, reading, redirect, site,
-    taken,
+    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, page, passed, reading, redirect, site, taken,
 };
-use tokio::runtime::Handle;
-use tokio::task::JoinHandle;
 
 use super::graph_deltas::graph_deltas;
 use super::habits::known_habits;
 use super::list::Kept;
 use super::loading::Progress;
-use super::model::{GraphDelta, Known, Latest, Model, TextDelta};
+use super::model::{GraphDelta, Known, Latest, Model, TextDelta, Texts};
 use super::registry::LiveError;
-use super::text_deltas::text_deltas;
+use super::text_deltas::{each_looked, each_text, text_deltas};
 use super::texts;
 
 /// Pages whose texts are in memory at once while a site is loaded.
@@ -127,8 +124,10 @@ impl Delta {
             load_texts(pool, site, model, |pages| progress.add(pages)).await?;
             model.name_all();
             model.book.settle();
-            restore(pool, site, model).await?;
-            model.is_whole = true;
+            let (judge, pages) = (model.judge_mark(), model.versions.keys().copied().collect());
+            // After all pages have their names.
+            each_looked(pool, site, judge, pages, |looked| Ok(model.restore(looked))).await?;
+            model.texts = Texts::Whole;
         }
         all.apply(model);
         Ok(())
@@ -273,7 +272,7 @@ impl Delta {
             model.put_lessons(learnt, &lessons);
         }
         model.site.settle();
-        if model.is_whole {
+        if model.is_whole() {
             model.book.settle();
         }
         model.follow_needs();
@@ -306,40 +305,16 @@ async fn load_graph(
     Ok(())
 }
 
-/// Puts the texts that a model lacks into it, in stretches: no more of them is in memory at a time than it takes to read
-/// some.
+/// Puts the texts that a model lacks into it. O(bytes of them).
 async fn load_texts(pool: &PgPool, site: SiteId, model: &mut Model, done: impl Fn(usize)) -> Result<(), LiveError> {
-    let furniture = Arc::new(furniture::all(pool, site).await?);
     let mut unread = model.unread_after(None, usize::MAX).into_iter();
-    let mut read_next = || {
-        let some: Vec<_> = unread.by_ref().take(AT_ONCE).collect();
-        let (pool, furniture, runtime) = (pool.clone(), Arc::clone(&furniture), Handle::current());
-        tokio::task::spawn_blocking(move || runtime.block_on(text_deltas(&pool, site, some, furniture)))
+    let next = || Ok(unread.by_ref().take(AT_ONCE).collect());
+    let put = |texts: Vec<TextDelta>| {
+        done(texts.len());
+        texts.into_iter().for_each(|text| model.put_text(text));
+        Ok(())
     };
-    let mut ready = read(read_next()).await?;
-    // Some pages are put in while the next are read.
-    while !ready.is_empty() {
-        let next = read_next();
-        done(ready.len());
-        ready.into_iter().for_each(|text| model.put_text(text));
-        ready = read(next).await?;
-    }
-    Ok(())
-}
-
-/// Brings back what was found in an earlier run, after all pages have their names. O(bytes of it), in stretches.
-pub(super) async fn restore(pool: &PgPool, site: SiteId, model: &mut Model) -> Result<(), StoreError> {
-    let judge = model.judge_mark();
-    let pages: Vec<PageId> = model.versions.keys().copied().collect();
-    for some in pages.chunks(AT_ONCE) {
-        model.restore(looked::of(pool, site, &judge, some).await?);
-    }
-    Ok(())
-}
-
-/// Pages that were read on another thread.
-pub(super) async fn read(texts: JoinHandle<Result<Vec<TextDelta>, LiveError>>) -> Result<Vec<TextDelta>, LiveError> {
-    texts.await.map_err(|_| LiveError::BrokenOff)?
+    each_text(pool, site, next, put).await
 }
 
 /// What decisions teach, when there are so many more or fewer of them that it is worth to learn anew: a fit that moved

@@ -48,7 +48,9 @@ pub async fn learn_habits(
     shipped: Arc<Ensemble>,
 ) -> Result<Option<Habits>, LiveError> {
     let mut model = Model::new(entry, Arc::clone(&shipped));
-    Delta::load_some(pool, site, stretches(page::facts(pool, site, None).await?), &mut model).await?;
+    let pages: Vec<KnownPage> = page::facts(pool, site, None).await?;
+    let there = pages.into_iter().filter(|page| page.gone.is_none()).collect();
+    Delta::load_some(pool, site, stretches(there), &mut model).await?;
     let furniture = Arc::new(furniture::all(pool, site).await?);
     let mut learner = Learner::of(&model.book);
     while let Some(pages) = learner.next_pages() {
@@ -72,8 +74,7 @@ pub async fn learn_habits(
 }
 
 /// The pages of a site that is not too large, else stretches of them, evenly apart.
-fn stretches(mut pages: Vec<KnownPage>) -> Vec<KnownPage> {
-    pages.retain(|page| page.gone.is_none());
+fn stretches<T>(pages: Vec<T>) -> Vec<T> {
     if pages.len() <= MOST_PAGES {
         return pages;
     }
@@ -104,4 +105,21 @@ fn bare(site: &Site, delta: &TextDelta, furniture: &HashSet<BlockKey>, stems: &S
     let (document, ..) = source.as_ref()?;
     let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| to != page);
     BarePage::of(document, furniture, (stems, *language), target)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_large_site_is_told_by_stretches_of_it_and_a_small_one_by_all() {
+        assert_eq!(stretches((0..MOST_PAGES).collect()).len(), MOST_PAGES);
+        for all in [MOST_PAGES + 1, 10_999, 99_999, 1_234_567] {
+            let kept = stretches((0..all).collect::<Vec<usize>>());
+            assert_eq!(kept.len(), MOST_PAGES, "{all}");
+            let jumps = kept.windows(2).filter(|two| two[1] != two[0] + 1).count();
+            assert!(jumps < STRETCHES, "{jumps} of {all}");
+            assert!(kept[MOST_PAGES - 1] >= all - all / STRETCHES - STRETCHES, "up to the end of {all}");
+        }
+    }
 }

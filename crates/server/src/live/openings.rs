@@ -41,7 +41,7 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
         let mut seen = None;
         let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
-            if !live.read().is_whole {
+            if !live.read().is_whole() {
                 // Whoever reads the texts that are missing starts it anew.
                 keeper.keep();
                 live.looking.store(false, Ordering::Release);
@@ -140,7 +140,7 @@ impl Keeper {
         let found: Vec<LookedPage> = self.waiting.values().cloned().collect();
         match self.runtime.block_on(looked::put(&self.pool, self.site, &self.judge, &found)) {
             Ok(()) => self.waiting.clear(),
-            // Nothing is lost by it but time: it is tried again with what is found next.
+            // Nothing is lost by it but time, now or at the next start: it is tried again with what is found next.
             Err(error) => tracing::warn!(%error, "what was found on pages cannot be kept at the moment"),
         }
     }

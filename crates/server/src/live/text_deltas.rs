@@ -8,10 +8,50 @@ use strelm_core::document::Document;
 use strelm_core::language::{Language, Stems};
 use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, BlockKey, PageId};
-use strelm_store::{PgPool, SiteId, page};
+use strelm_store::looked::{self, LookedPage};
+use strelm_store::{PgPool, SiteId, furniture, page};
 
 use super::model::TextDelta;
 use super::registry::LiveError;
+
+/// Pages of which is read in one go what was found on them.
+const LOOKED_AT_ONCE: usize = 1000;
+
+/// Reads texts in stretches that `next` names, until it names none, each while the one before is put in: no more of them
+/// are in memory at a time than it takes to read some. To be called where work may take long.
+pub async fn each_text(
+    pool: &PgPool,
+    site: SiteId,
+    mut next: impl FnMut() -> Result<Vec<(PageId, Language)>, LiveError>,
+    mut put: impl FnMut(Vec<TextDelta>) -> Result<(), LiveError>,
+) -> Result<(), LiveError> {
+    let furniture = Arc::new(furniture::all(pool, site).await?);
+    let mut read_next = || {
+        let (some, pool, furniture) = (next()?, pool.clone(), Arc::clone(&furniture));
+        Ok::<_, LiveError>(tokio::spawn(async move { text_deltas(&pool, site, some, furniture).await }))
+    };
+    let mut ready = read_next()?.await.map_err(|_| LiveError::BrokenOff)??;
+    while !ready.is_empty() {
+        let next = read_next()?;
+        put(ready)?;
+        ready = next.await.map_err(|_| LiveError::BrokenOff)??;
+    }
+    Ok(())
+}
+
+/// What was found on pages in an earlier run, in stretches. O(bytes of it).
+pub async fn each_looked(
+    pool: &PgPool,
+    site: SiteId,
+    judge: [u8; 32],
+    pages: Vec<PageId>,
+    mut put: impl FnMut(Vec<LookedPage>) -> Result<(), LiveError>,
+) -> Result<(), LiveError> {
+    for some in pages.chunks(LOOKED_AT_ONCE) {
+        put(looked::of(pool, site, &judge, some).await?)?;
+    }
+    Ok(())
+}
 
 /// The texts of some pages, each read in its language, side by side. Two queries, O(bytes of the texts).
 pub async fn text_deltas(

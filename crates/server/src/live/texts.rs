@@ -6,15 +6,14 @@ use std::sync::{Arc, Weak};
 use std::time::Duration;
 
 use strelm_core::site::PageId;
-use strelm_store::{PgPool, SiteId, furniture, looked};
+use strelm_store::{PgPool, SiteId};
 use tokio::runtime::Handle;
 
-use super::follow::read;
 use super::list::Kept;
-use super::model::{Model, TextDelta, TextsKnown};
+use super::model::{Model, TextDelta, Texts, TextsKnown};
 use super::openings::look_at_pages;
 use super::registry::{LiveError, LiveSite};
-use super::text_deltas::text_deltas;
+use super::text_deltas::{each_looked, each_text};
 
 /// A site of so many pages is loaded with its texts.
 pub const LOADED_AT_ONCE: usize = 2000;
@@ -39,9 +38,6 @@ const PUT_AT_ONCE: usize = 50;
 /// Pages that are counted, and that get their names, between two turns of others.
 const COUNTED_AT_ONCE: usize = 500;
 const NAMED_AT_ONCE: usize = 500;
-
-/// Pages of which is brought back in one go what was found on them.
-const RESTORED_AT_ONCE: usize = 1000;
 
 /// How long others have to take the model before it is taken again.
 const TURN: Duration = Duration::from_millis(2);
@@ -128,22 +124,24 @@ impl Sweep {
         if !are_due(known) {
             return Ok(());
         }
-        let is_first = self.change(|model| {
+        let texts = self.change(|model| {
             if known.unread > MOST_IN_READING.max(known.read / FEW_OF) {
-                model.is_whole = false;
                 model.book.uncount();
+                if model.texts == Texts::Whole {
+                    model.texts = Texts::Returning;
+                }
             }
-            model.versions.is_empty()
+            model.texts
         })?;
         self.read_all()?;
         while self.change(|model| model.book.name_some(NAMED_AT_ONCE))? {}
         self.change(|model| model.book.settle_languages())?;
         self.count()?;
-        if is_first {
+        if texts == Texts::Loading {
             self.restore()?;
         }
         self.change(|model| {
-            model.is_whole = true;
+            model.texts = Texts::Whole;
             model.book.settle();
             model.follow_needs();
             model.settle_openings();
@@ -164,29 +162,21 @@ impl Sweep {
     }
 
     fn read_each_once(&self) -> Result<(), LiveError> {
-        let furniture = Arc::new(self.runtime.block_on(furniture::all(&self.pool, self.site))?);
         let mut last: Option<PageId> = None;
-        let mut read_next = || {
+        let next = || {
             let some = self.live()?.read().unread_after(last, READ_AT_ONCE);
             last = some.last().map(|(page, _)| *page).or(last);
-            let (pool, furniture, site) = (self.pool.clone(), Arc::clone(&furniture), self.site);
-            Ok::<_, LiveError>(self.runtime.spawn(async move { text_deltas(&pool, site, some, furniture).await }))
+            Ok(some)
         };
-        let mut ready = self.runtime.block_on(read(read_next()?))?;
-        // Some texts are put in while the next are read.
-        while !ready.is_empty() {
-            let next = read_next()?;
-            let mut texts = ready.into_iter();
-            loop {
-                let some: Vec<TextDelta> = texts.by_ref().take(PUT_AT_ONCE).collect();
-                if some.is_empty() {
-                    break;
-                }
+        let put = |texts: Vec<TextDelta>| {
+            let mut texts = texts.into_iter().peekable();
+            while texts.peek().is_some() {
+                let some: Vec<_> = texts.by_ref().take(PUT_AT_ONCE).collect();
                 self.change(|model| some.into_iter().for_each(|text| model.put_text(text)))?;
             }
-            ready = self.runtime.block_on(read(next))?;
-        }
-        Ok(())
+            Ok(())
+        };
+        self.runtime.block_on(each_text(&self.pool, self.site, next, put))
     }
 
     /// Counts phrases on all pages while others read the model.
@@ -211,18 +201,15 @@ impl Sweep {
         self.change(|model| model.book.settle())
     }
 
-    /// Brings back what was found in an earlier run, after all pages have their names. O(bytes of it), in stretches.
+    /// Brings back what was found in an earlier run, after all pages have their names.
     fn restore(&self) -> Result<(), LiveError> {
         let (judge, pages) = {
             let live = self.live()?;
             let model = live.read();
-            (model.judge_mark(), model.versions.keys().copied().collect::<Vec<_>>())
+            (model.judge_mark(), model.versions.keys().copied().collect())
         };
-        for some in pages.chunks(RESTORED_AT_ONCE) {
-            let found = self.runtime.block_on(looked::of(&self.pool, self.site, &judge, some))?;
-            self.change(|model| model.restore(found))?;
-        }
-        Ok(())
+        let put = |looked| self.change(|model| model.restore(looked));
+        self.runtime.block_on(each_looked(&self.pool, self.site, judge, pages, put))
     }
 }
 

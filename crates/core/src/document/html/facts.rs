@@ -121,6 +121,17 @@ pub fn refresh_target(content: &str) -> Option<String> {
     (!target.is_empty()).then(|| target.to_owned())
 }
 
+/// After how many whole seconds it sends; at once where it does not say.
+pub fn refresh_seconds(content: &str) -> u32 {
+    let content = content.trim_start();
+    let digits = content.find(|c: char| !c.is_ascii_digit()).unwrap_or(content.len());
+    match &content[..digits] {
+        "" => 0,
+        // More than fits is for ever.
+        digits => digits.parse().unwrap_or(u32::MAX),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -131,5 +142,7 @@ mod tests {
             assert_eq!(refresh_target(content).as_deref(), Some("/there"), "{content}");
         }
         assert_eq!(refresh_target("30"), None);
+        let seconds = ["0;url=/there", " 5.9; URL=/there", "url=/there", "99999999999;/there"].map(refresh_seconds);
+        assert_eq!(seconds, [0, 5, 0, u32::MAX]);
     }
 }

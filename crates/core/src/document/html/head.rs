@@ -46,7 +46,9 @@ impl<'s> Reader<'s> {
                 content.to_ascii_lowercase().split(',').any(|word| matches!(word.trim(), "noindex" | "none"));
         }
         if facts.http_equiv.is_some_and(|kind| kind.eq_ignore_ascii_case("refresh")) && self.head.refresh.is_none() {
-            self.head.refresh = facts::refresh_target(&facts::value_of(content));
+            let content = facts::value_of(content);
+            self.head.refresh = facts::refresh_target(&content);
+            self.head.refresh_seconds = facts::refresh_seconds(&content);
         }
     }
 

@@ -109,7 +109,7 @@ impl PhraseBook {
     }
 
     /// Takes note of a page's title and heading, and of the phrases by which it wants to be found, but gives nobody a name:
-    /// that is done by [`PhraseBook::put_text`] and [`PhraseBook::name_some`]. O(pages) on the rare occasion that the
+    /// that is done by [`PhraseBook::put_read`] and [`PhraseBook::name_some`]. O(pages) on the rare occasion that the
     /// name of the site becomes clear, else O(log pages).
     pub fn put_facts_alone(&mut self, facts: &PageFacts, listed: Vec<String>) {
         let changed = self.put_facts(facts);
@@ -119,18 +119,6 @@ impl PhraseBook {
         if self.follow_site_name() {
             self.unnamed.extend(self.facts.keys());
         }
-    }
-
-    /// Takes note of the source of a page whose facts are known, read in their language, and gives the page its names.
-    /// As [`PhraseBook::put_prose`].
-    pub fn put_text(
-        &mut self,
-        page: PageId,
-        read: Option<(&Document, ReadProse)>,
-        follow: impl Fn(&str) -> Option<Address>,
-    ) {
-        let text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
-        self.exchange(page, text);
     }
 
     /// Gives names to some of the pages that wait for theirs, at most `most`; whether there were any. O(their names).

@@ -44,8 +44,7 @@ pub struct Model {
     /// Pages whose texts are still to be read. All else of them is known.
     pub(super) unread: BTreeSet<PageId>,
     unread_since: Instant,
-    /// Whether the texts of all pages were in here once and are counted, so that openings can be told.
-    pub(super) is_whole: bool,
+    pub(super) texts: Texts,
     /// Texts that were put in since a reading began.
     pub(super) put_in_reading: usize,
     /// When the last page came.
@@ -96,6 +95,17 @@ pub struct Known {
     pub texts: TextsKnown,
 }
 
+/// Whether openings can be told.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Texts {
+    /// The texts were never all in here; what was found in an earlier run is still to be brought back.
+    Loading,
+    /// Many of them are to come anew.
+    Returning,
+    /// They are in here and counted, but for a few at most.
+    Whole,
+}
+
 /// Which texts are known.
 #[derive(Debug, Clone, Copy)]
 pub struct TextsKnown {
@@ -130,7 +140,7 @@ impl Model {
             sources: BTreeMap::new(),
             unread: BTreeSet::new(),
             unread_since: Instant::now(),
-            is_whole: false,
+            texts: Texts::Loading,
             put_in_reading: 0,
             came: Instant::now(),
             planned: Planned::default(),

@@ -92,7 +92,7 @@ impl Model {
     /// is counted anew, of which there are at most [`MOST_COUNTED`].
     pub(in crate::live) fn settle_openings(&mut self) {
         // As long as texts are missing nobody knows how telling words are.
-        if !self.is_whole {
+        if !self.is_whole() {
             return;
         }
         let quick = self.board.waiting(MOST_COUNTED);
@@ -118,7 +118,7 @@ impl Model {
     }
 
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
-        if !self.is_whole {
+        if !self.is_whole() {
             return Vec::new();
         }
         self.judge().inbound(Some(self.board.index()), target, &self.wanted(), self.limits())
@@ -137,7 +137,7 @@ impl Model {
     }
 
     pub fn openings_out_with(&self, source: PageId, manners: Manners<'_>) -> Vec<Opening> {
-        if !self.is_whole {
+        if !self.is_whole() {
             return Vec::new();
         }
         self.judge().outbound(Some(self.board.index()), source, &self.wanted(), manners, Limits::default())
@@ -148,7 +148,7 @@ impl Model {
     pub fn opening_on(&self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
         let wanted = self.wanted();
         let is_used = wanted.planned(source).iter().any(|link| link.overlaps(words));
-        if is_used || wanted.pair(source, target) || wanted.words(source, target, words) {
+        if !self.is_whole() || is_used || wanted.pair(source, target) || wanted.words(source, target, words) {
             return None;
         }
         self.judge().opening_on(source, target, words)

@@ -9,7 +9,7 @@ use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, OutLink, PageId};
 use strelm_store::page::KnownPage;
 
-use super::{Model, TextsKnown, hash};
+use super::{Model, Texts, TextsKnown, hash};
 
 /// Pages that are looked at again when a page that they may name changed, for each of its names.
 const MOST_MENTIONING: usize = 500;
@@ -78,7 +78,7 @@ impl Model {
     }
 
     /// Takes note of the text of a page that is known; what is not the page's latest text is put in, too, and asked for
-    /// once more. As [`strelm_core::phrases::PhraseBook::put_text`].
+    /// once more. As [`strelm_core::phrases::PhraseBook::put_read`].
     pub fn put_text(&mut self, delta: TextDelta) {
         let TextDelta { page, language, source, hrefs } = delta;
         if self.book.facts(page).is_none_or(|facts| facts.language != language) {
@@ -95,7 +95,7 @@ impl Model {
             None => self.versions.remove(&page),
         };
         let (document, prose) = source.map(|(document, prose, _)| (document, prose)).unzip();
-        self.book.put_text(page, document.as_ref().zip(prose), |href| hrefs.get(href).cloned());
+        self.book.put_read(page, document.as_ref().zip(prose), |href| hrefs.get(href).cloned());
         // Where all or much of a site comes, every page is looked at in its turn.
         let (known, _) = self.board.progress();
         let mentioning = match known > 0 && self.book.is_counted() {
@@ -136,9 +136,13 @@ impl Model {
         unread.filter_map(|page| Some((*page, self.site.page(*page)?.language))).collect()
     }
 
+    pub(in crate::live) fn is_whole(&self) -> bool {
+        self.texts == Texts::Whole
+    }
+
     /// How many texts are still to come while no openings can be told; `None` when they can.
     pub fn texts_to_come(&self) -> Option<usize> {
-        (!self.is_whole).then_some(self.unread.len())
+        (!self.is_whole()).then_some(self.unread.len())
     }
 
     /// How many texts are still to be read.
@@ -159,7 +163,7 @@ impl Model {
         TextsKnown {
             read: self.book.prose_count(),
             unread: self.unread.len(),
-            is_whole: self.is_whole,
+            is_whole: self.is_whole(),
             in_reading: self.latest.filter(|latest| latest.is_under_way).map(|_| self.put_in_reading),
             quiet: self.came.elapsed(),
             waiting: self.unread_since.elapsed(),
