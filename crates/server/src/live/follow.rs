@@ -126,7 +126,11 @@ impl Delta {
             model.book.settle();
             let (judge, pages) = (model.judge_mark(), model.versions.keys().copied().collect());
             // After all pages have their names.
-            each_looked(pool, site, judge, pages, |looked| Ok(model.restore(looked))).await?;
+            let put = |looked| {
+                model.restore(looked);
+                Ok(())
+            };
+            each_looked(pool, site, judge, pages, put).await?;
             model.texts = Texts::Whole;
         }
         all.apply(model);
