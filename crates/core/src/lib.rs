@@ -6,6 +6,7 @@
 
 pub mod audit;
 pub mod document;
+pub mod ids;
 pub mod in_order;
 pub mod language;
 pub mod limits;
@@ -14,4 +15,5 @@ pub mod openings;
 pub mod phrases;
 pub mod reach;
 pub mod site;
+pub mod tray;
 mod weight;

@@ -74,7 +74,7 @@ fn limits_are_kept_on_a_page_and_in_a_release() {
         (words("hill"), PageId(3)),
         (words("beacon"), PageId(4)),
     ];
-    let found = limits.check_page(&document, &added, |page| page == PageId(4));
+    let found = limits.check_page(&document, &added, |page| *page == PageId(4));
     let sentence = Breach::Sentence { links: 3, most: 2 };
     assert_eq!(found, [None, Some(Breach::SameTarget), None, Some(sentence), Some(Breach::SameTarget)]);
     let tight = LinkLimits { per_page_at_least: 1, per_target: 2, per_phrase: 1, ..limits };

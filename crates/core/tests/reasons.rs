@@ -4,7 +4,7 @@
 
 mod support;
 
-use strelm_core::document::{Document, Region};
+use strelm_core::document::{Document, LinkMarks, Region};
 use strelm_core::openings::{AllWanted, Ensemble, Fit, Judge, Limits, Part, Reason, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{OutLink, PageId, Site};
@@ -18,7 +18,7 @@ fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Explained> {
     for (number, (title, html)) in (1..).zip(pages) {
         let facts = page(number, title);
         let to = links.iter().filter(|(from, _)| *from == number);
-        let links: Vec<_> = to.map(|(_, to)| OutLink { to: address(*to), region: Region::Content }).collect();
+        let links: Vec<_> = to.map(|(_, to)| OutLink { to: address(*to), region: Region::Content, marks: LinkMarks::default() }).collect();
         site.put_page(facts.clone(), &links);
         book.put_page(&facts);
         book.put_prose(facts.id, Some(&Document::from_html(*html)), follow);

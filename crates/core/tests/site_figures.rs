@@ -7,7 +7,7 @@ mod support;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use proptest::prelude::*;
-use strelm_core::document::Region;
+use strelm_core::document::{LinkMarks, Region};
 use strelm_core::site::{Address, ChangeId, Changes, Figures, OutLink, PageFacts, PageId, RoadsCount, Site};
 
 use self::support::{address, page};
@@ -155,7 +155,7 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
                 Delta::Put(page, links) => {
                     let region = |content| if content { Region::Content } else { Region::Menu };
                     let out: Vec<_> =
-                        links.iter().map(|(to, c)| OutLink { to: written(*to), region: region(*c) }).collect();
+                        links.iter().map(|(to, c)| OutLink { to: written(*to), region: region(*c), marks: LinkMarks::default() }).collect();
                     site.put_page(facts(page), &out);
                     plain.links.insert(page, links);
                 }

@@ -4,12 +4,15 @@
 
 mod support;
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
-use strelm_core::audit::{PageLinks, broken};
+use strelm_core::audit::broken;
 use strelm_core::document::{Document, Link, LinkKind, Region};
 use strelm_core::language::Language;
-use strelm_core::site::{Address, Destination, OutLink, PageFacts, PageId, PageKind, Site, Standing};
+use strelm_core::site::{
+    Absence, Address, Destination, Fragments, OutLink, PageFacts, PageId, PageKind, Site, Standing,
+};
+use strelm_core::tray::Tray;
 
 use self::support::{Read, demo, live_site, read_all};
 
@@ -34,7 +37,7 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
     let Read { pages, redirects } = read_all(&entry);
     let mut site = Site::new(entry.clone());
     redirects.iter().for_each(|(from, to)| site.put_redirect(from, to));
-    let mut judged = Vec::new();
+    let (mut fragments, mut dead) = (Fragments::default(), BTreeMap::new());
     for (number, (address, document)) in (1..).zip(&pages) {
         let facts = PageFacts {
             id: PageId(number),
@@ -52,14 +55,24 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
         let links: Vec<_> = followed
             .iter()
             .filter_map(|(to, link)| match to {
-                Destination::Page { address, .. } => Some(OutLink { to: address.clone(), region: link.region }),
+                Destination::Page { address, .. } => Some(OutLink {
+                    to: address.clone(),
+                    region: link.region,
+                    marks: document.link_attributes(link).marks(),
+                }),
                 _ => None,
             })
             .collect();
         site.put_page(facts, &links);
-        let ids = document.ids().map(str::to_owned).collect();
-        let links = followed.into_iter().map(|(to, link)| (link.href.clone(), to)).collect();
-        judged.push(PageLinks { address: address.clone(), links, ids });
+        let mut places = Vec::new();
+        for (to, _) in followed {
+            let Destination::Page { address: to, fragment } = to else { continue };
+            if to.same_origin(&entry) && !pages.contains_key(&to) && !redirects.contains_key(&to) {
+                dead.insert(to.clone(), Absence::Status(404));
+            }
+            places.extend(fragment.map(|fragment| (to, fragment)));
+        }
+        fragments.put(PageId(number), document.ids(), places);
     }
     site.settle();
     let figures: Vec<_> = site.pages().map(|page| (&page.address, site.figures(page.id).unwrap())).collect();
@@ -73,10 +86,13 @@ fn the_demo_has_the_defects_that_its_readme_lists() {
     assert_eq!(paths(redirects.keys()), listed("redirect"));
     assert!(redirects.values().any(|to| redirects.contains_key(to)), "one of them is a chain");
     assert!(hanging.is_superset(&listed("thread")), "{hanging:?}");
-    let (links, fragments) =
-        broken(&judged, |address| address.same_origin(&entry), |address| redirects.contains_key(address));
-    assert_eq!(paths(links.iter().map(|l| &l.page)), listed("broken link"));
-    assert_eq!(paths(fragments.iter().map(|f| &f.page)), listed("broken fragment"));
+    let found = broken(&site, &dead, &fragments, &Tray::default());
+    let (places, links): (Vec<_>, Vec<_>) = found.values().flatten().partition(|link| link.fragment.is_some());
+    let on_pages = |links: Vec<&strelm_core::audit::FaultyLink>| {
+        paths(links.iter().filter_map(|link| site.page(link.page)).map(|page| &page.address))
+    };
+    assert_eq!(on_pages(links), listed("broken link"));
+    assert_eq!(on_pages(places), listed("broken fragment"));
     let generic = pages.iter().filter(|(_, document)| {
         let mut texts = document.links().iter().map(|l| document.text().slice(l.text).trim().to_lowercase());
         texts.any(|text| ["read more", "click here", "this page"].contains(&text.as_str()))

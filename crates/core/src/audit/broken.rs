@@ -1,74 +1,47 @@
-//! Links to pages that do not exist, and to places on pages that do not exist.
+//! Links that lead nowhere: to addresses at which there is nothing, or to places that are not on their page.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashSet};
 
-use percent_encoding::percent_decode_str;
+use super::fault::{Fault, FaultyLink};
+use super::likeliest::Likeliest;
+use crate::ids::PageId;
+use crate::site::{Absence, Address, Fragments, PageKind, Site};
+use crate::tray::Tray;
 
-use crate::site::{Address, Destination};
+/// Broken links by the page that they stand on.
+pub type BrokenByPage = BTreeMap<PageId, Vec<FaultyLink>>;
 
-/// A page with everything that is needed to judge the links on it.
-#[derive(Debug, Clone)]
-pub struct PageLinks {
-    pub address: Address,
-    /// In source order: what is written, and where it leads.
-    pub links: Vec<(String, Destination)>,
-    /// What a fragment can point at.
-    pub ids: HashSet<String>,
-}
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct BrokenLink {
-    pub page: Address,
-    pub href: String,
-    pub address: Address,
-}
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct BrokenFragment {
-    pub page: Address,
-    pub href: String,
-    pub fragment: String,
-}
-
-/// Broken links and fragments of a whole site, in the order of pages and links.
-///
-/// `exists` answers for addresses of the site at which there is something else than a page. `#top` and the empty
-/// fragment exist on every page, as the HTML standard says. O(links).
-pub fn broken(
-    pages: &[PageLinks],
-    is_own: impl Fn(&Address) -> bool,
-    exists: impl Fn(&Address) -> bool,
-) -> (Vec<BrokenLink>, Vec<BrokenFragment>) {
-    let by_address: HashMap<&Address, &PageLinks> = pages.iter().map(|page| (&page.address, page)).collect();
-    let (mut links, mut fragments) = (Vec::new(), Vec::new());
-    for page in pages {
-        for (href, destination) in &page.links {
-            let Destination::Page { address, fragment } = destination else { continue };
-            if !is_own(address) {
-                continue;
-            }
-            let Some(target) = by_address.get(address) else {
-                if !exists(address) {
-                    let (page, href, address) = (page.address.clone(), href.clone(), address.clone());
-                    links.push(BrokenLink { page, href, address });
-                }
-                continue;
-            };
-            let Some(fragment) = fragment else { continue };
-            if !has_fragment(&target.ids, fragment) {
-                let (page, href, fragment) = (page.address.clone(), href.clone(), fragment.clone());
-                fragments.push(BrokenFragment { page, href, fragment });
-            }
+/// Broken links of a whole site; `dead` are addresses at which there is nothing. What the tray mends is left out. O(dead
+/// addresses + links to them + links to places), and the names of all pages when there is a dead address.
+pub fn broken(site: &Site, dead: &BTreeMap<Address, Absence>, fragments: &Fragments, tray: &Tray) -> BrokenByPage {
+    let mut found = BrokenByPage::new();
+    let likeliest = if dead.is_empty() { Likeliest::default() } else { Likeliest::of(site.pages()) };
+    for (to, why) in dead.iter().filter(|(to, _)| site.page_at(to).is_none()) {
+        let inbound = site.linking_to(to);
+        let meant = if inbound.is_empty() { None } else { likeliest.page_for(to, &[]) };
+        for inbound in inbound {
+            let (page, to, fault) = (inbound.page, to.clone(), Fault::Nothing(*why));
+            let (content, furniture) = (inbound.content, inbound.furniture);
+            let likeliest = meant.filter(|meant| *meant != page);
+            let link = FaultyLink { page, to, fragment: None, fault, content, furniture, likeliest };
+            found.entry(page).or_default().push(link);
         }
     }
-    (links, fragments)
-}
-
-fn has_fragment(ids: &HashSet<String>, fragment: &str) -> bool {
-    if ids.contains(fragment) || fragment.eq_ignore_ascii_case("top") {
-        return true;
+    let displaced = tray.all().filter_map(|entry| Some((entry.link.source, entry.link.change.displaced()?)));
+    let mended: HashSet<(PageId, &Address, &str)> =
+        displaced.filter_map(|(page, old)| Some((page, &old.to, old.fragment.as_deref()?))).collect();
+    for (page, links) in fragments.links() {
+        for (to, fragment) in links {
+            let Some(target) = site.page_at(to) else { continue };
+            let is_file = site.page(target).is_some_and(|page| page.kind == PageKind::File);
+            if is_file || fragments.has(target, fragment) || mended.contains(&(page, to, fragment.as_str())) {
+                continue;
+            }
+            let (to, fragment) = (to.clone(), Some(fragment.clone()));
+            let likeliest = Some(target).filter(|target| *target != page);
+            let link = FaultyLink { page, to, fragment, fault: Fault::NoPlace, content: 1, furniture: 0, likeliest };
+            found.entry(page).or_default().push(link);
+        }
     }
-    // The fragment of a parsed address is percent-encoded; an id in the page is not.
-    let decoded = percent_decode_str(fragment).decode_utf8_lossy();
-    ids.contains(&*decoded)
+    found
 }

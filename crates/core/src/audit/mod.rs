@@ -1,7 +1,15 @@
-//! What is wrong with the links that are there.
+//! What is wrong with the links and pages that are there.
 
+mod attention;
 mod broken;
+mod detours;
+mod fault;
+mod faulty_place;
 mod likeliest;
 
-pub use broken::{BrokenFragment, BrokenLink, PageLinks, broken};
+pub use attention::{Lacking, attention};
+pub use broken::{BrokenByPage, broken};
+pub use detours::detours;
+pub use fault::{Fault, FaultyLink};
+pub use faulty_place::{FaultyPlace, gathered};
 pub use likeliest::Likeliest;

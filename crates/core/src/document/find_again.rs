@@ -3,24 +3,10 @@
 use thiserror::Error;
 
 use super::put_link::Refusal;
+use super::quote::Quote;
 use super::span::{SourceSpan, TextSpan};
 use super::text::fold_space;
 use super::{Document, LinkTarget};
-
-/// Words with the rest of their sentence, white space folded: what an editor saw when deciding.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Quote<'q> {
-    pub before: &'q str,
-    pub anchor: &'q str,
-    pub after: &'q str,
-}
-
-impl Quote<'_> {
-    /// The sentence as running text.
-    pub fn folded(&self) -> String {
-        fold_space(&format!("{}{}{}", self.before, self.anchor, self.after))
-    }
-}
 
 /// Why words could not be found again.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]

@@ -16,6 +16,13 @@ impl ContentHash {
         &self.0
     }
 
+    /// The reverse of its display: 64 hexadecimal digits. `None` when `text` is something else.
+    pub fn parse(text: &str) -> Option<Self> {
+        let digits: Option<Vec<u8>> = text.chars().map(|c| u8::try_from(c.to_digit(16)?).ok()).collect();
+        let digits = digits.filter(|digits| digits.len() == 64)?;
+        Self::from_bytes(&digits.chunks(2).map(|pair| pair[0] * 16 + pair[1]).collect::<Vec<_>>())
+    }
+
     /// The reverse of [`ContentHash::as_bytes`]; `None` when `bytes` is not 32 long.
     pub fn from_bytes(bytes: &[u8]) -> Option<Self> {
         bytes.try_into().ok().map(Self)

@@ -1,5 +1,7 @@
 //! A link as it stands in a page.
 
+use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
+
 use super::block::BlockId;
 use super::region::Region;
 use super::span::{SourceSpan, TextSpan};
@@ -63,8 +65,12 @@ impl Aim {
     }
 }
 
+/// What has to be encoded in a `mailto:` after RFC 6068: all but letters, digits and the marks that mean nothing in one.
+const IN_MAIL: &AsciiSet =
+    &NON_ALPHANUMERIC.remove(b'-').remove(b'.').remove(b'_').remove(b'~').remove(b'@').remove(b'!').remove(b'$');
+
 /// The parts of a `mailto:` address after RFC 6068, percent-decoded.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Mail {
     pub to: Vec<String>,
     /// Such as `subject`, `cc`, `body`: lower-case names with their values, in order.
@@ -87,6 +93,15 @@ impl Mail {
             fields: fields.collect(),
         })
     }
+
+    /// As a link writes it. The reverse of [`Mail::of`]. O(n).
+    pub fn href(&self) -> String {
+        let encode = |text: &str| utf8_percent_encode(text, IN_MAIL).to_string();
+        let to = self.to.iter().map(|to| encode(to)).collect::<Vec<_>>().join(",");
+        let fields = self.fields.iter().map(|(name, value)| format!("{}={}", encode(name), encode(value)));
+        let fields = fields.collect::<Vec<_>>().join("&");
+        format!("mailto:{to}{}{fields}", if fields.is_empty() { "" } else { "?" })
+    }
 }
 
 #[derive(Debug, Clone)]
@@ -106,6 +121,8 @@ pub struct Link {
     pub alt: Option<String>,
     /// Lower-case tokens of `rel`.
     pub rel: Vec<String>,
+    /// What Markdown writes beside its address; of an element it is an attribute.
+    pub(crate) title: Option<Box<str>>,
     pub region: Region,
     /// The block in which the link starts; `None` when it starts outside of any text.
     pub block: Option<BlockId>,

@@ -1,14 +1,17 @@
 //! What a link says besides where it leads, and how that is written into its start tag.
 
+use serde::{Deserialize, Serialize};
+
 use super::Document;
 use super::edit::{Edit, Splice};
 use super::html::tokenizer::{Quote, RawAttribute};
-use super::link::Manner;
+use super::link::{Link, Manner};
 use super::put_link::{Refusal, escape_attribute};
 use super::span::SourceSpan;
 
 /// One thing that a link says. Of two that exclude each other, saying one takes the other back.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum LinkSays {
     /// Whether search engines should count it: `nofollow` or nothing.
     Follow(bool),
@@ -45,6 +48,24 @@ impl LinkSays {
             Self::NewTab(is_new) => Some(("target", is_new.then_some("_blank"))),
             Self::Attribute(name, value) => Some((name, value.as_deref())),
             _ => None,
+        }
+    }
+
+    /// The same thing as a link on a page says it now. O(attributes).
+    #[must_use]
+    pub fn as_on(&self, document: &Document, link: &Link) -> Self {
+        match self {
+            Self::Follow(_) => Self::Follow(!link.has_rel("nofollow")),
+            Self::Sponsored(_) => Self::Sponsored(link.has_rel("sponsored")),
+            Self::UserContent(_) => Self::UserContent(link.has_rel("ugc")),
+            Self::NewTab(_) => {
+                let target = document.attribute(link, "target");
+                Self::NewTab(target.is_some_and(|target| target.eq_ignore_ascii_case("_blank")))
+            }
+            Self::Attribute(name, _) => {
+                let value = document.attribute(link, &name.to_ascii_lowercase());
+                Self::Attribute(name.clone(), value.map(|value| value.into_owned()))
+            }
         }
     }
 

@@ -21,6 +21,7 @@ mod lists;
 mod markdown;
 pub mod picture;
 pub mod put_link;
+pub mod quote;
 pub mod rebase;
 pub mod region;
 pub mod sighting;
@@ -32,11 +33,11 @@ pub(crate) mod title;
 mod tree;
 pub mod wording;
 
-pub use attribute::Attribute;
+pub use attribute::{Attribute, LinkAttributes, LinkMarks};
 pub use block::{Block, BlockId, BlockKind, PlaceKey};
 pub use edit::{Edit, EditError, Splice};
 pub use entrance::Entrance;
-pub use find_again::{Lost, Quote};
+pub use find_again::Lost;
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
 pub use inline::Inline;
@@ -46,6 +47,7 @@ pub use link_says::LinkSays;
 pub use markdown::OPTIONS as MARKDOWN_OPTIONS;
 pub use picture::Picture;
 pub use put_link::{LinkTarget, Refusal};
+pub use quote::{Quote, QuotedSentence};
 pub use rebase::NoPlace;
 pub use region::Region;
 pub use sighting::{Leads, Sighting, Sought};
@@ -57,6 +59,8 @@ pub use wording::Wording;
 
 use elements::Element;
 use tree::Tree;
+
+use crate::language::sentence_within;
 
 /// How a page's source is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
@@ -197,6 +201,17 @@ impl Document {
     pub fn anchor(&self, link: &Link) -> String {
         let words = text::fold_space(self.text.slice(link.text));
         if words.is_empty() { link.alt.as_deref().map(text::fold_space).unwrap_or_default() } else { words }
+    }
+
+    /// The sentence around words that stand in one block, in offsets of the whole text. O(length of the block).
+    pub fn sentence_around(&self, words: TextSpan) -> Option<TextSpan> {
+        let block = self.blocks.get(self.block_of(words)?.0 as usize)?;
+        Some(sentence_within(self.text.as_str(), block.text, words))
+    }
+
+    /// The same with the words in it.
+    pub fn quote_around(&self, words: TextSpan) -> Option<QuotedSentence> {
+        Some(QuotedSentence::of(self.text.as_str(), self.sentence_around(words)?, words))
     }
 
     /// The headings under which a text offset stands, outermost first: each of a higher rank than the next. O(blocks).

@@ -27,6 +27,11 @@ impl Picture {
     pub fn says(&self) -> Option<String> {
         self.alt.as_deref().map(fold_space).filter(|says| !says.is_empty())
     }
+
+    /// What it says, or that it says nothing.
+    pub fn said(&self) -> String {
+        self.says().unwrap_or_else(|| "a picture without words".to_owned())
+    }
 }
 
 impl Document {

@@ -1,7 +1,7 @@
 //! Looking whether a change that somebody else was to make stands on a page now.
 
-use super::find_again::Quote;
 use super::hash::ContentHash;
+use super::quote::Quote;
 use super::region::Region;
 use super::text::fold_space;
 use super::{Document, Link};

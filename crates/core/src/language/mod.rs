@@ -13,7 +13,7 @@ pub use common_words::CommonWords;
 pub use fold::{fold, folded};
 pub use passage::Passages;
 pub use recognise::recognise;
-pub use sentences::sentence_around;
+pub use sentences::{sentence_around, sentence_within};
 pub use stem::{Language, Stemmer, Stems};
 pub use stop_words::{StopWords, is_ideograph};
 pub use words::{Word, words};

@@ -22,6 +22,19 @@ pub fn sentence_around(block: &str, words: TextSpan) -> TextSpan {
     TextSpan::new(start, start + text.trim().len())
 }
 
+/// The same in offsets of the whole text, of which `block` is a part. O(length of the block).
+pub fn sentence_within(text: &str, block: TextSpan, words: TextSpan) -> TextSpan {
+    let start = block.start;
+    let in_block = TextSpan::new(words.start.saturating_sub(start), words.end.saturating_sub(start));
+    match text.get(block.range()) {
+        Some(block) if in_block.end <= block.len() => {
+            let sentence = sentence_around(block, in_block);
+            TextSpan::new(start + sentence.start, start + sentence.end)
+        }
+        _ => words,
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -1,16 +1,17 @@
 //! Limits that keep pages readable. They hold for whoever places links: an editor, a rule, a plan.
 
+mod carried;
 mod house_rules;
-
-use std::collections::HashMap;
+mod release_load;
 
 use thiserror::Error;
 
 use crate::document::{Document, Region, TextSpan};
-use crate::language::sentence_around;
-use crate::site::PageId;
+use crate::site::Target;
 
+pub use carried::Carried;
 pub use house_rules::HouseRules;
+pub use release_load::ReleaseLoad;
 
 /// How many links are still a help to readers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -59,105 +60,83 @@ pub enum Breach {
     Phrase { most: usize },
 }
 
-/// What a release brings so far, by target and by words.
-#[derive(Debug, Clone, Default)]
-pub struct ReleaseLoad {
-    by_target: HashMap<PageId, usize>,
-    by_phrase: HashMap<(PageId, String), usize>,
-}
-
-impl ReleaseLoad {
-    /// One link more, where it keeps within the limits. O(1).
-    ///
-    /// # Errors
-    /// The [`Breach`]; then nothing is added.
-    pub fn add(&mut self, limits: LinkLimits, target: PageId, anchor: &str) -> Result<(), Breach> {
-        let to_target = self.by_target.entry(target).or_default();
-        let on_phrase = self.by_phrase.entry((target, anchor.to_lowercase())).or_default();
-        if *to_target >= limits.per_target {
-            return Err(Breach::Target { most: limits.per_target });
-        }
-        if *on_phrase >= limits.per_phrase {
-            return Err(Breach::Phrase { most: limits.per_phrase });
-        }
-        (*to_target, *on_phrase) = (*to_target + 1, *on_phrase + 1);
-        Ok(())
-    }
-}
-
 impl LinkLimits {
     /// How many links the content of a page of so many words may carry.
     pub fn of_page(&self, words: usize) -> usize {
         (words / self.words_per_link.max(1)).max(self.per_page_at_least)
     }
 
+    /// Whether one link more on a page keeps within the limits: how many words stand before it, and in which sentence it
+    /// does. O(links).
+    ///
+    /// # Errors
+    /// The [`Breach`].
+    pub fn one_more(
+        &self,
+        carried: &Carried,
+        words_before: impl FnOnce() -> usize,
+        sentence: Option<TextSpan>,
+    ) -> Result<(), Breach> {
+        if self.first_words_free > 0 && words_before() < self.first_words_free {
+            return Err(Breach::TooEarly { words: self.first_words_free });
+        }
+        let in_sentence = sentence.map_or(0, |sentence| carried.links_in(sentence)) + 1;
+        if in_sentence > self.per_sentence {
+            return Err(Breach::Sentence { links: in_sentence, most: self.per_sentence });
+        }
+        let most = self.of_page(carried.words);
+        match carried.links.len() < most {
+            true => Ok(()),
+            false => Err(Breach::Page { links: carried.links.len() + 1, most }),
+        }
+    }
+
     /// Whether new links on words of one page keep within the limits; in their order, the breach of each.
     ///
     /// `added` holds the words and the target of each; `linked` says whether the page's content leads to a target
     /// already. O(n + links²) in the links of the page.
-    pub fn check_page(
+    pub fn check_page<T: PartialEq>(
         &self,
         document: &Document,
-        added: &[(TextSpan, PageId)],
-        linked: impl Fn(PageId) -> bool,
+        added: &[(TextSpan, T)],
+        linked: impl Fn(&T) -> bool,
     ) -> Vec<Option<Breach>> {
-        let content = document.links().iter().filter(|link| link.region == Region::Content);
-        let mut spans: Vec<TextSpan> = content.map(|link| link.text).collect();
-        let most = self.of_page(content_words(document));
-        let mut targets: Vec<PageId> = Vec::new();
+        let mut carried = Carried::of(document);
+        let mut targets: Vec<&T> = Vec::new();
         let mut found = Vec::with_capacity(added.len());
         for (words, target) in added {
-            let in_sentence = self.in_sentence(document, *words, &spans) + 1;
-            let breach = if targets.contains(target) || linked(*target) {
-                Some(Breach::SameTarget)
-            } else if self.is_too_early(document, *words) {
-                Some(Breach::TooEarly { words: self.first_words_free })
-            } else if in_sentence > self.per_sentence {
-                Some(Breach::Sentence { links: in_sentence, most: self.per_sentence })
-            } else if spans.len() >= most {
-                Some(Breach::Page { links: spans.len() + 1, most })
-            } else {
-                None
+            let checked = match targets.contains(&target) || linked(target) {
+                true => Err(Breach::SameTarget),
+                false => {
+                    let before = || words_before(document, *words);
+                    self.one_more(&carried, before, document.sentence_around(*words))
+                }
             };
-            if breach.is_none() {
-                spans.push(*words);
-                targets.push(*target);
+            if checked.is_ok() {
+                carried.links.push(*words);
+                targets.push(target);
             }
-            found.push(breach);
+            found.push(checked.err());
         }
         found
     }
 
     /// The same for a whole release: target and anchor text of each of its links, in order. O(links).
-    pub fn check_release<'a>(&self, links: impl IntoIterator<Item = (PageId, &'a str)>) -> Vec<Option<Breach>> {
+    pub fn check_release<'a, T: Into<Target>>(
+        &self,
+        links: impl IntoIterator<Item = (T, &'a str)>,
+    ) -> Vec<Option<Breach>> {
         let mut load = ReleaseLoad::default();
-        links.into_iter().map(|(target, anchor)| load.add(*self, target, anchor).err()).collect()
-    }
-
-    fn is_too_early(&self, document: &Document, words: TextSpan) -> bool {
-        if self.first_words_free == 0 {
-            return false;
-        }
-        let content = document.blocks().iter().filter(|block| block.region == Region::Content);
-        let before = content.take_while(|block| block.text.start < words.start).map(|block| {
-            let end = block.text.end.min(words.start);
-            crate::language::words(document.text().slice(TextSpan::new(block.text.start, end))).count()
-        });
-        before.sum::<usize>() < self.first_words_free
-    }
-
-    fn in_sentence(&self, document: &Document, words: TextSpan, links: &[TextSpan]) -> usize {
-        let Some(block) = document.block_of(words).and_then(|id| document.blocks().get(id.0 as usize)) else {
-            return 0;
-        };
-        let in_block = TextSpan::new(words.start - block.text.start, words.end - block.text.start);
-        let sentence = sentence_around(document.text().slice(block.text), in_block);
-        let sentence = TextSpan::new(block.text.start + sentence.start, block.text.start + sentence.end);
-        links.iter().filter(|link| link.overlaps(sentence)).count()
+        links.into_iter().map(|(target, anchor)| load.add(*self, &target.into(), anchor).err()).collect()
     }
 }
 
-fn content_words(document: &Document) -> usize {
+/// How many words of a page's content stand before some of its words. O(n).
+fn words_before(document: &Document, words: TextSpan) -> usize {
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
-    content.map(|block| crate::language::words(document.text().slice(block.text)).count()).sum()
+    let before = content.take_while(|block| block.text.start < words.start).map(|block| {
+        let end = block.text.end.min(words.start);
+        crate::language::words(document.text().slice(TextSpan::new(block.text.start, end))).count()
+    });
+    before.sum()
 }

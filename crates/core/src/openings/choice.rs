@@ -5,10 +5,10 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::candidate::{Candidate, Weighed, better_first};
 use super::find::Judge;
 use crate::document::TextSpan;
-use crate::language::{fold, sentence_around};
-use crate::limits::LinkLimits;
-use crate::phrases::{Prose, TokenMarks};
-use crate::site::PageId;
+use crate::language::fold;
+use crate::limits::{Carried, LinkLimits, ReleaseLoad};
+use crate::phrases::Prose;
+use crate::site::{PageId, Target};
 
 /// How much less an opening counts for each other one in its paragraph, in log-odds.
 const CROWDED: f32 = 0.5;
@@ -24,15 +24,16 @@ pub struct Manners<'m> {
     pub limits: Option<LinkLimits>,
     /// How often words, folded, lead to a page in what is taken and not yet out.
     pub worn: Option<&'m FxHashMap<(String, PageId), usize>>,
+    /// What the next release brings so far.
+    pub load: Option<&'m ReleaseLoad>,
     /// Whether words may carry links to several pages.
     pub words_twice: bool,
 }
 
-/// What stands on a page already.
-struct Carried<'p> {
+/// What stands on a page already, those in the tray included.
+struct OnPage<'p> {
     prose: &'p Prose,
-    /// Links that exist, and those in the tray, in text order but for the latter.
-    links: Vec<TextSpan>,
+    carried: Carried,
     by_block: FxHashMap<u32, usize>,
 }
 
@@ -49,7 +50,7 @@ impl Judge<'_> {
         most: usize,
     ) -> Vec<(Candidate, Weighed)> {
         let Some(prose) = self.book.prose(source) else { return Vec::new() };
-        let mut carried = Carried::of(prose, planned);
+        let mut on_page = OnPage::of(prose, planned);
         found.sort_by(better_first);
         // Their numbers, which are moved up more quickly than they are.
         let mut left: Vec<usize> = (0..found.len()).collect();
@@ -57,8 +58,8 @@ impl Judge<'_> {
         let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
         while chosen.len() < most {
             let worth = |(candidate, weighed): &(Candidate, Weighed)| {
-                let worn = carried.uses(candidate, manners).saturating_sub(NOT_WORN) as f32;
-                let crowd = if manners.limits.is_some() { carried.crowd(candidate) as f32 } else { 0.0 };
+                let worn = on_page.uses(candidate, manners).saturating_sub(NOT_WORN) as f32;
+                let crowd = if manners.limits.is_some() { on_page.crowd(candidate) as f32 } else { 0.0 };
                 weighed.log_odds - CROWDED * crowd - WORN * worn.min(8.0)
             };
             let mut best: Option<(usize, f32)> = None;
@@ -74,11 +75,11 @@ impl Judge<'_> {
             }
             let Some((at, _)) = best else { break };
             let (candidate, weighed) = found[left.remove(at)];
-            if targets.contains(&candidate.target) || !carried.takes(&candidate, manners) {
+            if targets.contains(&candidate.target) || !on_page.takes(&candidate, manners) {
                 continue;
             }
             targets.insert(candidate.target);
-            carried.put(&candidate);
+            on_page.put(&candidate);
             chosen.push((candidate, weighed));
         }
         chosen.sort_by(|a, b| b.1.log_odds.total_cmp(&a.1.log_odds).then(a.0.target.cmp(&b.0.target)));
@@ -86,19 +87,15 @@ impl Judge<'_> {
     }
 }
 
-impl<'p> Carried<'p> {
+impl<'p> OnPage<'p> {
     fn of(prose: &'p Prose, planned: &[TextSpan]) -> Self {
-        let tokens = prose.tokens();
-        let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
-        let starts = (0..tokens.len()).filter(|at| is_linked(*at) && (*at == 0 || !is_linked(at - 1)));
-        let mut links: Vec<_> = starts.map(|at| tokens[at].span()).collect();
-        links.extend(planned);
-        Self { prose, links, by_block: FxHashMap::default() }
+        let mut carried = prose.carried();
+        carried.links.extend(planned);
+        Self { prose, carried, by_block: FxHashMap::default() }
     }
 
     fn words(&self, candidate: &Candidate) -> TextSpan {
-        let tokens = self.prose.tokens();
-        TextSpan::new(tokens[candidate.first()].span().start, tokens[candidate.end() - 1].span().end)
+        self.prose.words(candidate.first(), candidate.end())
     }
 
     fn block(&self, candidate: &Candidate) -> u32 {
@@ -111,30 +108,29 @@ impl<'p> Carried<'p> {
 
     fn uses(&self, candidate: &Candidate, manners: Manners<'_>) -> usize {
         let Some(worn) = manners.worn.filter(|worn| !worn.is_empty()) else { return 0 };
-        let shown = self.prose.text().get(self.words(candidate).range()).unwrap_or_default();
-        worn.get(&(fold(shown), candidate.target)).copied().unwrap_or_default()
+        worn.get(&(fold(self.shown(candidate)), candidate.target)).copied().unwrap_or_default()
+    }
+
+    fn shown(&self, candidate: &Candidate) -> &str {
+        self.prose.text().get(self.words(candidate).range()).unwrap_or_default()
     }
 
     fn takes(&self, candidate: &Candidate, manners: Manners<'_>) -> bool {
         let words = self.words(candidate);
-        if !manners.words_twice && self.links.iter().any(|link| link.overlaps(words)) {
+        if !manners.words_twice && self.carried.links.iter().any(|link| link.overlaps(words)) {
             return false;
         }
         let Some(limits) = manners.limits else { return true };
-        if candidate.first() < limits.first_words_free || self.links.len() >= limits.of_page(self.prose.tokens().len())
-        {
-            return false;
-        }
-        let Some((block, _)) = self.prose.block_around(words) else { return false };
-        let in_block = TextSpan::new(words.start - block.start, words.end - block.start);
-        let Some(text) = self.prose.text().get(block.range()) else { return false };
-        let sentence = sentence_around(text, in_block);
-        let sentence = TextSpan::new(block.start + sentence.start, block.start + sentence.end);
-        self.links.iter().filter(|link| link.overlaps(sentence)).count() < limits.per_sentence
+        let fits_release = |load: &ReleaseLoad| {
+            load.one_more(limits, &Target::Page(candidate.target), self.shown(candidate)).is_ok()
+        };
+        let sentence = self.prose.sentence_around(words);
+        limits.one_more(&self.carried, || candidate.first(), Some(sentence)).is_ok()
+            && manners.load.is_none_or(fits_release)
     }
 
     fn put(&mut self, candidate: &Candidate) {
-        self.links.push(self.words(candidate));
+        self.carried.links.push(self.words(candidate));
         *self.by_block.entry(self.block(candidate)).or_default() += 1;
     }
 }

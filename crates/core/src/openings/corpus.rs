@@ -7,7 +7,7 @@ use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 
 use super::learning::{BarePage, HiddenLink, Learner};
 use super::{Ensemble, Habits};
-use crate::document::{Document, Link, Region};
+use crate::document::{Document, Link, LinkMarks, Region};
 use crate::in_order::in_order;
 use crate::language::{Language, Stems};
 use crate::phrases::{PageText, PhraseBook, ReadProse};
@@ -233,7 +233,7 @@ impl Corpus {
         let links: Vec<_> = document
             .links()
             .iter()
-            .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region }))
+            .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region, marks: LinkMarks::default() }))
             .collect();
         self.book.put_whole(&facts, Vec::new(), Some((document, prose)), follow);
         self.site.put_page(facts, &links);

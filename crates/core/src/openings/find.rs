@@ -13,7 +13,6 @@ use super::index::OpeningIndex;
 use super::reasons::{Reason, reasons};
 use super::taste::Taste;
 use crate::document::TextSpan;
-use crate::language::sentence_around;
 use crate::phrases::{PhraseBook, Place};
 use crate::site::{PageId, Site};
 
@@ -275,12 +274,6 @@ impl Judge<'_> {
 
     /// The sentence around words of a page; the words themselves where there is none.
     pub fn sentence_of(self, source: PageId, words: TextSpan) -> TextSpan {
-        let prose = self.book.prose(source);
-        let Some((prose, (block, _))) = prose.and_then(|prose| Some((prose, prose.block_around(words)?))) else {
-            return words;
-        };
-        let in_block = TextSpan::new(words.start - block.start, words.end - block.start);
-        let sentence = prose.text().get(block.range()).map(|text| sentence_around(text, in_block)).unwrap_or(in_block);
-        TextSpan::new(block.start + sentence.start, block.start + sentence.end)
+        self.book.prose(source).map_or(words, |prose| prose.sentence_around(words))
     }
 }

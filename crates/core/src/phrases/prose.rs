@@ -8,7 +8,8 @@ use rustc_hash::FxHashMap;
 use super::lexicon::{Lexicon, TermId};
 use super::telling::{Repeated, repeated, telling};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Passages, Stemmer, Stems, StopWords, Word, words};
+use crate::language::{Language, Passages, Stemmer, Stems, StopWords, Word, sentence_within, words};
+use crate::limits::Carried;
 use crate::weight::{list, piece};
 
 /// What a token is besides its term.
@@ -112,6 +113,10 @@ pub struct Prose {
     tokens: Vec<Token>,
     blocks: Vec<Stretch>,
     bag: Arc<[(TermId, u32)]>,
+    /// All words, those that are too long to be tokens too.
+    words: u32,
+    /// Starts and ends of the texts of its links, as [`Carried`] has them.
+    links: Box<[(u32, u32)]>,
 }
 
 /// Prose whose words have no numbers on the site yet: as much as can be read of many pages side by side.
@@ -133,6 +138,7 @@ impl Prose {
             + list::<Token>(self.tokens.capacity())
             + list::<Stretch>(self.blocks.capacity())
             + piece(self.bag.len() * size_of::<(TermId, u32)>() + 16)
+            + piece(self.links.len() * size_of::<(u32, u32)>())
     }
 }
 
@@ -248,9 +254,12 @@ impl ReadProse {
             });
         }
         let text = document.text().as_str().into();
+        let carried = Carried::of(document);
+        let links = carried.links.iter().map(|link| (number(link.start), number(link.end))).collect();
+        let words = number(carried.words);
         let repeated = repeated(&tokens);
         let languages = stemmers.into_keys().collect();
-        Self { prose: Prose { text, tokens, blocks, bag: Arc::default() }, stems, repeated, languages }
+        Self { prose: Prose { text, tokens, blocks, bag: Arc::default(), words, links }, stems, repeated, languages }
     }
 
     /// The languages in which it has passages, in order.
@@ -320,6 +329,17 @@ impl Prose {
     pub fn block_around(&self, span: TextSpan) -> Option<(TextSpan, BlockKind)> {
         let index = self.blocks.partition_point(|block| block.text().end <= span.start);
         self.blocks.get(index).map(|block| (block.text(), block.kind)).filter(|(text, _)| text.contains(span))
+    }
+
+    /// The sentence around words of one block; the words themselves where there is none. O(length of the block).
+    pub fn sentence_around(&self, words: TextSpan) -> TextSpan {
+        self.block_around(words).map_or(words, |(block, _)| sentence_within(&self.text, block, words))
+    }
+
+    /// What its page carries. O(links).
+    pub fn carried(&self) -> Carried {
+        let span = |(start, end): &(u32, u32)| TextSpan::new(*start as usize, *end as usize);
+        Carried { words: self.words as usize, links: self.links.iter().map(span).collect() }
     }
 
     /// How often each term stands here, by term. O(1).

@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 
 use rustc_hash::FxHashSet;
 
-use crate::site::PageId;
+use crate::ids::PageId;
 
 /// Where a reader can go from a page, and from where to it.
 pub trait Roads {

@@ -3,7 +3,8 @@
 use std::cmp::Reverse;
 
 use super::graph::Site;
-use super::page::{PageFacts, PageId, PageKind};
+use super::page::{PageFacts, PageKind};
+use crate::ids::PageId;
 use crate::reach::{Depths, Roads};
 
 /// On fewer pages nothing is proposed.

@@ -60,6 +60,15 @@ impl LinkForm {
     pub fn write(&self, from: &Address, to: &Address) -> String {
         let mut target = to.as_url().clone();
         target.set_path(&self.ended(to.as_url().path()));
+        self.lead(from, &target)
+    }
+
+    /// The same to a file that is no page, whose name is written as it is. O(length).
+    pub fn write_file(&self, from: &Address, to: &Address) -> String {
+        self.lead(from, to.as_url())
+    }
+
+    fn lead(&self, from: &Address, target: &url::Url) -> String {
         if let Some(path) = self.rooted(&target[url::Position::BeforePath..]).filter(|_| self.from_root) {
             return path;
         }
@@ -67,7 +76,7 @@ impl LinkForm {
         if self.from_inside && !from.path().ends_with('/') {
             from.set_path(&format!("{}/", without_ending(from.path())));
         }
-        match from.make_relative(&target).as_deref() {
+        match from.make_relative(target).as_deref() {
             None => target[url::Position::BeforePath..].to_owned(),
             // The library says “/” for the folder in which a page is, which would be the root.
             Some("" | "/") => "./".to_owned(),

@@ -1,9 +1,11 @@
 //! A whole site: addresses, pages, the links between them, and what follows from those, kept up to date by deltas.
 
+mod absence;
 pub mod address;
 mod better_entry;
 pub mod figures;
 mod file_names;
+mod fragments;
 mod furniture;
 mod graph;
 mod link_form;
@@ -11,17 +13,22 @@ mod loss;
 pub mod page;
 mod part;
 mod sameness;
+mod target;
 mod written_in;
 
+pub use crate::ids::{ChangeId, PageId, PlannedPageId};
+pub use absence::Absence;
 pub use address::{Address, AddressError, Destination};
 pub use better_entry::BetterEntry;
 pub use figures::Figures;
 pub use file_names::{FileNames, Followed};
+pub use fragments::Fragments;
 pub use furniture::{BlockKey, Repetition};
-pub use graph::{ChangeId, Changes, InboundPage, OutLink, RoadsCount, Site};
+pub use graph::{Changes, InboundPage, LinkAway, OutLink, RoadsCount, Site};
 pub use link_form::{Ending, FormCounts, LinkForm, Root, Written};
 pub use loss::is_too_much;
-pub use page::{LanguageVersion, PageFacts, PageId, PageKind, Standing, day_of};
+pub use page::{LanguageVersion, PageFacts, PageKind, Standing, day_of};
 pub use part::Part;
 pub use sameness::{Double, IGNORED_PARAMETERS, Traps, doubles};
+pub use target::{Addresses, NoPhoneNumber, NoTarget, PhoneNumber, Target, TargetKind};
 pub use written_in::language_of;

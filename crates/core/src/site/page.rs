@@ -4,11 +4,8 @@ use chrono::NaiveDate;
 
 use super::address::{Address, Destination};
 use crate::document::{Head, HeadLink};
+use crate::ids::PageId;
 use crate::language::Language;
-
-/// Number of a page within its site: small, dense, never used again for another page.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct PageId(pub u32);
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum PageKind {

@@ -6,8 +6,8 @@ use std::hash::BuildHasher;
 use rustc_hash::FxBuildHasher;
 
 use super::address::Address;
-use super::page::PageId;
 use crate::document::ContentHash;
+use crate::ids::PageId;
 
 /// Names under which servers keep the first page of a folder.
 const INDEX_FILES: [&str; 7] =

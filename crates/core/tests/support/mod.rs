@@ -5,7 +5,7 @@
 
 pub mod world;
 
-use strelm_core::document::{Document, Region};
+use strelm_core::document::{Document, LinkMarks, Region};
 use strelm_core::language::Language;
 use strelm_core::phrases::{NameSource, PhraseBook};
 use strelm_core::site::{Address, OutLink, PageFacts, PageId, PageKind, Site, Standing};
@@ -45,7 +45,7 @@ pub fn site_in(language: Language, pages: &[(&str, &str)]) -> (Site, PhraseBook)
         let links: Vec<_> = document
             .links()
             .iter()
-            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: Region::Content })
+            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: Region::Content, marks: LinkMarks::default() })
             .collect();
         book.put_page(&facts);
         book.put_prose(facts.id, Some(&document), follow);

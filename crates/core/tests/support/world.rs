@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use proptest::prelude::*;
-use strelm_core::document::{Document, TextSpan};
+use strelm_core::document::{Document, LinkMarks, TextSpan};
 use strelm_core::openings::{Limits, Unwanted};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{OutLink, PageFacts, PageId, Site};
@@ -50,7 +50,7 @@ impl World {
         let links: Vec<_> = document
             .links()
             .iter()
-            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: link.region })
+            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: link.region, marks: LinkMarks::default() })
             .collect();
         book.put_page(&facts);
         book.put_prose(facts.id, Some(&document), follow);

@@ -67,6 +67,7 @@ impl<'s> Reader<'s> {
             kind,
             alt: None,
             rel: tag.facts.rel.map(tokens).unwrap_or_default(),
+            title: None,
             region,
             block: None,
             attributes: AttributeRange { start: first, end },

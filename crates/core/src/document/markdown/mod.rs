@@ -186,8 +186,10 @@ impl Reader {
             !matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. });
         let node = self.tree.push(Node { parent, element, start_tag, end_tag: None, is_block, mended: self.mended });
         let link = match &tag {
-            Tag::Link { dest_url, link_type, .. } => {
-                Some(self.open_link(dest_url, start_tag, manner_of(*link_type), AttributeRange::default()))
+            Tag::Link { dest_url, link_type, title, .. } => {
+                let link = self.open_link(dest_url, start_tag, manner_of(*link_type), AttributeRange::default());
+                self.links[link].title = (!title.is_empty()).then(|| title.as_ref().into());
+                Some(link)
             }
             _ => None,
         };
@@ -207,6 +209,7 @@ impl Reader {
             kind: LinkKind::Empty,
             alt: None,
             rel: Vec::new(),
+            title: None,
             region: Region::Content,
             block,
             attributes,

@@ -7,23 +7,41 @@ mod weight;
 
 use std::collections::HashMap;
 
+use indexmap::IndexSet;
+use rustc_hash::FxBuildHasher;
+
 use super::address::Address;
 use super::figures::Figures;
-use super::page::{PageFacts, PageId};
-use crate::document::Region;
+use super::page::PageFacts;
+use crate::document::{LinkMarks, Region};
+use crate::ids::{ChangeId, PageId};
 use crate::reach::Depths;
 
 pub use reach::Changes;
-
-/// A link that is taken but not yet out.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct ChangeId(pub i64);
 
 /// A link on a page, as far as the model needs it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct OutLink {
     pub to: Address,
     pub region: Region,
+    /// What it says of how it is to be followed.
+    pub marks: LinkMarks,
+}
+
+/// A link that leads to another site.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LinkAway<'s> {
+    pub to: &'s Address,
+    pub region: Region,
+    pub marks: LinkMarks,
+}
+
+/// A link as the model keeps it, in eight bytes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct KeptLink {
+    to: AddressIndex,
+    region: Region,
+    marks: LinkMarks,
 }
 
 /// A page that links to another.
@@ -50,8 +68,9 @@ impl AddressIndex {
 struct Record {
     facts: PageFacts,
     address: AddressIndex,
-    links: Vec<(AddressIndex, Region)>,
-    links_away: u32,
+    /// Those to addresses of the site, and those to others.
+    links: Vec<KeptLink>,
+    away: Vec<KeptLink>,
 }
 
 #[derive(Debug, Clone, Copy, Default)]
@@ -95,7 +114,8 @@ pub struct Site {
     /// Further pages on which readers start.
     entries: Vec<AddressIndex>,
     roads: RoadsCount,
-    addresses: HashMap<Address, AddressIndex>,
+    /// All addresses that anything leads to, each with its number.
+    addresses: IndexSet<Address, FxBuildHasher>,
     page_at: Vec<Option<PageId>>,
     redirects: HashMap<AddressIndex, AddressIndex>,
     redirected_here: HashMap<AddressIndex, Vec<AddressIndex>>,
@@ -120,7 +140,7 @@ impl Site {
             entry_address: entry.clone(),
             entries: Vec::new(),
             roads: RoadsCount::All,
-            addresses: HashMap::new(),
+            addresses: IndexSet::default(),
             page_at: Vec::new(),
             redirects: HashMap::new(),
             redirected_here: HashMap::new(),
@@ -188,13 +208,19 @@ impl Site {
         }
         self.changes.note(id);
         self.page_at[address.at()] = Some(id);
-        let own: Vec<_> = links.iter().filter(|link| self.is_own(&link.to)).collect();
-        let links_away = u32::try_from(links.len() - own.len()).unwrap_or(u32::MAX);
-        let links: Vec<_> = own.into_iter().map(|link| (self.intern(&link.to), link.region)).collect();
-        for (to, region) in &links {
-            self.count(*to, id, *region, 1);
+        let (own, others): (Vec<_>, Vec<_>) = links.iter().partition(|link| self.is_own(&link.to));
+        let mut kept = |links: Vec<&OutLink>| -> Vec<KeptLink> {
+            let keep = |link: &OutLink| (self.intern(&link.to), link.region, link.marks);
+            links.into_iter().map(keep).map(|(to, region, marks)| KeptLink { to, region, marks }).collect()
+        };
+        let (links, away) = (kept(own), kept(others));
+        for link in &links {
+            self.count(link.to, id, link.region, 1);
         }
-        self.records[slot] = Some(Record { facts, address, links, links_away });
+        for link in &away {
+            self.count_away(link.to, id, link.region, 1);
+        }
+        self.records[slot] = Some(Record { facts, address, links, away });
         self.lay_removals(id);
         self.relax_into(id);
     }
@@ -212,7 +238,7 @@ impl Site {
     /// Pages that link to an address, whether there is a page or not, in the order of their numbers. Redirects are not
     /// followed.
     pub fn linking_to(&self, address: &Address) -> Vec<InboundPage> {
-        let inbound = self.addresses.get(address).map(|index| &self.inbound[index.at()].by_page);
+        let inbound = self.index_of(address).map(|index| &self.inbound[index.at()].by_page);
         let mut found: Vec<_> = inbound
             .into_iter()
             .flatten()
@@ -253,6 +279,15 @@ impl Site {
         self.lose_into(target);
     }
 
+    /// Links of a page that lead to other sites, in the order in which they stand on it. O(1) each.
+    pub fn links_away(&self, id: PageId) -> impl Iterator<Item = LinkAway<'_>> {
+        let away = self.record(id).into_iter().flat_map(|record| &record.away);
+        away.filter_map(|link| {
+            let to = self.addresses.get_index(link.to.at())?;
+            Some(LinkAway { to, region: link.region, marks: link.marks })
+        })
+    }
+
     /// How many links to addresses of the site there are on all pages. O(pages).
     pub fn link_count(&self) -> usize {
         self.records.iter().flatten().map(|record| record.links.len()).sum()
@@ -269,7 +304,7 @@ impl Site {
 
     /// The page that a reader gets at `address`, redirects followed.
     pub fn page_at(&self, address: &Address) -> Option<PageId> {
-        self.page_behind(*self.addresses.get(address)?)
+        self.page_behind(self.index_of(address)?)
     }
 
     /// Figures of a page. O(redirects to it + its own links). Depths are those of the last [`Site::settle`].
@@ -283,7 +318,7 @@ impl Site {
             links_in,
             content_links_in,
             links_out: u32::try_from(links_out).unwrap_or(u32::MAX),
-            links_away: record.links_away,
+            links_away: u32::try_from(record.away.len()).unwrap_or(u32::MAX),
             planned_in: self.planned_in.get(&id).copied().unwrap_or_default(),
             planned_out: u32::try_from(planned_out).unwrap_or(u32::MAX),
             depth: self.depths.of(id),
@@ -356,16 +391,20 @@ impl Site {
         found
     }
 
+    fn index_of(&self, address: &Address) -> Option<AddressIndex> {
+        self.addresses.get_index_of(address).and_then(|index| u32::try_from(index).ok()).map(AddressIndex)
+    }
+
     fn record(&self, id: PageId) -> Option<&Record> {
         self.records.get(id.0 as usize)?.as_ref()
     }
 
     fn intern(&mut self, address: &Address) -> AddressIndex {
-        if let Some(index) = self.addresses.get(address) {
-            return *index;
+        if let Some(index) = self.index_of(address) {
+            return index;
         }
         let index = AddressIndex(u32::try_from(self.page_at.len()).unwrap_or(u32::MAX));
-        self.addresses.insert(address.clone(), index);
+        self.addresses.insert(address.clone());
         self.page_at.push(None);
         self.inbound.push(Inbound::default());
         if let Some(twin) = self.twin_of(address) {
@@ -393,6 +432,11 @@ impl Site {
         if let Some(page) = self.page_behind(to) {
             self.changes.note(page);
         }
+        self.count_away(to, source, region, by);
+    }
+
+    /// The same for an address of another site, on which no figure of a page hangs.
+    fn count_away(&mut self, to: AddressIndex, source: PageId, region: Region, by: i32) {
         let inbound = &mut self.inbound[to.at()];
         let counts = inbound.by_page.entry(source).or_default();
         let had_content = counts.content > 0;
@@ -410,10 +454,14 @@ impl Site {
 
     fn take_links_off(&mut self, id: PageId) {
         let slot = self.records.get_mut(id.0 as usize).and_then(Option::as_mut);
-        let Some(links) = slot.map(|record| std::mem::take(&mut record.links)) else { return };
+        let links = slot.map(|record| (std::mem::take(&mut record.links), std::mem::take(&mut record.away)));
+        let Some((links, away)) = links else { return };
         self.depths_stale |= !links.is_empty();
-        for (to, region) in links {
-            self.count(to, id, region, -1);
+        for link in links {
+            self.count(link.to, id, link.region, -1);
+        }
+        for link in away {
+            self.count_away(link.to, id, link.region, -1);
         }
     }
 }

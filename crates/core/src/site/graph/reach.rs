@@ -4,8 +4,8 @@ use std::collections::BTreeSet;
 
 use super::{AddressIndex, RoadsCount, Site};
 use crate::document::Region;
+use crate::ids::PageId;
 use crate::reach::{Depths, Roads};
-use crate::site::page::PageId;
 
 /// Where more pages lose their depth by one link, all depths are searched anew.
 const MOST_LOST: usize = 2000;
@@ -114,8 +114,8 @@ impl Roads for Site {
     fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
         let Some(record) = self.record(from) else { return };
         if self.roads == RoadsCount::All {
-            let furniture = record.links.iter().filter(|(_, region)| *region != Region::Content);
-            furniture.filter_map(|(to, _)| self.page_behind(*to)).for_each(&mut *visit);
+            let furniture = record.links.iter().filter(|link| link.region != Region::Content);
+            furniture.filter_map(|link| self.page_behind(link.to)).for_each(&mut *visit);
         }
         self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
         let planned = self.planned_out.get(&from).into_iter().flatten().copied();

@@ -1,12 +1,12 @@
 //! Addresses that send on to others.
 
-use super::{Changes, Site};
+use super::{AddressIndex, Changes, Site};
 use crate::site::Address;
 
 impl Site {
     /// Whether whoever asks for an address is sent on.
     pub fn is_redirect(&self, address: &Address) -> bool {
-        self.addresses.get(address).is_some_and(|index| self.redirects.contains_key(index))
+        self.index_of(address).is_some_and(|index| self.redirects.contains_key(&index))
     }
 
     /// Says that whoever asks for `from` is not sent on any more.
@@ -14,7 +14,7 @@ impl Site {
         if let Some(twin) = self.twin_of(from) {
             return self.put_redirect(from, &twin);
         }
-        let Some(from) = self.addresses.get(from).copied() else { return };
+        let Some(from) = self.index_of(from) else { return };
         let Some(to) = self.redirects.remove(&from) else { return };
         if let Some(froms) = self.redirected_here.get_mut(&to) {
             froms.retain(|f| *f != from);
@@ -34,11 +34,8 @@ impl Site {
     }
 
     fn all_redirects(&self) -> impl Iterator<Item = (&Address, &Address)> {
-        let mut by_index: Vec<Option<&Address>> = vec![None; self.page_at.len()];
-        self.addresses.iter().for_each(|(address, index)| by_index[index.at()] = Some(address));
-        let pairs: Vec<_> =
-            self.redirects.iter().filter_map(|(from, to)| Some((by_index[from.at()]?, by_index[to.at()]?))).collect();
-        pairs.into_iter()
+        let address = |index: &AddressIndex| self.addresses.get_index(index.at());
+        self.redirects.iter().filter_map(move |(from, to)| Some((address(from)?, address(to)?)))
     }
 
     /// Says that whoever asks for `from` is sent on to `to`.

@@ -1,9 +1,9 @@
 //! Content links that are to go: counted no more from when that is planned.
 
-use super::{AddressIndex, ChangeId, Record, Removal, Site};
+use super::{AddressIndex, Record, Removal, Site};
 use crate::document::Region;
+use crate::ids::{ChangeId, PageId};
 use crate::site::address::Address;
-use crate::site::page::PageId;
 
 impl Site {
     /// Counts one content link from `source` to `from` no more: in the tray it goes, or leads elsewhere. O(links of
@@ -49,7 +49,7 @@ impl Site {
 
     fn content_links_to(&self, page: PageId, to: AddressIndex) -> usize {
         let links = self.record(page).into_iter().flat_map(|record| &record.links);
-        links.filter(|link| **link == (to, Region::Content)).count()
+        links.filter(|link| link.to == to && link.region == Region::Content).count()
     }
 
     pub(super) fn unplan_removal(&mut self, change: ChangeId) {
@@ -71,7 +71,7 @@ impl Site {
     ) -> impl Iterator<Item = AddressIndex> + 's {
         let mut left_out: Vec<AddressIndex> =
             self.removals.get(&page).into_iter().flatten().filter(|r| r.counts).map(|r| r.to).collect();
-        let content = record.links.iter().filter(|(_, region)| *region == Region::Content).map(|(to, _)| *to);
+        let content = record.links.iter().filter(|link| link.region == Region::Content).map(|link| link.to);
         content.filter(move |to| match left_out.iter().position(|out| out == to) {
             Some(at) => {
                 left_out.swap_remove(at);

@@ -1,0 +1,13 @@
+//! Numbers of things that every part of the house speaks of.
+
+/// Number of a page within its site: small, dense, never used again for another page.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PageId(pub u32);
+
+/// Number of a page that is planned and not on the site yet.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PlannedPageId(pub i64);
+
+/// Number of a change of the links of a page: of a link in the tray, on its way, or out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ChangeId(pub i64);

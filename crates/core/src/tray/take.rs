@@ -1,0 +1,378 @@
+//! Taking links, one or many: each is looked at with all that is in the tray and all that goes with it.
+
+use std::collections::{BTreeMap, HashMap};
+
+use thiserror::Error;
+
+use super::decision::LeftOut;
+use super::linkable::Linkable;
+use super::planned_link::{Change, PlannedLink};
+use super::repair::RepairRefusal;
+use crate::document::{ContentHash, Document, LinkSays, Picture, QuotedSentence, Refusal, TextSpan};
+use crate::ids::{PageId, PlannedPageId};
+use crate::limits::{Breach, ReleaseLoad};
+use crate::openings::{Judge, Opening, Unwanted};
+use crate::site::{Address, Addresses, Fragments, LinkForm, Target};
+
+/// A longer sentence is not written in the place of another.
+const LONGEST_WORDING: usize = 2000;
+
+/// What is to carry a link.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Carrier {
+    /// Words of the page's text.
+    Words(TextSpan),
+    /// A picture, by its number on the page.
+    Picture(usize),
+}
+
+/// A link to put on a page.
+#[derive(Debug, Clone)]
+pub struct TakeWish {
+    pub source: PageId,
+    pub target: Target,
+    pub carrier: Carrier,
+    /// The version of the source page that the editor saw; `None` where it is none.
+    pub version: Option<ContentHash>,
+    /// Whether the editor chose the words or the target, so that it need not be an opening that was found.
+    pub by_hand: bool,
+    /// The editor's own wording, in place of the whole sentence around the words.
+    pub wording: Option<QuotedSentence>,
+    /// What else the link says.
+    pub says: Vec<LinkSays>,
+}
+
+/// Why a link is not taken, in words for the editor.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum TakeRefusal {
+    #[error("There is no such page. Look for it in Pages.")]
+    NoPage(PageId),
+    #[error("There is no such planned page.")]
+    NoPlannedPage,
+    #[error("The page has no place called #{0}. Choose another place, or the page as a whole.")]
+    NoPlace(String),
+    #[error("The page was read anew meanwhile. Look at its openings once more.")]
+    ReadAnew,
+    #[error("A link between these two pages is in the tray already: somebody was a moment faster.")]
+    Already,
+    #[error("{}", RepairRefusal::NotEditable)]
+    NotEditable,
+    #[error("This opening is gone: its words were used, or it was passed or taken meanwhile.")]
+    OpeningGone,
+    #[error("A page does not lead to itself. Choose another target.")]
+    ToItself,
+    #[error("The text of this page leads there already.")]
+    LeadsThere,
+    #[error("These words carry another link in the tray. Drop that one first, or choose other words.")]
+    WordsUsed,
+    #[error("These words are not on the page any more. Look at it once more.")]
+    WordsGone,
+    #[error("These words cannot carry a link: {0}.")]
+    Words(Refusal),
+    #[error("This picture is not on the page any more. Look at it once more.")]
+    PictureGone,
+    #[error("This picture carries another link in the tray. Drop that one first.")]
+    PictureUsed,
+    #[error("This picture cannot carry a link: {0}.")]
+    Picture(Refusal),
+    #[error("This sentence cannot be reworded from here: {0}.")]
+    Wording(Refusal),
+    #[error("This would be too much for readers: {0}.")]
+    TooMuch(Breach),
+    #[error("Mark the words that are to carry the link.")]
+    NothingMarked,
+    #[error("A sentence has at most {LONGEST_WORDING} letters here.")]
+    TooLong,
+    #[error("The wording is what it was. Use “other words” to put the link on other words.")]
+    SameWording,
+}
+
+impl TakeRefusal {
+    /// Whether the wish itself cannot be carried out, whatever the state of the site.
+    pub const fn is_about_the_wish(&self) -> bool {
+        matches!(self, Self::NothingMarked | Self::TooLong | Self::SameWording)
+    }
+}
+
+/// What a decision about links is held against.
+#[derive(Clone, Copy)]
+pub struct Ground<'g> {
+    pub linkable: Linkable<'g>,
+    pub judge: Judge<'g>,
+    /// Whether all texts are known, so that openings can be told.
+    pub is_whole: bool,
+    pub fragments: &'g Fragments,
+    pub planned_pages: &'g BTreeMap<PlannedPageId, Address>,
+    /// How the site's links are written, where that is known.
+    pub form: Option<&'g LinkForm>,
+}
+
+impl Addresses for Ground<'_> {
+    fn of_page(&self, page: PageId) -> Option<&Address> {
+        self.linkable.site.page(page).map(|page| &page.address)
+    }
+
+    fn of_planned(&self, page: PlannedPageId) -> Option<&Address> {
+        self.planned_pages.get(&page)
+    }
+}
+
+impl Ground<'_> {
+    /// The opening of a pair of pages on just these words, however weak it has become since it was shown; nothing when
+    /// it is no longer wanted.
+    pub fn opening_on(&self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
+        let wanted = &self.linkable;
+        let is_used = wanted.planned(source).iter().any(|link| link.overlaps(words));
+        if !self.is_whole || is_used || wanted.pair(source, target) || wanted.words(source, target, words) {
+            return None;
+        }
+        self.judge.opening_on(source, target, words)
+    }
+
+    /// A sentence of a page with some of its words marked.
+    fn said(&self, source: PageId, sentence: TextSpan, words: TextSpan) -> QuotedSentence {
+        let text = self.linkable.book.prose(source).map(|prose| prose.text()).unwrap_or_default();
+        QuotedSentence::of(text, sentence, words)
+    }
+
+    /// Why a picture of a page cannot carry a link from here; `None` when it can. `document` is the page's current version.
+    pub fn picture_refusal(&self, source: PageId, document: &Document, ordinal: usize) -> Option<TakeRefusal> {
+        let at = document.pictures().get(ordinal).map(|picture| picture.text_at);
+        let is_used = self.linkable.tray.on(source).any(|entry| match entry.link.change {
+            Change::PutOnPicture(_) => entry.picture(document) == Some(ordinal),
+            _ => at.is_some_and(|at| entry.link.words.start < at && at < entry.link.words.end),
+        });
+        match is_used {
+            true => Some(TakeRefusal::PictureUsed),
+            false => document.may_link_picture(ordinal).err().map(TakeRefusal::Picture),
+        }
+    }
+
+    fn check_target(&self, target: &Target) -> Result<(), TakeRefusal> {
+        match target {
+            Target::Page(page) => self.of_page(*page).map(|_| ()).ok_or(TakeRefusal::NoPage(*page)),
+            Target::Place { page, id } => {
+                self.of_page(*page).ok_or(TakeRefusal::NoPage(*page))?;
+                match self.fragments.has(*page, id) {
+                    true => Ok(()),
+                    false => Err(TakeRefusal::NoPlace(id.clone())),
+                }
+            }
+            Target::PlannedPage(page) => self.of_planned(*page).map(|_| ()).ok_or(TakeRefusal::NoPlannedPage),
+            Target::Outside { .. } | Target::Mail(_) | Target::Phone(_) | Target::File(_) => Ok(()),
+        }
+    }
+
+    /// Whether a page may lead to what the editor chose.
+    fn check_pair(&self, source: PageId, target: &Target) -> Result<(), TakeRefusal> {
+        match target {
+            Target::Page(page) if *page == source => Err(TakeRefusal::ToItself),
+            // From one place of a page to another.
+            Target::Place { page, .. } if *page == source => Ok(()),
+            Target::Page(page) | Target::Place { page, .. } if self.linkable.site.leads_to(source, *page) => {
+                Err(TakeRefusal::LeadsThere)
+            }
+            _ => Ok(()),
+        }
+    }
+}
+
+/// What can be taken of what was wished for.
+#[derive(Debug, Default)]
+pub struct Taken {
+    pub links: Vec<PlannedLink>,
+    /// What each part of a fit added, for those that have one.
+    pub lessons: Vec<[f32; 5]>,
+    pub refused: Vec<LeftOut>,
+}
+
+/// A page with what was accepted on it so far.
+#[derive(Debug)]
+struct OnPage {
+    document: Document,
+    added: Vec<(TextSpan, Target)>,
+}
+
+/// Wishes on their way into the tray.
+pub struct Taking<'g> {
+    ground: Ground<'g>,
+    pages: HashMap<PageId, OnPage>,
+    load: ReleaseLoad,
+    taken: Taken,
+}
+
+impl<'g> Taking<'g> {
+    /// `pages` are the source pages that can be edited, as they are now. O(links in the tray).
+    pub fn new(ground: Ground<'g>, pages: HashMap<PageId, Document>) -> Self {
+        let on_page = |(page, document): (PageId, Document)| {
+            let entries = ground.linkable.tray.on(page).filter(|entry| entry.link.source_hash == document.hash());
+            let added = entries.filter_map(|entry| Some((entry.link.words, entry.link.brings()?.whole()))).collect();
+            (page, OnPage { document, added })
+        };
+        let pages = pages.into_iter().map(on_page).collect();
+        Self { ground, pages, load: ground.linkable.tray.load().clone(), taken: Taken::default() }
+    }
+
+    /// Takes what can be taken of many wishes, in their order. O(n) in each page for each wish on it.
+    ///
+    /// # Errors
+    /// Why a single wish is refused; of many the others are taken.
+    pub fn take(mut self, wishes: &[TakeWish]) -> Result<Taken, TakeRefusal> {
+        for wish in wishes {
+            match self.add(wish) {
+                Ok(()) => {}
+                Err(refusal) if wishes.len() == 1 => return Err(refusal),
+                Err(refusal) => self.taken.refused.push(LeftOut {
+                    source: wish.source.0,
+                    target: wish.target.page().map(|page| page.0),
+                    words: self.words_of(wish),
+                    why: refusal.to_string(),
+                }),
+            }
+        }
+        Ok(self.taken)
+    }
+
+    fn words_of(&self, wish: &TakeWish) -> String {
+        let Carrier::Words(words) = wish.carrier else { return String::new() };
+        let prose = self.ground.linkable.book.prose(wish.source);
+        prose.and_then(|prose| prose.text().get(words.range())).unwrap_or_default().to_owned()
+    }
+
+    fn add(&mut self, wish: &TakeWish) -> Result<(), TakeRefusal> {
+        let (link, lesson) = self.planned(wish)?;
+        let limits = self.ground.linkable.rules.limits;
+        let on_page = self.pages.get_mut(&link.source).ok_or(TakeRefusal::NotEditable)?;
+        match &link.change {
+            Change::Reword(says) => {
+                on_page.document.replace_sentence(link.words, &link.wording(says)).map_err(TakeRefusal::Wording)?;
+            }
+            Change::Put if !link.says.is_empty() => {
+                on_page.document.put_link(link.words, &link.as_written()).map_err(TakeRefusal::Words)?;
+            }
+            _ => {}
+        }
+        on_page.added.push((link.words, wish.target.whole()));
+        let breach = limits.check_page(&on_page.document, &on_page.added, |_| false).pop().flatten();
+        let refusal = match breach {
+            // Somebody took a link between the two pages since this one was looked for.
+            Some(Breach::SameTarget) => Some(TakeRefusal::Already),
+            Some(breach) => Some(TakeRefusal::TooMuch(breach)),
+            None => self.load.add(limits, &wish.target, link.shown_anchor()).err().map(TakeRefusal::TooMuch),
+        };
+        if let Some(refusal) = refusal {
+            on_page.added.pop();
+            return Err(refusal);
+        }
+        self.taken.links.push(link);
+        self.taken.lessons.extend(lesson);
+        Ok(())
+    }
+
+    /// A link as it goes into the tray, and what its fit was made of. Nothing is taken on a page that has changed.
+    fn planned(&self, wish: &TakeWish) -> Result<(PlannedLink, Option<[f32; 5]>), TakeRefusal> {
+        let (ground, source) = (&self.ground, wish.source);
+        let from = ground.of_page(source).ok_or(TakeRefusal::NoPage(source))?;
+        ground.check_target(&wish.target)?;
+        let hash = ground.linkable.versions.get(&source).copied().filter(|hash| Some(*hash) == wish.version);
+        let hash = hash.ok_or(TakeRefusal::ReadAnew)?;
+        let whole = wish.target.whole();
+        if ground.linkable.tray.on(source).any(|entry| entry.link.brings().is_some_and(|brings| brings.whole() == whole)) {
+            return Err(TakeRefusal::Already);
+        }
+        let mut link = PlannedLink {
+            change: Change::Put,
+            source,
+            target: None,
+            words: TextSpan::new(0, 0),
+            source_hash: hash,
+            said: QuotedSentence::default(),
+            href: String::new(),
+            says: wish.says.clone(),
+            fit: None,
+        };
+        let mut lesson = None;
+        let mut target = wish.target.clone();
+        match wish.carrier {
+            Carrier::Picture(ordinal) => {
+                ground.check_pair(source, &target)?;
+                let picture = self.picture(source, ordinal)?;
+                let document = &self.pages.get(&source).ok_or(TakeRefusal::NotEditable)?.document;
+                link.change = Change::PutOnPicture(document.hash_of(picture));
+                link.words = TextSpan::new(picture.text_at, picture.text_at);
+                link.source_hash = document.hash();
+                link.said = QuotedSentence::of_words(picture.said());
+            }
+            Carrier::Words(words) => {
+                let opening = target.page().and_then(|page| ground.opening_on(source, page, words));
+                if opening.is_none() {
+                    if !wish.by_hand {
+                        return Err(TakeRefusal::OpeningGone);
+                    }
+                    self.check_by_hand(source, &target, words)?;
+                }
+                let sentence = ground.judge.sentence_of(source, words);
+                link.words = words;
+                link.said = ground.said(source, sentence, words);
+                if let (Target::Page(page), Some(place)) = (&target, opening.as_ref().and_then(|o| o.place.as_ref()))
+                    && ground.fragments.has(*page, &place.id)
+                {
+                    target = Target::Place { page: *page, id: place.id.to_string() };
+                }
+                if let Some(wording) = &wish.wording {
+                    let whole = ground.said(source, sentence, sentence);
+                    link.change = Change::Reword(tidied(wording, &whole.anchor)?);
+                    (link.words, link.said) = (sentence, whole);
+                } else if let Some(opening) = opening {
+                    link.fit = Some(opening.fit.total());
+                    lesson = Some(opening.fit.lesson());
+                }
+            }
+        }
+        link.href = target.href(from, ground.form, ground).ok_or(TakeRefusal::NoPlannedPage)?;
+        link.target = Some(target);
+        Ok((link, lesson))
+    }
+
+    fn picture(&self, source: PageId, ordinal: usize) -> Result<&Picture, TakeRefusal> {
+        let document = &self.pages.get(&source).ok_or(TakeRefusal::NotEditable)?.document;
+        let picture = document.pictures().get(ordinal).ok_or(TakeRefusal::PictureGone)?;
+        self.ground.picture_refusal(source, document, ordinal).map_or(Ok(picture), Err)
+    }
+
+    /// Whether words that the editor chose may lead to what the editor chose.
+    fn check_by_hand(&self, source: PageId, target: &Target, words: TextSpan) -> Result<(), TakeRefusal> {
+        self.ground.check_pair(source, target)?;
+        if self.ground.linkable.planned(source).iter().any(|link| link.overlaps(words)) {
+            return Err(TakeRefusal::WordsUsed);
+        }
+        let document = &self.pages.get(&source).ok_or(TakeRefusal::NotEditable)?.document;
+        if document.text().as_str().get(words.range()).is_none() {
+            return Err(TakeRefusal::WordsGone);
+        }
+        document.may_link_chosen(words).map(|_| ()).map_err(TakeRefusal::Words)
+    }
+}
+
+/// The editor's wording, tidied; `whole` is the sentence as it is.
+fn tidied(wording: &QuotedSentence, whole: &str) -> Result<QuotedSentence, TakeRefusal> {
+    let tidy = |text: &str| text.replace(char::is_control, " ");
+    let (before, anchor, after) = (tidy(&wording.before), tidy(&wording.anchor), tidy(&wording.after));
+    if anchor.trim().is_empty() {
+        return Err(TakeRefusal::NothingMarked);
+    }
+    if before.len() + anchor.len() + after.len() > LONGEST_WORDING {
+        return Err(TakeRefusal::TooLong);
+    }
+    if format!("{before}{anchor}{after}").trim() == whole.trim() {
+        return Err(TakeRefusal::SameWording);
+    }
+    // White space at the ends of the link would be underlined.
+    let lead = &anchor[..anchor.len() - anchor.trim_start().len()];
+    let tail = &anchor[anchor.trim_end().len()..];
+    Ok(QuotedSentence {
+        before: format!("{before}{lead}"),
+        anchor: anchor.trim().to_owned(),
+        after: format!("{tail}{after}"),
+    })
+}
