@@ -18,7 +18,9 @@ fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Explained> {
     for (number, (title, html)) in (1..).zip(pages) {
         let facts = page(number, title);
         let to = links.iter().filter(|(from, _)| *from == number);
-        let links: Vec<_> = to.map(|(_, to)| OutLink { to: address(*to), region: Region::Content, marks: LinkMarks::default() }).collect();
+        let links: Vec<_> = to
+            .map(|(_, to)| OutLink { to: address(*to), region: Region::Content, marks: LinkMarks::default() })
+            .collect();
         site.put_page(facts.clone(), &links);
         book.put_page(&facts);
         book.put_prose(facts.id, Some(&Document::from_html(*html)), follow);

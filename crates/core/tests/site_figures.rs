@@ -154,8 +154,10 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
             match delta {
                 Delta::Put(page, links) => {
                     let region = |content| if content { Region::Content } else { Region::Menu };
-                    let out: Vec<_> =
-                        links.iter().map(|(to, c)| OutLink { to: written(*to), region: region(*c), marks: LinkMarks::default() }).collect();
+                    let out: Vec<_> = links
+                        .iter()
+                        .map(|(to, c)| OutLink { to: written(*to), region: region(*c), marks: LinkMarks::default() })
+                        .collect();
                     site.put_page(facts(page), &out);
                     plain.links.insert(page, links);
                 }

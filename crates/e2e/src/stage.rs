@@ -12,9 +12,6 @@ use sqlx::postgres::PgConnectOptions;
 use strelm_core::site::Address;
 use strelm_server::api::events::Events;
 use strelm_server::command::prepare;
-use strelm_server::config::Folders;
-use strelm_server::jobs::{self, Tools, Worker};
-use strelm_server::secrets::Secrets;
 use strelm_server::serve::{self, Parts, Served};
 use strelm_sources::client::Client;
 use strelm_sources::guard::AddressRules;
@@ -23,6 +20,9 @@ use strelm_standins::live_site::{self, Options, Running};
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::site::{self, Settings, Source};
 use strelm_store::{PgPool, SiteId, connect};
+use strelm_work::folders::Folders;
+use strelm_work::secrets::Secrets;
+use strelm_work::{Tools, Worker};
 use url::Url;
 
 use crate::browser::free_port;
@@ -196,7 +196,7 @@ impl Stage {
     /// # Errors
     /// When it cannot be ordered.
     pub async fn read_site(&self) -> anyhow::Result<()> {
-        jobs::order_reading(&self.pool, self.site).await?;
+        strelm_work::order_reading(&self.pool, self.site).await?;
         Ok(())
     }
 

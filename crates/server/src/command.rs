@@ -13,13 +13,13 @@ use strelm_store::{PgPool, connect, migrate};
 use tracing_subscriber::fmt::format::FmtSpan;
 
 use crate::config::{Config, Written};
-use crate::jobs::{self, Tools, Worker};
 use crate::new_site::NewSite;
 use crate::openings::Openings;
-use crate::secrets::Secrets;
 use crate::serve::{Parts, Served};
 use crate::survey::Survey;
 use crate::{api, backup, serve};
+use strelm_work::secrets::Secrets;
+use strelm_work::{self, Tools, Worker};
 
 #[derive(Debug, Parser)]
 #[command(name = "strelm", version, about = "The workbench for the links between the pages of a site")]
@@ -180,7 +180,7 @@ async fn asked_to_end() {
 /// When the database refuses.
 pub async fn prepare(pool: &PgPool) -> anyhow::Result<()> {
     migrate(pool).await?;
-    jobs::set_up(pool).await?;
+    strelm_work::set_up(pool).await?;
     Ok(())
 }
 

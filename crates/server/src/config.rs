@@ -1,14 +1,12 @@
 //! What whoever runs Strelm sets: in a file, in the environment, or not at all.
 
 use std::collections::BTreeMap;
-use std::path::{Component, Path, PathBuf};
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use strelm_sources::guard::{AddressRules, AllowedNetwork};
+use strelm_work::folders::{Folders, SETTINGS_FILE};
 use thiserror::Error;
-
-/// The file that is read when none is named.
-const USUAL_FILE: &str = "strelm.toml";
 
 struct Setting {
     key: &'static str,
@@ -122,7 +120,7 @@ pub enum ConfigError {
     NotToml { path: PathBuf, error: String },
     #[error("{path} has “{key}”, which is no setting; `strelm config` lists all")]
     UnknownKey { path: PathBuf, key: String },
-    #[error("“{key}” is not set: {means}. Set it in {USUAL_FILE} or as {env}")]
+    #[error("“{key}” is not set: {means}. Set it in {SETTINGS_FILE} or as {env}")]
     Missing { key: &'static str, env: &'static str, means: &'static str },
     #[error("“{key}” cannot be “{value}” ({origin}): {why}")]
     Unusable { key: &'static str, value: String, origin: String, why: String },
@@ -163,50 +161,6 @@ pub struct Config {
     pub shutdown: Duration,
 }
 
-/// Why a folder is not read.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum FolderRefusal {
-    #[error("there is no folder {0} at the moment: was it moved, or is the disk that it is on not mounted?")]
-    Missing(PathBuf),
-    #[error(
-        "the folder {0} is not one that may be read: whoever runs Strelm starts it with STRELM_FOLDERS={0}, or writes \
-         folders = [\"{0}\"] into {USUAL_FILE}"
-    )]
-    NotAllowed(PathBuf),
-}
-
-/// Folders below which sites may be read and edited.
-#[derive(Debug, Clone, Default)]
-pub struct Folders {
-    /// Those that whoever runs Strelm named.
-    pub named: Vec<PathBuf>,
-    /// Where sites that were sent as archives are.
-    pub uploads: PathBuf,
-}
-
-impl Folders {
-    /// The real path of a folder, if it is allowed.
-    ///
-    /// # Errors
-    /// [`FolderRefusal`]. Of what is not allowed nobody learns whether it is there.
-    pub fn allowed(&self, folder: &Path) -> Result<PathBuf, FolderRefusal> {
-        let below = |path: &Path| {
-            let mut roots = self.named.iter().chain([&self.uploads]);
-            roots.any(|root| root.canonicalize().is_ok_and(|real| path.starts_with(real)) || path.starts_with(root))
-        };
-        let is_plain = folder.components().all(|part| !matches!(part, Component::ParentDir));
-        match folder.canonicalize() {
-            Ok(real) => {
-                let mut roots = self.named.iter().chain([&self.uploads]);
-                let is_below = roots.any(|root| root.canonicalize().is_ok_and(|root| real.starts_with(root)));
-                if is_below { Ok(real) } else { Err(FolderRefusal::NotAllowed(folder.to_owned())) }
-            }
-            Err(_) if is_plain && below(folder) => Err(FolderRefusal::Missing(folder.to_owned())),
-            Err(_) => Err(FolderRefusal::NotAllowed(folder.to_owned())),
-        }
-    }
-}
-
 /// Settings as they were written, each with where it was.
 pub struct Written(BTreeMap<&'static str, (String, Origin)>);
 
@@ -221,7 +175,7 @@ impl Written {
             .filter(|setting| !setting.default.is_empty())
             .map(|setting| (setting.key, (setting.default.to_owned(), Origin::Default)))
             .collect();
-        let usual = Path::new(USUAL_FILE);
+        let usual = Path::new(SETTINGS_FILE);
         if let Some(path) = file.or_else(|| usual.exists().then_some(usual)) {
             let text =
                 std::fs::read_to_string(path).map_err(|error| ConfigError::File { path: path.to_owned(), error })?;
@@ -279,7 +233,7 @@ impl Written {
     /// What each setting is, means and comes from, for whoever runs Strelm. Secrets are not shown.
     pub fn explain(&self) -> String {
         let mut text = format!(
-            "Settings come from {USUAL_FILE} (or the file after --config) and from the environment, which counts more.\n"
+            "Settings come from {SETTINGS_FILE} (or the file after --config) and from the environment, which counts more.\n"
         );
         for setting in &SETTINGS {
             let (value, origin) = match self.0.get(setting.key) {
@@ -367,19 +321,6 @@ mod tests {
         assert!(complaint("database = \"x\"\nport = 700000").contains("whole number from 0 to 65535"));
         assert!(complaint("database = \"x\"\nallow_networks = \"all\"").contains("is not a network"));
         assert!(complaint("port = [").contains("is not a TOML file"));
-    }
-
-    #[test]
-    fn a_folder_that_is_missing_is_not_one_that_is_not_allowed() {
-        let root = tempfile::tempdir().unwrap();
-        let folders = Folders { named: vec![root.path().to_owned()], uploads: root.path().join("uploads") };
-        let site = root.path().join("site");
-        assert_eq!(folders.allowed(&site), Err(FolderRefusal::Missing(site.clone())));
-        std::fs::create_dir(&site).unwrap();
-        assert_eq!(folders.allowed(&site), Ok(site.canonicalize().unwrap()));
-        for elsewhere in ["/etc", "/nowhere/at/all"].map(PathBuf::from).into_iter().chain([site.join("../../x")]) {
-            assert_eq!(folders.allowed(&elsewhere), Err(FolderRefusal::NotAllowed(elsewhere.clone())));
-        }
     }
 
     #[test]

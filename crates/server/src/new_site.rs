@@ -10,9 +10,8 @@ use strelm_store::{PgPool, SiteId};
 use url::Url;
 
 use crate::config::Config;
-use crate::jobs;
-use crate::secrets::Secrets;
-use crate::uploads::{Held, Uploads};
+use strelm_work::secrets::Secrets;
+use strelm_work::uploads::{Held, Uploads};
 
 /// What is said of a new site.
 #[derive(Debug, clap::Args)]
@@ -70,7 +69,7 @@ impl NewSite {
         }
         let SiteId(number) = id;
         if is_new {
-            jobs::order_reading(pool, id).await?;
+            strelm_work::order_reading(pool, id).await?;
             println!("added {name} as site {number}; its first reading is ordered");
         } else {
             println!("{name} is known already, as site {number}");

@@ -56,7 +56,7 @@ impl Openings {
             None => Ensemble::shipped()?,
         };
         let base = Address::parse(BASE)?;
-        let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
+        let entry = base.of_file(&self.entry).context("the entry page has no usable name")?;
         let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(&self.folder, path, &base);
         let (mut corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
@@ -232,7 +232,7 @@ fn read(folder: &Path, file: &Path, base: &Address) -> anyhow::Result<Option<(Co
     let FolderFile::Page { path, format, text, encoding, is_faithful } = folder::file(folder, file)? else {
         return Ok(None);
     };
-    let Some(address) = address_of(base, &path) else { return Ok(None) };
+    let Some(address) = base.of_file(&path) else { return Ok(None) };
     let bytes = match is_faithful {
         true => FileBytes::Sound(encoding),
         false => FileBytes::Torn(BytePlaces::of_torn(encoding, &std::fs::read(file)?)),
@@ -244,10 +244,4 @@ fn read(folder: &Path, file: &Path, base: &Address) -> anyhow::Result<Option<(Co
 fn path_of(address: &Address) -> String {
     let path = address.as_url().path().trim_start_matches('/');
     percent_decode_str(path).decode_utf8_lossy().into_owned()
-}
-
-fn address_of(base: &Address, path: &str) -> Option<Address> {
-    let mut url = base.as_url().clone();
-    url.path_segments_mut().ok()?.clear().extend(path.split('/'));
-    Address::parse(url.as_str()).ok()
 }

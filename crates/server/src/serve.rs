@@ -16,11 +16,12 @@ use utoipa_actix_web::AppExt;
 
 use crate::api::events::{self, Events};
 use crate::api::{self, State, guard::guard, health};
-use crate::config::{Config, Folders};
+use crate::config::Config;
 use crate::interface;
-use crate::live::LiveSites;
-use crate::secrets::Secrets;
-use crate::uploads::Uploads;
+use strelm_live::LiveSites;
+use strelm_work::folders::Folders;
+use strelm_work::secrets::Secrets;
+use strelm_work::uploads::Uploads;
 
 /// Bodies of requests larger than this are refused.
 const LARGEST_BODY: usize = 256 * 1024;

@@ -8,12 +8,14 @@ use std::sync::mpsc;
 use anyhow::Context;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use serde_json::json;
-use strelm_core::audit::{PageLinks, broken};
-use strelm_core::document::{Document, Format, Link, Region};
+use strelm_core::audit::broken;
+use strelm_core::document::{Document, Format, Link, LinkMarks, Region};
 use strelm_core::language::{Language, words};
 use strelm_core::site::{
-    Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing,
+    Absence, Address, BlockKey, Destination, Fragments, OutLink, PageFacts, PageId, PageKind, Repetition, Site,
+    Standing,
 };
+use strelm_core::tray::Tray;
 use strelm_sources::folder::{self, FolderFile};
 
 use crate::words::in_a_line;
@@ -34,13 +36,25 @@ pub struct Survey {
 }
 
 struct Surveyed {
-    page: PageLinks,
+    address: Address,
     title: String,
     /// Content words of each block, by which it is told from furniture.
     blocks: Vec<(BlockKey, usize)>,
-    /// The region of each link, and the block in which it stands.
-    links: Vec<(Region, Option<BlockKey>)>,
+    links: Vec<SurveyedLink>,
+    ids: Vec<String>,
 }
+
+struct SurveyedLink {
+    href: String,
+    to: Destination,
+    region: Region,
+    /// The block in which it stands.
+    block: Option<BlockKey>,
+    marks: LinkMarks,
+}
+
+/// A broken link is told by the name of its page and what is written.
+type Written = (String, String);
 
 impl Surveyed {
     fn words(&self, furniture: &HashSet<BlockKey>) -> usize {
@@ -48,9 +62,9 @@ impl Surveyed {
     }
 
     fn regions(&self, furniture: &HashSet<BlockKey>) -> impl Iterator<Item = Region> {
-        self.links.iter().map(|(region, block)| match block.filter(|block| furniture.contains(block)) {
-            Some(_) if *region == Region::Content => Region::Menu,
-            _ => *region,
+        self.links.iter().map(|link| match link.block.filter(|block| furniture.contains(block)) {
+            Some(_) if link.region == Region::Content => Region::Menu,
+            _ => link.region,
         })
     }
 }
@@ -74,10 +88,10 @@ impl Survey {
     pub fn run(&self) -> anyhow::Result<()> {
         let base = Address::parse(BASE)?;
         let (mut pages, others) = read(&self.folder, &base)?;
-        pages.sort_by(|a, b| a.page.address.cmp(&b.page.address));
-        let entry = address_of(&base, &self.entry).context("the entry page has no usable name")?;
-        if !pages.iter().any(|page| page.page.address == entry) {
-            let shown: Vec<_> = pages.iter().take(5).map(|page| name(&page.page.address)).collect();
+        pages.sort_by(|a, b| a.address.cmp(&b.address));
+        let entry = base.of_file(&self.entry).context("the entry page has no usable name")?;
+        if !pages.iter().any(|page| page.address == entry) {
+            let shown: Vec<_> = pages.iter().take(5).map(|page| name(&page.address)).collect();
             anyhow::bail!(
                 "{} is not in the folder; name the first page with --entry, such as: {}",
                 self.entry,
@@ -105,11 +119,11 @@ fn read(folder: &std::path::Path, base: &Address) -> anyhow::Result<(Vec<Surveye
         .map(|path| folder::file(folder, &path?))
         .filter_map(|file| match file {
             Ok(FolderFile::Page { path, format, text, .. }) => {
-                address_of(base, &path).map(|a| Ok(survey_page(a, text, format)))
+                base.of_file(&path).map(|a| Ok(survey_page(a, text, format)))
             }
             Ok(FolderFile::Other { path }) => {
                 // The receiver outlives the loop.
-                let _ = address_of(base, &path).map(|address| other_sender.send(address));
+                let _ = base.of_file(&path).map(|address| other_sender.send(address));
                 None
             }
             Err(error) => Some(Err(error)),
@@ -117,12 +131,6 @@ fn read(folder: &std::path::Path, base: &Address) -> anyhow::Result<(Vec<Surveye
         .collect();
     drop(other_sender);
     Ok((pages?, others.into_iter().collect()))
-}
-
-fn address_of(base: &Address, path: &str) -> Option<Address> {
-    let mut url = base.as_url().clone();
-    url.path_segments_mut().ok()?.clear().extend(path.split('/'));
-    Address::parse(url.as_str()).ok()
 }
 
 /// What a link leads to; one to a folder leads to its index file.
@@ -143,19 +151,25 @@ fn survey_page(address: Address, text: String, format: Format) -> Surveyed {
         _ => None,
     });
     let base = base.as_ref().unwrap_or(&address);
-    let links = document.links().iter().map(|link| (link.href.clone(), follow(base, &link.href))).collect();
     let content = document.blocks().iter().filter(|block| block.region == Region::Content);
-    let key_of = |link: &Link| {
+    let link = |link: &Link| {
         let block = link.block.and_then(|block| document.blocks().get(block.0 as usize));
-        block.map(|block| BlockKey::of(&document, block))
+        SurveyedLink {
+            href: link.href.clone(),
+            to: follow(base, &link.href),
+            region: link.region,
+            block: block.map(|block| BlockKey::of(&document, block)),
+            marks: document.link_attributes(link).marks(),
+        }
     };
     Surveyed {
         title: document.head().title.clone().unwrap_or_default(),
         blocks: content
             .map(|block| (BlockKey::of(&document, block), words(document.text().slice(block.text)).count()))
             .collect(),
-        links: document.links().iter().map(|link| (link.region, key_of(link))).collect(),
-        page: PageLinks { links, ids: document.ids().map(str::to_owned).collect(), address },
+        links: document.links().iter().map(link).collect(),
+        ids: document.ids().map(str::to_owned).collect(),
+        address,
     }
 }
 
@@ -165,13 +179,14 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
     let mut links_within = 0;
     let mut repetition = Repetition::default();
     for surveyed in &pages {
-        repetition.add(&surveyed.page.address, &surveyed.blocks.iter().map(|(key, _)| *key).collect());
+        repetition.add(&surveyed.address, &surveyed.blocks.iter().map(|(key, _)| *key).collect());
     }
     let furniture = repetition.furniture();
+    let mut fragments = Fragments::default();
     for (number, surveyed) in (1..).zip(&pages) {
         let facts = PageFacts {
             id: PageId(number),
-            address: surveyed.page.address.clone(),
+            address: surveyed.address.clone(),
             kind: PageKind::Page,
             title: surveyed.title.clone(),
             heading: None,
@@ -182,13 +197,15 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
             standing: Standing::default(),
         };
         let mut links = Vec::new();
-        for ((_, destination), region) in surveyed.page.links.iter().zip(surveyed.regions(&furniture)) {
-            if let Destination::Page { address, .. } = destination {
-                *links_by_region.entry(region.as_str()).or_default() += 1;
-                links_within += usize::from(site.is_own(address));
-                links.push(OutLink { to: address.clone(), region });
-            }
+        let mut places = Vec::new();
+        for (link, region) in surveyed.links.iter().zip(surveyed.regions(&furniture)) {
+            let Destination::Page { address, fragment } = &link.to else { continue };
+            *links_by_region.entry(region.as_str()).or_default() += 1;
+            links_within += usize::from(site.is_own(address));
+            links.push(OutLink { to: address.clone(), region, marks: link.marks });
+            places.extend(fragment.clone().map(|fragment| (address.clone(), fragment)));
         }
+        fragments.put(facts.id, surveyed.ids.iter().map(String::as_str), places);
         site.put_page(facts, &links);
     }
     site.settle();
@@ -204,12 +221,42 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
         broken_fragments: Vec::new(),
         site,
     };
-    let judged: Vec<_> = pages.into_iter().map(|surveyed| surveyed.page).collect();
-    let (links, fragments) = broken(&judged, |address| findings.site.is_own(address), |a| others.contains(a));
-    findings.broken_links = links.into_iter().map(|link| (name(&link.page), link.href)).collect();
-    findings.broken_fragments = fragments.into_iter().map(|link| (name(&link.page), link.href)).collect();
+    (findings.broken_links, findings.broken_fragments) = written(&findings.site, &pages, others, &fragments);
     findings.count();
     findings
+}
+
+/// Broken links, and links to places that are not there, as they are written, in the order of pages and links.
+fn written(
+    site: &Site,
+    pages: &[Surveyed],
+    others: &HashSet<Address>,
+    fragments: &Fragments,
+) -> (Vec<Written>, Vec<Written>) {
+    let led_to = pages.iter().flat_map(|page| &page.links).filter_map(|link| match &link.to {
+        Destination::Page { address, .. } if site.is_own(address) && !others.contains(address) => Some(address),
+        _ => None,
+    });
+    // A folder has no server that could say why there is nothing.
+    let dead = led_to.map(|address| (address.clone(), Absence::Status(404))).collect();
+    let broken = broken(site, &dead, fragments, &Tray::default());
+    let (mut links, mut places) = (Vec::new(), Vec::new());
+    for (number, page) in (1..).zip(pages) {
+        let Some(broken) = broken.get(&PageId(number)) else { continue };
+        for link in &page.links {
+            let Destination::Page { address, fragment } = &link.to else { continue };
+            let is_it = |fragment: &Option<String>| {
+                broken.iter().any(|broken| broken.to == *address && broken.fragment == *fragment)
+            };
+            let written = || (name(&page.address), link.href.clone());
+            if is_it(&None) {
+                links.push(written());
+            } else if fragment.is_some() && is_it(fragment) {
+                places.push(written());
+            }
+        }
+    }
+    (links, places)
 }
 
 impl Findings {

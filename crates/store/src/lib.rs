@@ -15,12 +15,13 @@ pub mod lock;
 pub mod looked;
 pub mod page;
 pub mod passed;
+pub mod planned_page;
 pub mod reading;
 pub mod redirect;
 pub mod release;
 pub mod sighted;
 pub mod site;
-pub mod taken;
+pub mod tray;
 pub mod work;
 
 pub use database::{StoreError, connect, migrate};

@@ -1,41 +1,10 @@
 //! Openings that the editor set aside: one place, a pair of pages, or all that lead to a page.
 
 use sqlx::{PgConnection, PgPool};
-use strelm_core::document::ContentHash;
 use strelm_core::site::PageId;
+use strelm_core::tray::{Passed, PassedPlace};
 
 use crate::{SiteId, StoreError, number, page_id};
-
-/// What is set aside.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Passed {
-    /// `None` for all pages.
-    pub source: Option<PageId>,
-    pub target: PageId,
-    /// The words, to recognise it by.
-    pub anchor: String,
-    /// `None` for all places of the pair.
-    pub place: Option<Place>,
-}
-
-/// One place, known again by its sentence.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Place {
-    pub before: String,
-    pub after: String,
-}
-
-impl Passed {
-    /// By what the place is known again.
-    pub fn place_key(&self) -> Option<ContentHash> {
-        self.place.as_ref().map(|place| key_of(&place.before, &self.anchor, &place.after))
-    }
-}
-
-/// The key of words in their sentence, white space folded. O(n).
-pub fn key_of(before: &str, anchor: &str, after: &str) -> ContentHash {
-    ContentHash::of(&format!("{before}\0{anchor}\0{after}"))
-}
 
 /// Sets openings aside, or brings them back, inside a transaction. `false` when they were that already.
 pub(crate) async fn set(
@@ -76,6 +45,19 @@ pub(crate) async fn set(
     Ok(changed.rows_affected() > 0)
 }
 
+/// Passed openings, in an order: the rest of a query after `from passed_opening`.
+macro_rules! passed {
+    ($rest:tt, $($argument:expr),* $(,)?) => {
+        sqlx::query_as!(
+            Row,
+            "select id, source_number, target_number, anchor, before_anchor, after_anchor,
+                    place is not null as has_place
+             from passed_opening " + $rest,
+            $($argument),*
+        )
+    };
+}
+
 struct Row {
     id: i64,
     source_number: Option<i32>,
@@ -89,7 +71,7 @@ struct Row {
 impl Row {
     fn read(self) -> (i64, Passed) {
         let place = self.has_place.unwrap_or_default();
-        let place = place.then_some(Place { before: self.before_anchor, after: self.after_anchor });
+        let place = place.then_some(PassedPlace { before: self.before_anchor, after: self.after_anchor });
         let source = self.source_number.map(page_id);
         (self.id, Passed { source, target: page_id(self.target_number), anchor: self.anchor, place })
     }
@@ -100,10 +82,8 @@ impl Row {
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn of_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<Vec<(i64, Passed)>, StoreError> {
-    let rows = sqlx::query_as!(
-        Row,
-        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
-         from passed_opening where site_id = $1 and (source_number = $2 or target_number = $2) order by id desc",
+    let rows = passed!(
+        "where site_id = $1 and (source_number = $2 or target_number = $2) order by id desc",
         site.0,
         number(page),
     );
@@ -116,10 +96,8 @@ pub async fn of_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<Vec<(i
 /// [`StoreError::Database`].
 pub async fn to(pool: &PgPool, site: SiteId, targets: Option<&[PageId]>) -> Result<Vec<Passed>, StoreError> {
     let targets: Option<Vec<_>> = targets.map(|pages| pages.iter().map(|page| number(*page)).collect());
-    let rows = sqlx::query_as!(
-        Row,
-        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
-         from passed_opening where site_id = $1 and ($2::int[] is null or target_number = any($2)) order by id",
+    let rows = passed!(
+        "where site_id = $1 and ($2::int[] is null or target_number = any($2)) order by id",
         site.0,
         targets.as_deref(),
     );
@@ -131,12 +109,6 @@ pub async fn to(pool: &PgPool, site: SiteId, targets: Option<&[PageId]>) -> Resu
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn by_id(pool: &PgPool, site: SiteId, id: i64) -> Result<Option<Passed>, StoreError> {
-    let row = sqlx::query_as!(
-        Row,
-        "select id, source_number, target_number, anchor, before_anchor, after_anchor, place is not null as has_place
-         from passed_opening where site_id = $1 and id = $2",
-        site.0,
-        id,
-    );
+    let row = passed!("where site_id = $1 and id = $2", site.0, id,);
     Ok(row.fetch_optional(pool).await?.map(|row| row.read().1))
 }

@@ -1,28 +1,10 @@
 //! Addresses of a site at which there is no page: those that send on to others, and those at which there is nothing.
 
 use sqlx::PgPool;
-use strelm_core::site::Address;
+use strelm_core::site::{Absence, Address};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
-
-/// Why there is no page at an address.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Absence {
-    /// The site answers with this status.
-    Status(i16),
-    /// It is written, but not published yet.
-    Draft,
-}
-
-impl Absence {
-    pub(crate) const fn status(self) -> Option<i16> {
-        match self {
-            Self::Status(status) => Some(status),
-            Self::Draft => None,
-        }
-    }
-}
 
 /// # Errors
 /// [`StoreError::Database`].
@@ -72,7 +54,7 @@ pub async fn put_dead(
     let mut tx = pool.begin().await?;
     let gone: Vec<_> = dead.iter().map(|(address, _)| address.as_str().to_owned()).collect();
     let here: Vec<_> = alive.iter().map(|address| address.as_str().to_owned()).collect();
-    let statuses: Vec<_> = dead.iter().map(|(_, why)| why.status()).collect();
+    let statuses: Vec<_> = dead.iter().map(|(_, why)| status_of(*why)).collect();
     let put = sqlx::query!(
         "insert into dead_address (site_id, address, status)
          select distinct on (2) $1::int, * from unnest($2::text[], $3::smallint[])
@@ -101,6 +83,13 @@ pub async fn put_dead(
     let seq = journal::append(&mut *tx, site, &Entry::Redirects).await?;
     tx.commit().await?;
     Ok(Some(seq))
+}
+
+pub(crate) const fn status_of(absence: Absence) -> Option<i16> {
+    match absence {
+        Absence::Status(status) => Some(status),
+        Absence::Draft => None,
+    }
 }
 
 /// Addresses at which there is nothing, and why.

@@ -1,11 +1,12 @@
 //! What became of links that were handed over, as readings see it.
 
 use sqlx::PgPool;
-use strelm_core::document::{ContentHash, Sighting, TextSpan};
+use strelm_core::document::{Sighting, TextSpan};
 use strelm_core::site::ChangeId;
+use strelm_core::tray::Seen;
 
 use crate::journal::{self, Entry};
-use crate::taken::offset;
+use crate::tray::offset;
 use crate::{Seq, SiteId, StoreError, lock};
 
 const fn sighting_word(sighting: Sighting) -> &'static str {
@@ -21,12 +22,11 @@ pub(crate) fn sighting_of(word: &str) -> Option<Sighting> {
     Sighting::ALL.into_iter().find(|sighting| sighting_word(*sighting) == word)
 }
 
-/// What a look at its page found of a link that was handed over, and where its words stand on the version of now.
+/// What a look at its page found of a link that was handed over.
 #[derive(Debug, Clone)]
 pub struct Sighted {
     pub change: ChangeId,
-    pub sighting: Sighting,
-    pub words: Option<(TextSpan, ContentHash)>,
+    pub seen: Seen,
 }
 
 /// Notes what was found of links that were handed over: those that are there are out. Links that are not handed over
@@ -41,7 +41,7 @@ pub async fn sight(pool: &PgPool, site: SiteId, sighted: &[Sighted]) -> Result<O
     let mut tx = pool.begin().await?;
     lock::tray(&mut tx, site).await?;
     let place = |of: fn(&TextSpan) -> usize| -> Vec<_> {
-        sighted.iter().map(|link| link.words.as_ref().map(|(words, _)| offset(of(words)))).collect()
+        sighted.iter().map(|link| link.seen.words.as_ref().map(|(words, _)| offset(of(words)))).collect()
     };
     sqlx::query!(
         "update taken_link set
@@ -54,10 +54,10 @@ pub async fn sight(pool: &PgPool, site: SiteId, sighted: &[Sighted]) -> Result<O
          where taken_link.id = found.id and site_id = $1 and state = 'handed over'",
         site.0,
         &sighted.iter().map(|link| link.change.0).collect::<Vec<_>>(),
-        &sighted.iter().map(|link| sighting_word(link.sighting).to_owned()).collect::<Vec<_>>(),
+        &sighted.iter().map(|link| sighting_word(link.seen.sighting).to_owned()).collect::<Vec<_>>(),
         &place(|words| words.start) as &[Option<i32>],
         &place(|words| words.end) as &[Option<i32>],
-        &sighted.iter().map(|link| link.words.map(|(_, hash)| hash.as_bytes().to_vec())).collect::<Vec<_>>()
+        &sighted.iter().map(|link| link.seen.words.map(|(_, hash)| hash.as_bytes().to_vec())).collect::<Vec<_>>()
             as &[Option<Vec<u8>>],
     )
     .execute(&mut *tx)

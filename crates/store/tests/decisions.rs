@@ -6,14 +6,13 @@
 mod common;
 
 use sqlx::PgPool;
-use strelm_core::document::{ContentHash, TextSpan};
+use strelm_core::document::{ContentHash, QuotedSentence, TextSpan};
 use strelm_core::site::PageId;
-use strelm_store::decision::{self, Decision, Made, Maker, Wish};
-use strelm_store::passed::{Passed, Place};
+use strelm_core::tray::{Change, Decided, Passed, PassedPlace, PlannedLink, TrayState};
+use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::release::{self, PageState, ReleaseState};
 use strelm_store::site::Way;
-use strelm_store::taken::{self, Change, NewLink, OwnWording, TakenState};
-use strelm_store::{SiteId, lesson, passed};
+use strelm_store::{SiteId, lesson, passed, tray};
 use uuid::Uuid;
 
 use common::*;
@@ -25,13 +24,13 @@ async fn a_decision_that_is_sent_twice_is_made_once(pool: PgPool) {
     let first = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[], &[])).await.unwrap();
     let second = decision::make(&pool, site, maker, &Wish::Take(&[new_link(1, 2)], &[], &[])).await.unwrap();
     assert_eq!(first, second);
-    assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
+    assert_eq!(tray::planned(&pool, site).await.unwrap().len(), 1);
     let undo = Maker { key: Uuid::new_v4(), ..maker };
     for _ in 0..2 {
         let undone = decision::undo(&pool, site, undo).await.unwrap();
         assert_eq!(undone, Some(done(first.clone())));
     }
-    assert!(taken::planned(&pool, site).await.unwrap().is_empty());
+    assert!(tray::planned(&pool, site).await.unwrap().is_empty());
 }
 
 #[sqlx::test]
@@ -42,23 +41,23 @@ async fn each_hand_undoes_its_own_decisions_and_does_them_again(pool: PgPool) {
     pass(&pool, site, 2, 3).await;
     decision::make(&pool, site, yours(), &Wish::Take(&[new_link(3, 1)], &[], &[])).await.unwrap();
     done(decide(&pool, site, Wish::Drop(&[change])).await);
-    assert_eq!(state_of(&pool, site, change).await.0, TakenState::Dropped);
+    assert_eq!(state_of(&pool, site, change).await.0, TrayState::Dropped);
 
-    let kinds = |decision: Option<Decision>| decision.map(|decision| decision.kind.as_str());
+    let kinds = |decision: Option<Decided>| decision.map(|decision| decision.kind.as_str());
     assert_eq!(kinds(decision::undo(&pool, site, mine()).await.unwrap()), Some("drop"));
-    assert_eq!(state_of(&pool, site, change).await.0, TakenState::Tray);
+    assert_eq!(state_of(&pool, site, change).await.0, TrayState::Tray);
     assert_eq!(kinds(decision::undo(&pool, site, mine()).await.unwrap()), Some("pass"));
     assert!(!is_passed(&pool, site, 2, 3).await);
     assert_eq!(kinds(decision::undo(&pool, site, mine()).await.unwrap()), Some("take"));
     assert_eq!(decision::undo(&pool, site, mine()).await.unwrap(), None, "the other's link stays");
-    assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
+    assert_eq!(tray::planned(&pool, site).await.unwrap().len(), 1);
 
     for kind in ["take", "pass", "drop"] {
         assert_eq!(kinds(decision::redo(&pool, site, mine()).await.unwrap()), Some(kind));
     }
     assert_eq!(decision::redo(&pool, site, mine()).await.unwrap(), None);
     assert!(is_passed(&pool, site, 2, 3).await);
-    assert_eq!(state_of(&pool, site, change).await.0, TakenState::Dropped);
+    assert_eq!(state_of(&pool, site, change).await.0, TrayState::Dropped);
     // Something new ends what could be done again.
     decision::undo(&pool, site, mine()).await.unwrap();
     done(bring_back(&pool, site, 2, 3).await);
@@ -85,7 +84,7 @@ async fn a_pair_of_pages_has_one_link_in_the_tray(pool: PgPool) {
     assert!(take(&pool, site, &new_link(1, 2)).await.unwrap_err().is_conflict());
     let same_words = take(&pool, site, &new_link(1, 3)).await.unwrap_err();
     assert!(same_words.is_about_the_same_words(), "{same_words}");
-    let beside = NewLink { words: TextSpan::new(1, 4), ..new_link(1, 3) };
+    let beside = PlannedLink { words: TextSpan::new(1, 4), ..new_link(1, 3) };
     take(&pool, site, &beside).await.unwrap();
     take(&pool, site, &new_link(2, 1)).await.unwrap();
     assert!(take(&pool, site, &new_link(1, 1)).await.is_err(), "a page does not link to itself");
@@ -93,10 +92,10 @@ async fn a_pair_of_pages_has_one_link_in_the_tray(pool: PgPool) {
     done(decide(&pool, site, Wish::Drop(&[change])).await);
     assert!(matches!(decide(&pool, site, Wish::Drop(&[change])).await, Made::TooLate));
     take(&pool, site, &new_link(1, 2)).await.unwrap();
-    let planned = taken::planned(&pool, site).await.unwrap();
-    let pairs: Vec<_> = planned.iter().map(|t| (t.link.source.0, t.link.target.unwrap().0)).collect();
+    let planned = tray::planned(&pool, site).await.unwrap();
+    let pairs: Vec<_> = planned.iter().map(|t| (t.link.source.0, t.link.target_page().unwrap().0)).collect();
     assert_eq!(pairs, [(1, 2), (1, 3), (2, 1)]);
-    assert_eq!((planned[0].link.fit, planned[0].link.anchor.as_str()), (Some(61.5), "words"));
+    assert_eq!((planned[0].link.fit, planned[0].link.said.anchor.as_str()), (Some(61.5), "words"));
 }
 
 #[sqlx::test]
@@ -108,7 +107,7 @@ async fn a_release_gathers_the_tray_and_each_page_ends_on_its_own(pool: PgPool) 
     let out = take(&pool, site, &new_link(1, 2)).await.unwrap();
     let held = take(&pool, site, &new_link(2, 3)).await.unwrap();
     let id = begin_release(&pool, site).await;
-    assert_eq!(state_of(&pool, site, out).await.0, TakenState::Releasing);
+    assert_eq!(state_of(&pool, site, out).await.0, TrayState::Releasing);
     assert!(
         matches!(decide(&pool, site, Wish::Drop(&[out])).await, Made::TooLate),
         "what is on its way is not dropped"
@@ -119,23 +118,23 @@ async fn a_release_gathers_the_tray_and_each_page_ends_on_its_own(pool: PgPool) 
     drop(tx);
 
     release::note_versions(&pool, id, PageId(1), "<p>a</p>", "<p><a>a</a></p>").await.unwrap();
-    finish(&pool, site, id, 1, PageState::Out, None, &[(out, TakenState::Out)]).await.unwrap();
-    finish(&pool, site, id, 2, PageState::HeldBack, Some("changed"), &[(held, TakenState::Tray)]).await.unwrap();
+    finish(&pool, site, id, 1, PageState::Out, None, &[(out, TrayState::Out)]).await.unwrap();
+    finish(&pool, site, id, 2, PageState::HeldBack, Some("changed"), &[(held, TrayState::Tray)]).await.unwrap();
     release::set_state(&pool, site, id, ReleaseState::Out, None).await.unwrap();
-    assert_eq!(state_of(&pool, site, out).await, (TakenState::Out, None));
-    assert_eq!(state_of(&pool, site, held).await, (TakenState::Tray, Some("changed".to_owned())));
+    assert_eq!(state_of(&pool, site, out).await, (TrayState::Out, None));
+    assert_eq!(state_of(&pool, site, held).await, (TrayState::Tray, Some("changed".to_owned())));
     let pages = release::pages(&pool, &[id]).await.unwrap();
     assert_eq!(pages.iter().map(|page| page.state).collect::<Vec<_>>(), [PageState::Out, PageState::HeldBack]);
     let versions = release::versions(&pool, id, PageId(1)).await.unwrap();
     assert_eq!(versions, Some(("<p>a</p>".to_owned(), "<p><a>a</a></p>".to_owned())));
-    assert_eq!(taken::of_releases(&pool, &[id]).await.unwrap().len(), 2);
+    assert_eq!(tray::of_releases(&pool, &[id]).await.unwrap().len(), 2);
 
     let mut tx = pool.begin().await.unwrap();
     assert!(release::begin_taking_back(&mut tx, site, id).await.unwrap().is_some());
     tx.commit().await.unwrap();
-    finish(&pool, site, id, 1, PageState::TakenBack, None, &[(out, TakenState::TakenBack)]).await.unwrap();
+    finish(&pool, site, id, 1, PageState::TakenBack, None, &[(out, TrayState::TakenBack)]).await.unwrap();
     release::set_state(&pool, site, id, ReleaseState::TakenBack, None).await.unwrap();
-    assert_eq!(state_of(&pool, site, out).await.0, TakenState::TakenBack);
+    assert_eq!(state_of(&pool, site, out).await.0, TrayState::TakenBack);
     let mut tx = pool.begin().await.unwrap();
     assert!(release::begin_taking_back(&mut tx, site, id).await.unwrap().is_none(), "it is taken back once");
     drop(tx);
@@ -160,7 +159,7 @@ async fn an_interrupted_release_goes_on_or_gives_the_rest_back(pool: PgPool) {
     let rest = take(&pool, site, &new_link(2, 3)).await.unwrap();
     let id = begin_release(&pool, site).await;
     release::note_versions(&pool, id, PageId(1), "a", "b").await.unwrap();
-    finish(&pool, site, id, 1, PageState::Out, None, &[(out, TakenState::Out)]).await.unwrap();
+    finish(&pool, site, id, 1, PageState::Out, None, &[(out, TrayState::Out)]).await.unwrap();
     assert_eq!(release::give_up(&pool, site, id).await.unwrap(), None, "it is not interrupted");
     release::set_state(&pool, site, id, ReleaseState::Interrupted, Some("no answer")).await.unwrap();
     let mut tx = pool.begin().await.unwrap();
@@ -172,8 +171,8 @@ async fn an_interrupted_release_goes_on_or_gives_the_rest_back(pool: PgPool) {
     drop(tx);
     release::set_state(&pool, site, id, ReleaseState::Interrupted, Some("no answer")).await.unwrap();
     assert!(release::give_up(&pool, site, id).await.unwrap().is_some());
-    assert_eq!(state_of(&pool, site, out).await.0, TakenState::Out);
-    assert_eq!(state_of(&pool, site, rest).await, (TakenState::Tray, None));
+    assert_eq!(state_of(&pool, site, out).await.0, TrayState::Out);
+    assert_eq!(state_of(&pool, site, rest).await, (TrayState::Tray, None));
     let known = release::get(&pool, site, id).await.unwrap().unwrap();
     assert_eq!((known.state, known.message), (ReleaseState::Out, None));
 }
@@ -196,7 +195,7 @@ async fn passing_twice_is_passing_once(pool: PgPool) {
 async fn a_place_a_pair_and_a_page_are_passed_side_by_side_and_undone_one_by_one(pool: PgPool) {
     let site = small_site(&pool).await;
     let place = |before: &str| {
-        let place = Place { before: before.to_owned(), after: " end.".to_owned() };
+        let place = PassedPlace { before: before.to_owned(), after: " end.".to_owned() };
         Passed { place: Some(place), ..pair(1, 2) }
     };
     let all = [place("One "), place("Two "), pair(1, 2), Passed { source: None, ..pair(1, 2) }];
@@ -235,42 +234,42 @@ async fn decisions_teach_as_long_as_they_hold(pool: PgPool) {
     decision::undo(&pool, site, maker(1)).await.unwrap();
     assert_eq!(taught().await, (1, 1));
     decision::undo(&pool, site, maker(1)).await.unwrap();
-    let change = taken::planned(&pool, site).await.unwrap()[0].id;
+    let change = tray::planned(&pool, site).await.unwrap()[0].id;
     done(decide(&pool, site, Wish::Drop(&[change])).await);
     assert_eq!(taught().await, (0, 0), "what was dropped is not kept");
     decision::undo(&pool, site, maker(1)).await.unwrap();
     assert_eq!(taught().await, (1, 0));
     lesson::forget(&pool, site).await.unwrap();
-    assert_eq!((taught().await, taken::planned(&pool, site).await.unwrap().len()), ((0, 0), 1));
+    assert_eq!((taught().await, tray::planned(&pool, site).await.unwrap().len()), ((0, 0), 1));
 }
 
 #[sqlx::test]
 async fn many_links_are_taken_and_undone_as_one(pool: PgPool) {
     let site = small_site(&pool).await;
     let links = [new_link(1, 2), new_link(1, 3), new_link(2, 3)];
-    let beside = NewLink { words: TextSpan::new(20, 24), ..links[1].clone() };
+    let beside = PlannedLink { words: TextSpan::new(20, 24), ..links[1].clone() };
     let links = [links[0].clone(), beside, links[2].clone()];
     let made = done(decide(&pool, site, Wish::Take(&links, &[], &[])).await);
     assert_eq!((made.changes.len(), made.anchor.as_str()), (3, "3 links"));
     decision::undo(&pool, site, maker(1)).await.unwrap();
-    assert!(taken::planned(&pool, site).await.unwrap().is_empty());
+    assert!(tray::planned(&pool, site).await.unwrap().is_empty());
     // All or none: one of them is there already.
     take(&pool, site, &links[2]).await.unwrap();
     let refused = decision::make(&pool, site, maker(1), &Wish::Take(&links, &[], &[])).await;
     assert!(refused.unwrap_err().is_conflict());
-    assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1);
+    assert_eq!(tray::planned(&pool, site).await.unwrap().len(), 1);
 }
 
 #[sqlx::test]
 async fn a_new_wording_and_a_link_without_a_fit_are_kept_as_they_are(pool: PgPool) {
     let site = small_site(&pool).await;
-    let says = OwnWording { before: "We ".to_owned(), anchor: "align".to_owned(), after: " it.".to_owned() };
-    let link = NewLink { change: Change::Reword(says.clone()), fit: None, ..new_link(1, 2) };
+    let says = QuotedSentence { before: "We ".to_owned(), anchor: "align".to_owned(), after: " it.".to_owned() };
+    let link = PlannedLink { change: Change::Reword(says.clone()), fit: None, ..new_link(1, 2) };
     take(&pool, site, &link).await.unwrap();
-    let kept = taken::planned(&pool, site).await.unwrap().remove(0).link;
+    let kept = tray::planned(&pool, site).await.unwrap().remove(0).link;
     assert_eq!((kept.change, kept.fit), (Change::Reword(says), None));
     assert_eq!(link.shown_anchor(), "align");
-    let again = NewLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
+    let again = PlannedLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
     assert!(take(&pool, site, &again).await.unwrap_err().is_conflict(), "the pair has a link to come");
 }
 
@@ -278,18 +277,18 @@ async fn a_new_wording_and_a_link_without_a_fit_are_kept_as_they_are(pool: PgPoo
 async fn a_picture_carries_one_link_and_words_beside_it_another(pool: PgPool) {
     let site = small_site(&pool).await;
     let written = ContentHash::of("<img src=moon.png>");
-    let on_picture = |target| NewLink {
+    let on_picture = |target| PlannedLink {
         change: Change::PutOnPicture(written),
         words: TextSpan::new(20, 20),
         fit: None,
         ..new_link(1, target)
     };
     take(&pool, site, &on_picture(2)).await.unwrap();
-    let kept = taken::planned(&pool, site).await.unwrap().remove(0).link;
+    let kept = tray::planned(&pool, site).await.unwrap().remove(0).link;
     assert_eq!((kept.change, kept.words), (Change::PutOnPicture(written), TextSpan::new(20, 20)));
     assert!(take(&pool, site, &on_picture(3)).await.unwrap_err().is_conflict(), "it carries a link already");
-    let other = NewLink { change: Change::PutOnPicture(ContentHash::of("<img src=mars.png>")), ..on_picture(3) };
+    let other = PlannedLink { change: Change::PutOnPicture(ContentHash::of("<img src=mars.png>")), ..on_picture(3) };
     take(&pool, site, &other).await.unwrap();
-    let words = NewLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
+    let words = PlannedLink { words: TextSpan::new(20, 24), ..new_link(1, 2) };
     assert!(take(&pool, site, &words).await.unwrap_err().is_conflict(), "the pair has a link to come");
 }

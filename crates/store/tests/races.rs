@@ -8,8 +8,9 @@ mod common;
 use std::future::Future;
 
 use sqlx::PgPool;
-use strelm_store::decision::{self, Answered, Decision, Made, Maker, Wish};
-use strelm_store::{SiteId, StoreError, passed, taken};
+use strelm_core::tray::Decided;
+use strelm_store::decision::{self, Answered, Made, Maker, Wish};
+use strelm_store::{SiteId, StoreError, passed, tray};
 use uuid::Uuid;
 
 use common::*;
@@ -43,7 +44,7 @@ async fn turned(
     site: SiteId,
     key: Option<Uuid>,
     again: bool,
-) -> Vec<Result<Option<Decision>, StoreError>> {
+) -> Vec<Result<Option<Decided>, StoreError>> {
     at_once(|| {
         let (pool, maker) = (pool.clone(), hand(key));
         async move {
@@ -57,7 +58,7 @@ async fn turned(
 }
 
 async fn in_tray(pool: &PgPool, site: SiteId) -> usize {
-    taken::planned(pool, site).await.unwrap().len()
+    tray::planned(pool, site).await.unwrap().len()
 }
 
 #[sqlx::test]

@@ -8,16 +8,15 @@ use sqlx::PgPool;
 use strelm_core::document::ContentHash;
 use strelm_core::language::Language;
 use strelm_core::limits::{HouseRules, LinkLimits};
-use strelm_core::site::{Address, BlockKey, PageId, PageKind};
+use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::looked::{self, LookedPage};
 use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage, Validators};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
-use strelm_store::redirect::{self, Absence};
+use strelm_store::redirect;
 use strelm_store::site::{Settings, Source as SiteSource, Way};
-use strelm_store::taken::{self};
-use strelm_store::{Seq, SiteId, house_rules, site};
+use strelm_store::{Seq, SiteId, house_rules, site, tray};
 
 use common::*;
 
@@ -124,7 +123,7 @@ async fn a_page_that_is_gone_keeps_its_number_and_comes_back(pool: PgPool) {
     let known: Vec<_> = facts.iter().map(|page| page.gone).collect();
     assert_eq!(known, [None, Some(Gone::Vanished), Some(Gone::Moved)]);
     assert!(page::text(&pool, site, PageId(2)).await.unwrap().is_none());
-    assert_eq!(taken::planned(&pool, site).await.unwrap().len(), 1, "what was decided stays");
+    assert_eq!(tray::planned(&pool, site).await.unwrap().len(), 1, "what was decided stays");
     let put = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_furniture(&pool, site).await)
         .await
         .unwrap();

@@ -843,7 +843,7 @@ export interface components {
         /** @enum {string} */
         Direction: "in" | "out";
         /** @enum {string} */
-        Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture";
+        Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture" | "attributes";
         FaultPage: {
             page: components["schemas"]["PageRef"];
             places: components["schemas"]["Sentence"][];
@@ -1011,6 +1011,34 @@ export interface components {
             words_end: number;
             /** @description Byte offsets into the text of the source page, for taking it. */
             words_start: number;
+        };
+        OtherTarget: {
+            id: string;
+            /** @enum {string} */
+            kind: "place";
+            /** Format: int32 */
+            page: number;
+        } | {
+            /** @enum {string} */
+            kind: "planned_page";
+            /** Format: int64 */
+            planned: number;
+        } | {
+            address: string;
+            /** @enum {string} */
+            kind: "outside";
+        } | {
+            /** @enum {string} */
+            kind: "mail";
+            to: string;
+        } | {
+            /** @enum {string} */
+            kind: "phone";
+            number: string;
+        } | {
+            address: string;
+            /** @enum {string} */
+            kind: "file";
         };
         /** @description Pages with the same trouble. */
         PageLine: {
@@ -1233,8 +1261,11 @@ export interface components {
         Refused: {
             /** Format: int32 */
             source: number;
-            /** Format: int32 */
-            target: number;
+            /**
+             * Format: int32
+             * @description The page to which it would have led; nothing where it is no page.
+             */
+            target?: number | null;
             why: string;
             words: string;
         };
@@ -1470,10 +1501,11 @@ export interface components {
             by_hand?: boolean;
             /** @description The picture that is to carry the link instead of words, by its number on the page. */
             picture?: number | null;
+            /** @description What else the link says. */
+            says?: Record<string, never>[];
             /** Format: int32 */
             source: number;
-            /** Format: int32 */
-            target: number;
+            target: components["schemas"]["TargetWish"];
             /** @description The version of the source page that the editor saw. */
             version: string;
             wording?: components["schemas"]["WordingWish"] | null;
@@ -1498,6 +1530,8 @@ export interface components {
             /** @description The heading or the term that stands there. */
             text: string;
         };
+        /** @description Where a link is to lead: a page by its number, or something else by its kind. */
+        TargetWish: number | components["schemas"]["OtherTarget"];
         Today: {
             better_entry?: components["schemas"]["BetterEntryRow"] | null;
             broken: components["schemas"]["BrokenLines"];

@@ -53,13 +53,7 @@ pub fn gathered<'l>(site: &Site, links: impl Iterator<Item = &'l FaultyLink>) ->
     }
     all.sort_by_cached_key(|place| {
         let nearest = place.pages.first().or(place.around.first()).map(depth);
-        (
-            place.fragment.is_some(),
-            place.content == 0,
-            Reverse(place.content),
-            Reverse(place.furniture),
-            nearest,
-        )
+        (place.fragment.is_some(), place.content == 0, Reverse(place.content), Reverse(place.furniture), nearest)
     });
     all
 }

@@ -52,6 +52,9 @@ pub struct Board {
     dirty_in: BTreeSet<PageId>,
     dirty_out: BTreeSet<PageId>,
     needs: FxHashMap<PageId, Lack>,
+    /// Count changes of tallies, and of candidates.
+    tallies_changed: u64,
+    rows_changed: u64,
 }
 
 impl Board {
@@ -62,6 +65,16 @@ impl Board {
     /// `None` until it was counted.
     pub fn tally(&self, page: PageId) -> Option<&Tally> {
         self.tallies.get(&page)
+    }
+
+    /// How often the tally of a page became another one.
+    pub const fn tallies_changed(&self) -> u64 {
+        self.tallies_changed
+    }
+
+    /// How often candidates of a page were found, or found no more.
+    pub const fn rows_changed(&self) -> u64 {
+        self.rows_changed
     }
 
     /// Bytes on the heap. O(pages).
@@ -110,13 +123,15 @@ impl Board {
         self.dirty_out.extend(&sources);
         self.index.mark(sources);
         self.index.remove(page);
-        self.tallies.remove(&page);
+        self.rows_changed += 1;
+        self.tallies_changed += u64::from(self.tallies.remove(&page).is_some());
         self.needs.remove(&page);
     }
 
     /// Takes note of what was found on a page.
     pub fn put(&mut self, page: PageId, row: Vec<Candidate>) {
         self.touch_row(page);
+        self.rows_changed += 1;
         self.index.put(page, row);
         self.touch_row(page);
     }
@@ -124,6 +139,7 @@ impl Board {
     /// Takes note of what was found on a page in an earlier run: it holds until the page is judged again.
     pub fn restore(&mut self, page: PageId, row: Vec<Candidate>) {
         self.touch_row(page);
+        self.rows_changed += 1;
         self.index.restore(page, row);
         self.touch_row(page);
     }
@@ -200,10 +216,11 @@ impl Board {
                 })
                 .collect();
             for (page, tally) in counted {
-                match tally {
+                let before = match tally {
                     Some(tally) => self.tallies.insert(page, tally),
                     None => self.tallies.remove(&page),
                 };
+                self.tallies_changed += u64::from(before != tally);
             }
         }
     }

@@ -121,9 +121,8 @@ impl<'p> OnPage<'p> {
             return false;
         }
         let Some(limits) = manners.limits else { return true };
-        let fits_release = |load: &ReleaseLoad| {
-            load.one_more(limits, &Target::Page(candidate.target), self.shown(candidate)).is_ok()
-        };
+        let fits_release =
+            |load: &ReleaseLoad| load.one_more(limits, &Target::Page(candidate.target), self.shown(candidate)).is_ok();
         let sentence = self.prose.sentence_around(words);
         limits.one_more(&self.carried, || candidate.first(), Some(sentence)).is_ok()
             && manners.load.is_none_or(fits_release)

@@ -233,7 +233,9 @@ impl Corpus {
         let links: Vec<_> = document
             .links()
             .iter()
-            .filter_map(|link| Some(OutLink { to: follow(&link.href)?, region: link.region, marks: LinkMarks::default() }))
+            .filter_map(|link| {
+                Some(OutLink { to: follow(&link.href)?, region: link.region, marks: LinkMarks::default() })
+            })
             .collect();
         self.book.put_whole(&facts, Vec::new(), Some((document, prose)), follow);
         self.site.put_page(facts, &links);

@@ -98,6 +98,13 @@ impl Address {
         self.0.host_str().unwrap_or_default()
     }
 
+    /// The address of a file in a folder that is published here, by its path in it. `None` when no address says it.
+    pub fn of_file(&self, path: &str) -> Option<Self> {
+        let mut url = self.0.clone();
+        url.path_segments_mut().ok()?.clear().extend(path.split('/'));
+        Self::parse(url.as_str()).ok()
+    }
+
     /// Path and query, as a link from the same site may write it.
     pub fn from_root(&self) -> String {
         match self.0.query() {

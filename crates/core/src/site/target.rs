@@ -19,11 +19,17 @@ pub enum Target {
     /// A page of the site, by its number: it is followed when its address changes.
     Page(PageId),
     /// A place on a page, by its id.
-    Place { page: PageId, id: String },
+    Place {
+        page: PageId,
+        id: String,
+    },
     /// A page that is to come.
     PlannedPage(PlannedPageId),
     /// A page of another site, and the place on it as its address writes it.
-    Outside { address: Address, fragment: Option<String> },
+    Outside {
+        address: Address,
+        fragment: Option<String>,
+    },
     Mail(Mail),
     Phone(PhoneNumber),
     /// A file of the site.
@@ -202,7 +208,8 @@ impl Target {
         let mail = Mail::of(text).unwrap_or_else(|| Mail { to: vec![text.to_owned()], fields: Vec::new() });
         let is_address = |to: &String| {
             let parts = to.split_once('@').filter(|(name, host)| !name.is_empty() && host.contains(|c| c != '.'));
-            parts.is_some_and(|(_, host)| !host.contains('@')) && !to.contains(|c: char| c.is_whitespace() || c.is_control())
+            parts.is_some_and(|(_, host)| !host.contains('@'))
+                && !to.contains(|c: char| c.is_whitespace() || c.is_control())
         };
         match !mail.to.is_empty() && mail.to.iter().all(is_address) {
             true => Ok(Self::Mail(mail)),

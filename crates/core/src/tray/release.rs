@@ -113,7 +113,8 @@ impl OnePage<'_> {
         };
         let pages: Vec<_> = links().filter_map(|link| follow(&link.href)).collect();
         let hrefs: Vec<_> = links().map(|link| link.href.as_str()).collect();
-        let brought = self.entries.iter().filter_map(|(entry, _)| Some((entry.link.brings()?.whole(), &entry.link.href)));
+        let brought =
+            self.entries.iter().filter_map(|(entry, _)| Some((entry.link.brings()?.whole(), &entry.link.href)));
         let brought: HashMap<_, _> = brought.collect();
         move |target| {
             brought.get(target).is_some_and(|href| match follow(href) {
@@ -141,8 +142,6 @@ pub fn as_it_stands(document: &Document, entry: &TrayEntry) -> Ended {
     };
     match is_done {
         true => Ended::out(entry.id),
-        false => {
-            Ended::held_back(entry.id, "It was held back when the page went out. Release again.".to_owned())
-        }
+        false => Ended::held_back(entry.id, "It was held back when the page went out. Release again.".to_owned()),
     }
 }

@@ -48,7 +48,8 @@ impl Repair<'_> {
     pub fn on_page(&self, source: PageId, document: &Document) -> Result<Vec<PlannedLink>, RepairRefusal> {
         let links = document.links().iter().enumerate();
         let links = links.filter_map(|(ordinal, link)| Some((ordinal, link, self.hrefs.get(&link.href)?)));
-        let changes = links.map(|(ordinal, link, fragment)| self.change(source, document, (ordinal, link), fragment.clone()));
+        let changes =
+            links.map(|(ordinal, link, fragment)| self.change(source, document, (ordinal, link), fragment.clone()));
         let changes = changes.collect::<Result<Vec<_>, _>>()?;
         if changes.is_empty() { Err(RepairRefusal::NotItsOwn) } else { Ok(changes) }
     }

@@ -30,7 +30,8 @@ pub fn sight(
         Some(Target::Outside { address, .. } | Target::File(address)) => Some(address),
         _ => target,
     };
-    let is_href = |other: &Link| matches!(link.target, Some(Target::Mail(_) | Target::Phone(_))) && other.href == link.href;
+    let is_href =
+        |other: &Link| matches!(link.target, Some(Target::Mail(_) | Target::Phone(_))) && other.href == link.href;
     let leads = Leads {
         new: |other: &Link| is_href(other) || target.is_some() && follow(other).as_ref() == target,
         old: |other: &Link| old.is_some() && follow(other).as_ref() == old,

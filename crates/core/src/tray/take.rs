@@ -45,7 +45,7 @@ pub struct TakeWish {
 /// Why a link is not taken, in words for the editor.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum TakeRefusal {
-    #[error("There is no such page. Look for it in Pages.")]
+    #[error("This page is not on the site any more. Look for it in Pages.")]
     NoPage(PageId),
     #[error("There is no such planned page.")]
     NoPlannedPage,
@@ -277,7 +277,12 @@ impl<'g> Taking<'g> {
         let hash = ground.linkable.versions.get(&source).copied().filter(|hash| Some(*hash) == wish.version);
         let hash = hash.ok_or(TakeRefusal::ReadAnew)?;
         let whole = wish.target.whole();
-        if ground.linkable.tray.on(source).any(|entry| entry.link.brings().is_some_and(|brings| brings.whole() == whole)) {
+        if ground
+            .linkable
+            .tray
+            .on(source)
+            .any(|entry| entry.link.brings().is_some_and(|brings| brings.whole() == whole))
+        {
             return Err(TakeRefusal::Already);
         }
         let mut link = PlannedLink {

@@ -15,7 +15,11 @@ struct Undone {
 
 /// The page without some links, as far as they are still there; and how each link ends: a message says why one is still
 /// out. `before` is the page as it was before the release. O(n) for each link.
-pub fn take_out(document: &Document, before: Option<&Document>, entries: &[&TrayEntry]) -> (Option<String>, Vec<Ended>) {
+pub fn take_out(
+    document: &Document,
+    before: Option<&Document>,
+    entries: &[&TrayEntry],
+) -> (Option<String>, Vec<Ended>) {
     let mut fitting = Fitting::on(document.hash());
     let mut ended = Vec::with_capacity(entries.len());
     for entry in entries {

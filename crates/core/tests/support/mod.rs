@@ -45,7 +45,11 @@ pub fn site_in(language: Language, pages: &[(&str, &str)]) -> (Site, PhraseBook)
         let links: Vec<_> = document
             .links()
             .iter()
-            .map(|link| OutLink { to: follow(&link.href).unwrap(), region: Region::Content, marks: LinkMarks::default() })
+            .map(|link| OutLink {
+                to: follow(&link.href).unwrap(),
+                region: Region::Content,
+                marks: LinkMarks::default(),
+            })
             .collect();
         book.put_page(&facts);
         book.put_prose(facts.id, Some(&document), follow);

@@ -3,17 +3,18 @@
 use std::time::Duration;
 
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
-use strelm_core::document::{ContentHash, Document, LinkTarget, TextSpan};
+use strelm_core::document::{ContentHash, Document, LinkTarget, QuotedSentence, TextSpan};
 use strelm_core::site::PageId;
+use strelm_core::tray::{Change, Passed, PlannedLink};
 use strelm_e2e::stage::Stage;
-use strelm_server::jobs::{order_reading, order_release};
 use strelm_store::decision::{self, Made, Maker, Wish};
-use strelm_store::passed::Passed;
+
 use strelm_store::reading::{self, ReadingState};
 use strelm_store::release::{self, PageState, ReleaseId, ReleaseState};
 use strelm_store::site::Way;
-use strelm_store::taken::{self, Change, NewLink};
+use strelm_store::tray;
 use strelm_store::{StoreError, page};
+use strelm_work::{order_reading, order_release};
 
 const SOURCE: &str = "/guides/dark-adaptation/";
 
@@ -28,16 +29,15 @@ async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
     let kept = page::text(&stage.pool, stage.site, source).await.unwrap().unwrap().source.unwrap();
     let document = Document::read(kept.text, kept.format);
     let start = document.text().as_str().find(words).unwrap();
-    let link = NewLink {
+    let link = PlannedLink {
         change: Change::Put,
         source,
-        target: Some(target_page),
+        target: Some(target_page.into()),
         words: TextSpan::new(start, start + words.len()),
         source_hash: kept.hash,
-        anchor: words.to_owned(),
-        before_anchor: String::new(),
-        after_anchor: String::new(),
+        said: QuotedSentence::of_words(words.to_owned()),
         href: target.to_owned(),
+        says: Vec::new(),
         fit: Some(50.0),
     };
     decide(stage, &Wish::Take(&[link], &[], &[])).await.unwrap();
@@ -119,7 +119,7 @@ async fn a_page_that_went_out_before_the_crash_is_not_sent_twice(_: PgPoolOption
     assert_eq!(stage.live_source(SOURCE).await.unwrap(), after, "the link is there once");
     let kept = page::text(&stage.pool, stage.site, page).await.unwrap().unwrap().source.unwrap();
     assert_eq!((kept.text, kept.hash), (after.clone(), ContentHash::of(&after)), "and Strelm knows it");
-    assert!(taken::planned(&stage.pool, stage.site).await.unwrap().is_empty());
+    assert!(tray::planned(&stage.pool, stage.site).await.unwrap().is_empty());
     stage.strike().await;
 }
 

@@ -8,8 +8,8 @@ use strelm_store::StoreError;
 use thiserror::Error;
 use utoipa::ToSchema;
 
-use crate::jobs::OrderError;
-use crate::live::LiveError;
+use strelm_live::LiveError;
+use strelm_work::OrderError;
 
 /// What went wrong, and what to do about it.
 #[derive(Debug, Serialize, ToSchema)]

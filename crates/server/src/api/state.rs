@@ -10,10 +10,10 @@ use tokio::sync::Semaphore;
 use super::ApiError;
 use super::events::Events;
 use super::pages::kept_shown::KeptShown;
-use crate::config::Folders;
-use crate::live::{LiveError, LiveSite, LiveSites, Model};
-use crate::secrets::Secrets;
-use crate::uploads::Uploads;
+use strelm_live::{LiveError, LiveSite, LiveSites, Model};
+use strelm_work::folders::Folders;
+use strelm_work::secrets::Secrets;
+use strelm_work::uploads::Uploads;
 
 #[derive(Clone)]
 pub struct State {

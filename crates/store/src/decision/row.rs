@@ -1,9 +1,8 @@
 //! Decisions as the database has them.
 
 use strelm_core::site::ChangeId;
+use strelm_core::tray::{Decided, DecisionKind, PassedPlace};
 
-use super::{Decision, Kind};
-use crate::passed::Place;
 use crate::{StoreError, page_id};
 
 pub(super) struct Row {
@@ -19,9 +18,9 @@ pub(super) struct Row {
 }
 
 impl Row {
-    pub fn into_decision(self) -> Result<(i64, Decision), StoreError> {
-        let kind = Kind::ALL.into_iter().find(|kind| kind.as_str() == self.kind);
-        let decision = Decision {
+    pub fn into_decision(self) -> Result<(i64, Decided), StoreError> {
+        let kind = DecisionKind::ALL.into_iter().find(|kind| kind.as_str() == self.kind);
+        let decision = Decided {
             kind: kind.ok_or(StoreError::Unknown { what: "a kind of decision", value: self.kind })?,
             changes: self.changes.into_iter().map(ChangeId).collect(),
             source: self.source_number.map(page_id),
@@ -30,7 +29,7 @@ impl Row {
             place: self
                 .has_place
                 .unwrap_or_default()
-                .then_some(Place { before: self.before_anchor, after: self.after_anchor }),
+                .then_some(PassedPlace { before: self.before_anchor, after: self.after_anchor }),
             refused: Vec::new(),
         };
         Ok((self.id, decision))

@@ -1,13 +1,12 @@
 //! Undoing decisions and doing them again.
 
 use sqlx::{PgConnection, PgPool};
+use strelm_core::tray::{Decided, Turned, Way, turned};
 
 use super::answered::{Answered, note, under_key};
 use super::row::Row;
-use super::{Decision, Kind, Maker};
-use crate::journal;
-use crate::taken::{self, TakenState};
-use crate::{SiteId, StoreError, lock, passed};
+use super::{Maker, entry};
+use crate::{SiteId, StoreError, journal, lock, passed, tray};
 
 /// Undoes the latest decision of a hand that can still be undone, and gives it; `None` when there is none. A conflict
 /// says that its words carry another link by now.
@@ -16,7 +15,7 @@ use crate::{SiteId, StoreError, lock, passed};
 ///
 /// # Errors
 /// [`StoreError::Database`]; nothing is changed then. [`StoreError::Refused`] when that was the answer to this key.
-pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decided>, StoreError> {
     turn(pool, site, maker, Way::Back).await
 }
 
@@ -24,17 +23,24 @@ pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<De
 ///
 /// # Errors
 /// As [`undo`].
-pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decided>, StoreError> {
     turn(pool, site, maker, Way::Again).await
 }
 
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Way {
-    Back,
-    Again,
+/// Decisions, in an order: the rest of a query after `from decision`.
+macro_rules! decisions {
+    ($rest:tt, $($argument:expr),* $(,)?) => {
+        sqlx::query_as!(
+            Row,
+            "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
+                    place is not null as has_place
+             from decision " + $rest,
+            $($argument),*
+        )
+    };
 }
 
-async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Option<Decision>, StoreError> {
+async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Option<Decided>, StoreError> {
     let mut tx = pool.begin().await?;
     lock::tray(&mut tx, site).await?;
     match under_key(&mut tx, site, maker.key).await? {
@@ -49,13 +55,13 @@ async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Opt
     };
     let found = row.map(Row::into_decision).transpose()?;
     if let Some((id, decision)) = &found {
-        apply(&mut tx, site, decision, way == Way::Back).await?;
+        apply(&mut tx, site, decision, way).await?;
         sqlx::query!("update decision set undone = $2 where id = $1", id, way == Way::Back).execute(&mut *tx).await?;
     }
     let decision = found.map(|(_, decision)| decision);
     note(&mut tx, site, maker.key, &decision.clone().map_or(Answered::Nothing, Answered::Done)).await?;
     if let Some(decision) = &decision {
-        journal::append(&mut *tx, site, &decision.entry()).await?;
+        journal::append(&mut *tx, site, &entry(decision)).await?;
     }
     tx.commit().await?;
     Ok(decision)
@@ -63,11 +69,8 @@ async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Opt
 
 /// The latest decision that still holds.
 async fn latest(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<Row>, StoreError> {
-    let row = sqlx::query_as!(
-        Row,
-        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
-                place is not null as has_place
-         from decision d
+    let row = decisions!(
+        " d
          where site_id = $1 and hand = $2 and not undone and case kind
              when 'repair' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
              when 'take' then exists (select from taken_link t where t.id = any(d.changes) and t.state = 'tray')
@@ -85,11 +88,8 @@ async fn latest(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Opt
 
 /// Of what was undone the first: that was undone last.
 async fn undone_last(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<Row>, StoreError> {
-    let row = sqlx::query_as!(
-        Row,
-        "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
-                place is not null as has_place
-         from decision
+    let row = decisions!(
+        "
          where site_id = $1 and hand = $2 and undone order by id limit 1",
         site.0,
         maker.hand,
@@ -97,19 +97,15 @@ async fn undone_last(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Resul
     Ok(row.fetch_optional(tx).await?)
 }
 
-async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decision, backwards: bool) -> Result<(), StoreError> {
-    let (tray, dropped) = (TakenState::Tray, TakenState::Dropped);
-    match (decision.kind, backwards) {
-        (Kind::Take | Kind::Repair, true) | (Kind::Drop, false) => {
-            taken::move_between(tx, site, &decision.changes, tray, dropped).await?;
+async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decided, way: Way) -> Result<(), StoreError> {
+    match turned(decision.kind, way) {
+        Turned::Moved { from, to } => {
+            tray::move_between(tx, site, &decision.changes, from, to).await?;
         }
-        (Kind::Take | Kind::Repair, false) | (Kind::Drop, true) => {
-            taken::move_between(tx, site, &decision.changes, dropped, tray).await?;
-        }
-        (Kind::Pass | Kind::BringBack, _) => {
-            let Some(passed) = decision.passed() else { return Ok(()) };
-            let is_passed = (decision.kind == Kind::Pass) != backwards;
-            passed::set(tx, site, &passed, is_passed).await?;
+        Turned::Passed(is_passed) => {
+            if let Some(passed) = decision.passed() {
+                passed::set(tx, site, &passed, is_passed).await?;
+            }
         }
     }
     Ok(())

@@ -4,7 +4,8 @@ use std::collections::HashMap;
 
 use futures::TryStreamExt;
 use sqlx::PgPool;
-use strelm_core::document::{ContentHash, Format, Region};
+use sqlx::types::Json;
+use strelm_core::document::{ContentHash, Format, LinkAttributes, Region};
 use strelm_core::language::Language;
 use strelm_core::site::{Address, PageFacts, PageId, PageKind, Standing, day_of};
 
@@ -12,6 +13,18 @@ use super::versions::versions_of;
 use super::{Gone, KnownPage, PageMarks, PageText, Says, Source, StoredLink, StoredRoad};
 use crate::reading::ReadingId;
 use crate::{SiteId, StoreError, numbers, page_id};
+
+/// Links that pass, in an order: the rest of a query after `from link`.
+macro_rules! links {
+    ($rest:tt, $($argument:expr),* $(,)?) => {
+        sqlx::query_as!(
+            LinkRow,
+            "select page_number, href, to_address, fragment, anchor, region, says as \"says: Json<LinkAttributes>\"
+             from link " + $rest,
+            $($argument),*
+        )
+    };
+}
 
 struct FactsRow {
     number: i32,
@@ -85,10 +98,8 @@ pub async fn facts(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Res
 /// [`StoreError`].
 pub async fn links(pool: &PgPool, site: SiteId, pages: Option<&[PageId]>) -> Result<Vec<StoredLink>, StoreError> {
     let pages = pages.map(numbers);
-    let rows = sqlx::query_as!(
-        LinkRow,
-        "select page_number, href, to_address, fragment, anchor, region from link
-         where site_id = $1 and ($2::int[] is null or page_number = any($2)) order by page_number, ordinal",
+    let rows = links!(
+        "where site_id = $1 and ($2::int[] is null or page_number = any($2)) order by page_number, ordinal",
         site.0,
         pages.as_deref(),
     )
@@ -107,10 +118,8 @@ pub async fn links_to(
     addresses: &[String],
     most: i64,
 ) -> Result<Vec<StoredLink>, StoreError> {
-    let rows = sqlx::query_as!(
-        LinkRow,
-        "select page_number, href, to_address, fragment, anchor, region from link
-         where site_id = $1 and to_address = any($2) order by region <> 'content', page_number, ordinal limit $3",
+    let rows = links!(
+        "where site_id = $1 and to_address = any($2) order by region <> 'content', page_number, ordinal limit $3",
         site.0,
         addresses,
         most,
@@ -127,6 +136,7 @@ struct LinkRow {
     fragment: Option<String>,
     anchor: String,
     region: String,
+    says: Option<Json<LinkAttributes>>,
 }
 
 impl LinkRow {
@@ -139,6 +149,7 @@ impl LinkRow {
             fragment: self.fragment,
             anchor: self.anchor,
             region: Region::parse(&self.region).ok_or_else(|| unknown("a region", self.region))?,
+            attributes: self.says.map(|says| says.0).unwrap_or_default(),
         })
     }
 }
@@ -200,7 +211,7 @@ pub async fn marks(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<
 /// [`StoreError`].
 pub async fn roads(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<StoredRoad>, StoreError> {
     let mut rows = sqlx::query!(
-        "select page_number, to_address, fragment, region from link
+        "select page_number, to_address, fragment, region, says as \"says: Json<LinkAttributes>\" from link
          where site_id = $1 and page_number = any($2) order by page_number, ordinal",
         site.0,
         &numbers(pages),
@@ -220,7 +231,8 @@ pub async fn roads(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<
         };
         let region = Region::parse(&row.region)
             .ok_or_else(|| StoreError::Unknown { what: "a region", value: row.region.clone() })?;
-        roads.push(StoredRoad { page: page_id(row.page_number), to, fragment: row.fragment, region });
+        let marks = row.says.map(|says| says.0.marks()).unwrap_or_default();
+        roads.push(StoredRoad { page: page_id(row.page_number), to, fragment: row.fragment, region, marks });
     }
     Ok(roads)
 }
@@ -230,10 +242,8 @@ pub async fn roads(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<
 /// # Errors
 /// [`StoreError`].
 pub async fn content_links(pool: &PgPool, site: SiteId, pages: &[PageId]) -> Result<Vec<StoredLink>, StoreError> {
-    let rows = sqlx::query_as!(
-        LinkRow,
-        "select page_number, href, to_address, fragment, anchor, region from link
-         where site_id = $1 and page_number = any($2) and region = 'content' order by page_number, ordinal",
+    let rows = links!(
+        "where site_id = $1 and page_number = any($2) and region = 'content' order by page_number, ordinal",
         site.0,
         &numbers(pages),
     )

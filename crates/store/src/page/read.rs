@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use strelm_core::document::{ContentHash, Format, Region};
+use strelm_core::document::{ContentHash, Format, LinkAttributes, Region};
 use strelm_core::site::{Address, BlockKey, PageKind, Standing};
 
 /// A page as it was read.
@@ -81,6 +81,8 @@ pub struct ReadLink {
     pub block: Option<BlockKey>,
     /// Whether the link says `rel=tag`: it leads to the archive of a term.
     pub is_tag: bool,
+    /// What it says beside where it leads.
+    pub attributes: LinkAttributes,
 }
 
 impl ReadLink {

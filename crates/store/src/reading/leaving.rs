@@ -1,11 +1,11 @@
 //! Pages that a reading no longer found, until it is decided whether they are taken off the site.
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, PageId};
+use strelm_core::site::{Absence, Address, PageId};
 
 use super::ReadingId;
 use crate::journal::{self, Entry};
-use crate::redirect::Absence;
+use crate::redirect::status_of;
 use crate::{Seq, SiteId, StoreError, number, page_id};
 
 /// Why a page is no longer there.
@@ -21,7 +21,7 @@ pub enum Left {
 /// [`StoreError::Database`].
 pub async fn note_leaving(pool: &PgPool, reading: ReadingId, leaving: &[(PageId, Left)]) -> Result<(), StoreError> {
     let status = |left: &Left| match left {
-        Left::Absent(absence) => absence.status(),
+        Left::Absent(absence) => status_of(*absence),
         Left::Moved(_) => None,
     };
     let to = |left: &Left| match left {

@@ -5,15 +5,14 @@
 use std::collections::HashSet;
 
 use sqlx::PgPool;
-use strelm_core::document::{ContentHash, Format, Region, TextSpan};
+use strelm_core::document::{ContentHash, Format, LinkAttributes, QuotedSentence, Region, TextSpan};
 use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing, day_of};
-use strelm_store::decision::{self, Decision, Made, Maker, Wish};
+use strelm_core::tray::{Change, Decided, Ended, Passed, PlannedLink, TrayState};
+use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::page::{self, ReadLink, ReadPage, Says, Source, Validators};
-use strelm_store::passed::Passed;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage};
 use strelm_store::site::{Settings, Source as SiteSource, Way};
-use strelm_store::taken::{self, Change, Ended, NewLink, TakenState};
-use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site};
+use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site, tray};
 use uuid::Uuid;
 
 /// The furniture that is known of a site, as a reading has it.
@@ -64,6 +63,7 @@ pub fn link(to: &str, is_tag: bool) -> ReadLink {
         region: Region::Content,
         block: None,
         is_tag,
+        attributes: LinkAttributes { title: Some("A “title”".to_owned()), ..LinkAttributes::default() },
     }
 }
 
@@ -75,7 +75,7 @@ pub fn maker(hand: u128) -> Maker {
     Maker { hand: Uuid::from_u128(hand), key: Uuid::new_v4() }
 }
 
-pub async fn take(pool: &PgPool, site: SiteId, link: &NewLink) -> Result<ChangeId, StoreError> {
+pub async fn take(pool: &PgPool, site: SiteId, link: &PlannedLink) -> Result<ChangeId, StoreError> {
     match decision::make(pool, site, maker(1), &Wish::Take(std::slice::from_ref(link), &[], &[])).await? {
         Made::Done(decision) => Ok(decision.changes[0]),
         other => panic!("a link is taken or in conflict, not {other:?}"),
@@ -98,7 +98,7 @@ pub async fn bring_back(pool: &PgPool, site: SiteId, source: u32, target: u32) -
     decide(pool, site, Wish::BringBack(&pair(source, target))).await
 }
 
-pub fn done(made: Made) -> Decision {
+pub fn done(made: Made) -> Decided {
     match made {
         Made::Done(decision) => decision,
         other => panic!("not done: {other:?}"),
@@ -117,17 +117,16 @@ pub async fn small_site(pool: &PgPool) -> SiteId {
     site
 }
 
-pub fn new_link(source: u32, target: u32) -> NewLink {
-    NewLink {
+pub fn new_link(source: u32, target: u32) -> PlannedLink {
+    PlannedLink {
         change: Change::Put,
         source: PageId(source),
-        target: Some(PageId(target)),
+        target: Some(PageId(target).into()),
         words: TextSpan::new(0, 1),
         source_hash: ContentHash::of("x"),
-        anchor: "words".to_owned(),
-        before_anchor: "some ".to_owned(),
-        after_anchor: " here".to_owned(),
+        said: QuotedSentence { before: "some ".to_owned(), anchor: "words".to_owned(), after: " here".to_owned() },
         href: "/b".to_owned(),
+        says: Vec::new(),
         fit: Some(61.5),
     }
 }
@@ -146,7 +145,7 @@ pub async fn finish(
     page: u32,
     state: PageState,
     message: Option<&str>,
-    links: &[(ChangeId, TakenState)],
+    links: &[(ChangeId, TrayState)],
 ) -> Result<Seq, StoreError> {
     let message = message.map(str::to_owned);
     let ended: Vec<_> = links
@@ -160,7 +159,7 @@ pub async fn is_passed(pool: &PgPool, site: SiteId, source: u32, target: u32) ->
     passed::to(pool, site, Some(&[PageId(target)])).await.unwrap().contains(&pair(source, target))
 }
 
-pub async fn state_of(pool: &PgPool, site: SiteId, change: ChangeId) -> (TakenState, Option<String>) {
-    let taken = taken::by_id(pool, site, &[change]).await.unwrap().pop().unwrap();
+pub async fn state_of(pool: &PgPool, site: SiteId, change: ChangeId) -> (TrayState, Option<String>) {
+    let taken = tray::by_id(pool, site, &[change]).await.unwrap().pop().unwrap();
     (taken.state, taken.message)
 }

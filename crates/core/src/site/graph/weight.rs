@@ -8,7 +8,8 @@ use crate::weight::{facts, list, piece, table};
 impl Site {
     /// Bytes on the heap, counted from what is there; what is planned is too little to count. O(pages + addresses).
     pub fn weight(&self) -> usize {
-        let record = |record: &Record| facts(&record.facts) + list::<KeptLink>(record.links.capacity() + record.away.capacity());
+        let record =
+            |record: &Record| facts(&record.facts) + list::<KeptLink>(record.links.capacity() + record.away.capacity());
         // Beside each address its hash, and its number in the table.
         list::<(Address, usize)>(self.addresses.capacity())
             + piece((self.addresses.capacity() * 8 / 7).next_power_of_two() * (size_of::<usize>() + 1))

@@ -6,7 +6,8 @@ use std::sync::Arc;
 use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::site::ChangeId;
-use strelm_store::decision::{self, Answered, Decision, LeftOut, Made, Maker, Wish};
+use strelm_core::tray::{Decided as Decision, LeftOut, TakeRefusal};
+use strelm_store::decision::{self, Answered, Made, Maker, Wish};
 use strelm_store::{SiteId, passed};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -14,9 +15,9 @@ use uuid::Uuid;
 use super::Decided;
 use super::pass::PassWish;
 use super::repair::Repair;
-use super::take::{ALREADY, TakeWish, ToTake};
+use super::take::{TakeWish, taken};
 use crate::api::{ApiError, Problem, State};
-use crate::live::LiveSite;
+use strelm_live::LiveSite;
 
 /// More links are not dropped at once.
 const MOST_DROPPED: usize = 5000;
@@ -109,11 +110,11 @@ async fn carry_out(
             if links.iter().any(|link| !link.by_hand) {
                 state.whole_site(site.0).await?;
             }
-            let to_take = ToTake::of(state, site, live, links).await?;
-            if to_take.links.is_empty() {
-                return Err(nothing_of(&to_take.refused));
+            let taken = taken(state, site, live, links).await?;
+            if taken.links.is_empty() {
+                return Err(nothing_of(&taken.refused));
             }
-            let wish = Wish::Take(&to_take.links, &to_take.lessons, &to_take.refused);
+            let wish = Wish::Take(&taken.links, &taken.lessons, &taken.refused);
             decision::make(pool, site, maker, &wish).await
         }
         What::Repair { source, version, address, fragment, target } => {
@@ -149,7 +150,7 @@ async fn carry_out(
             "Somebody was a moment faster: these words carry another link in the tray now. Look at the tray."
                 .to_owned(),
         ),
-        error if error.is_conflict() => ApiError::Conflict(ALREADY.to_owned()),
+        error if error.is_conflict() => TakeRefusal::Already.into(),
         _ => error.into(),
     })?;
     match made {

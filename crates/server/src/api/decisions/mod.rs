@@ -1,17 +1,16 @@
 pub mod make;
-pub mod on_picture;
 mod pass;
 pub mod repair;
 mod take;
 pub mod turn;
 
 use serde::Serialize;
-use strelm_store::decision::{Decision, Kind, LeftOut};
+use strelm_core::tray::{Decided as Decision, DecisionKind as Kind, LeftOut};
 use utoipa::ToSchema;
 
 use super::pages::PageRef;
 use super::sites::show::TrayFigures;
-use crate::live::Model;
+use strelm_live::Model;
 
 /// A decision that was made, undone or done again.
 #[derive(Debug, Serialize, ToSchema)]
@@ -31,7 +30,8 @@ pub struct Decided {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Refused {
     pub source: u32,
-    pub target: u32,
+    /// The page to which it would have led; nothing where it is no page.
+    pub target: Option<u32>,
     pub words: String,
     pub why: String,
 }

@@ -3,13 +3,13 @@
 use serde::Deserialize;
 use strelm_core::document::TextSpan;
 use strelm_core::site::PageId;
-use strelm_store::passed::{Passed, Place};
+use strelm_core::tray::{Passed, PassedPlace};
 use utoipa::ToSchema;
 
 use crate::api::ApiError;
 use crate::api::pages::Sentence;
 use crate::api::state::page_of;
-use crate::live::Model;
+use strelm_live::Model;
 
 /// More of the words are not kept.
 const LONGEST_ANCHOR: usize = 300;
@@ -58,7 +58,7 @@ impl PassWish {
                     let why = "These words are not on the page any more. Look at it once more.";
                     return Err(ApiError::Conflict(why.to_owned()));
                 }
-                let place = Place { before: sentence.before, after: sentence.after };
+                let place = PassedPlace { before: sentence.before, after: sentence.after };
                 Passed { source: Some(source), target, anchor: sentence.anchor, place: Some(place) }
             }
         };

@@ -4,14 +4,15 @@ use std::sync::Arc;
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use strelm_store::decision::{self, Answered, Decision, Maker};
+use strelm_core::tray::Decided as Decision;
+use strelm_store::decision::{self, Answered, Maker};
 use strelm_store::{SiteId, StoreError};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::Decided;
 use crate::api::{ApiError, Problem, State};
-use crate::live::LiveSite;
+use strelm_live::LiveSite;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct Turn {

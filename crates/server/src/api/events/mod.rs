@@ -10,7 +10,7 @@ use strelm_store::{PgPool, SiteId, journal};
 use tokio::sync::broadcast;
 use tokio::sync::broadcast::error::RecvError;
 
-use crate::live::LiveSites;
+use strelm_live::LiveSites;
 
 /// A browser that lags behind by more notices than this is told to look at everything.
 const MOST_WAITING: usize = 256;

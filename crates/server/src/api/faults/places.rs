@@ -10,13 +10,10 @@ use strelm_store::SiteId;
 use strelm_store::page::{self, PageText};
 use utoipa::{IntoParams, ToSchema};
 
-use crate::api::decisions::repair::{Stored, stored_links};
+use super::links::{MOST_PAGES, Stored, stored_links};
 use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
-
-/// Pages that are shown and mended at once; the next are there when these are mended.
-pub const MOST_PAGES: usize = 200;
+use strelm_live::Model;
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct FaultPlaces {

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, State};
-use crate::config::Folders;
+use strelm_work::folders::Folders;
 
 /// More are not shown: who looks for one of so many types its path.
 const MOST: usize = 200;

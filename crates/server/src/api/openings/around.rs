@@ -7,14 +7,14 @@ use strelm_core::language::words;
 use strelm_core::openings::{Proposal, Unwanted};
 use strelm_core::phrases::NameSource;
 use strelm_core::site::PageId;
+use strelm_core::tray::TakeRefusal;
 use strelm_store::{SiteId, page};
 use utoipa::{IntoParams, ToSchema};
 
-use crate::api::decisions::on_picture;
 use crate::api::pages::{OpeningRow, PageRef, Sentence};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 const MOST_TARGETS: usize = 12;
 
@@ -106,7 +106,7 @@ fn around_words(model: &Model, source: PageId, document: &Document, query: &Quer
     let words = chosen(document, query)?;
     let sentence = model.judge().sentence_of(source, words);
     let target = query.target.map(|target| page_of(model, target)).transpose()?.map(|page| page.id);
-    let is_used = model.wanted().planned(source).iter().any(|link| link.overlaps(words));
+    let is_used = model.linkable().planned(source).iter().any(|link| link.overlaps(words));
     let refusal = match document.may_link_chosen(words) {
         _ if is_used => Some("These words carry a link in the tray already.".to_owned()),
         Err(why) => Some(format!("They cannot carry a link: {why}.")),
@@ -131,7 +131,7 @@ fn around_words(model: &Model, source: PageId, document: &Document, query: &Quer
 
 /// What a picture says takes the place of the words.
 fn around_picture(model: &Model, source: PageId, document: &Document, ordinal: usize) -> Result<Around, ApiError> {
-    let picture = on_picture::at(document, ordinal)?;
+    let picture = document.pictures().get(ordinal).ok_or(TakeRefusal::PictureGone)?;
     let says = picture.says().unwrap_or_default();
     let proposals = model.judge().targets_for_picture(source, &says, picture.text_at, MOST_TARGETS);
     Ok(Around {
@@ -139,9 +139,9 @@ fn around_picture(model: &Model, source: PageId, document: &Document, ordinal: u
         version: document.hash().to_string(),
         words_start: picture.text_at,
         words_end: picture.text_at,
-        sentence: Sentence::of_picture(&on_picture::said_by(picture)),
+        sentence: Sentence::of_picture(&picture.said()),
         words: Vec::new(),
-        refusal: on_picture::refusal(model, source, document, ordinal),
+        refusal: model.ground(None).picture_refusal(source, document, ordinal).map(|why| why.to_string()),
         opening: None,
         places: Vec::new(),
         targets: proposals.iter().map(|p| WordTarget::of(model, source, p)).collect::<Result<_, _>>()?,
@@ -167,7 +167,7 @@ fn chosen(document: &Document, query: &Query) -> Result<TextSpan, ApiError> {
 }
 
 fn other_places(model: &Model, source: PageId, target: PageId, words: TextSpan) -> Vec<strelm_core::openings::Opening> {
-    let wanted = model.wanted();
+    let wanted = model.linkable();
     let used = wanted.planned(source);
     let mut places = model.judge().openings_to(source, target);
     places.retain(|place| {
@@ -203,7 +203,7 @@ impl WordTarget {
         let linked = model.site.leads_to(source, target);
         let unwanted = if linked {
             Some("The page leads there already.")
-        } else if model.wanted().pair(source, target) {
+        } else if model.linkable().pair(source, target) {
             Some("Passed, or left out by the rules in Setup.")
         } else {
             None

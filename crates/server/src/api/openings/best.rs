@@ -13,7 +13,7 @@ use utoipa::ToSchema;
 use crate::api::pages::{OpeningRow, PageRef};
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 const MOST_PAGES: usize = 500;
 const MOST_EACH: usize = 20;
@@ -62,7 +62,7 @@ pub async fn best(
 
 fn best_of(model: &Model, wish: &BestWish) -> Result<Vec<BestOfPage>, ApiError> {
     let each = wish.each.clamp(1, MOST_EACH);
-    let mut worn: FxHashMap<(String, PageId), usize> = model.planned.worn().clone();
+    let mut worn: FxHashMap<(String, PageId), usize> = model.tray.worn().clone();
     let mut used: HashMap<PageId, Vec<strelm_core::document::TextSpan>> = HashMap::new();
     let mut pairs: std::collections::HashSet<(PageId, PageId)> = std::collections::HashSet::new();
     let mut pages = Vec::with_capacity(wish.pages.len());

@@ -10,7 +10,7 @@ use utoipa::{IntoParams, ToSchema};
 use crate::api::pages::PageRef;
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 const MOST: usize = 5;
 
@@ -63,7 +63,7 @@ fn bridges_of(model: &Model, query: &Query) -> Result<Vec<BridgeRow>, ApiError> 
     if model.texts_to_come().is_some() {
         return Ok(Vec::new());
     }
-    let (judge, wanted) = (model.judge(), model.wanted());
+    let (judge, wanted) = (model.judge(), model.linkable());
     let named = if query.inbound { model.openings_in(page) } else { model.openings_out(page) };
     let named: Vec<PageId> = named.iter().map(|o| if query.inbound { o.source } else { o.target }).collect();
     let mut rows = Vec::new();

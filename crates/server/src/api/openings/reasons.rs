@@ -9,7 +9,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]

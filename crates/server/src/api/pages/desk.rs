@@ -8,11 +8,11 @@ use serde::Serialize;
 use strelm_core::document::{Document, Region};
 use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
+use strelm_core::tray::{Passed, TrayEntry, TrayState};
 use strelm_store::SiteId;
 use strelm_store::furniture;
 use strelm_store::page::{self, PageText, Says, StoredLink};
-use strelm_store::passed::{self, Passed};
-use strelm_store::taken::{TakenLink, TakenState};
+use strelm_store::passed;
 use utoipa::ToSchema;
 
 use super::desk_links::links_out;
@@ -21,11 +21,10 @@ use super::kept_shown::ToShow;
 use super::row::{PageRef, PageRow};
 use super::shown::{Mark, Marked, ShownManner};
 use super::why_nothing;
-use crate::api::decisions::on_picture;
 use crate::api::state::page_of;
 use crate::api::tray::show::Doing;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 /// Links in beyond these are counted, not listed.
 const MOST_LINKS: i64 = 500;
@@ -129,7 +128,7 @@ fn lay_out(
         .collect();
     let planned: Vec<_> = model.planned_on(page.id).collect();
     marks.extend(planned.iter().filter(|taken| taken.link.source_hash == document.hash()).map(|taken| Mark {
-        place: on_picture::planned_on(document, taken).map_or(Marked::Words(taken.link.words), Marked::Picture),
+        place: taken.picture(document).map_or(Marked::Words(taken.link.words), Marked::Picture),
         what: "tray",
         number: usize::try_from(taken.id.0).unwrap_or_default(),
     }));
@@ -142,7 +141,7 @@ fn lay_out(
         page.standing.versions.iter().filter_map(|version| {
             Some(VersionRef { language: version.language.clone(), page: other(&version.address)? })
         });
-    let planned_in = model.planned.all().filter(|taken| taken.link.target == Some(page.id));
+    let planned_in = model.tray.all().filter(|taken| taken.link.target_page() == Some(page.id));
     let nothing_in = openings_in.is_empty().then(|| why_nothing::inbound(model, page));
     let nothing_out = openings_out.is_empty().then(|| why_nothing::outbound(model, page));
     let laid_out = Desk {
@@ -167,7 +166,7 @@ fn lay_out(
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
         taken_out: planned
             .into_iter()
-            .map(|t| taken_row(model, t, t.link.target.unwrap_or(page.id)))
+            .map(|t| taken_row(model, t, t.link.target_page().unwrap_or(page.id)))
             .collect::<Result<_, _>>()?,
         passed: rows
             .passed
@@ -219,7 +218,7 @@ fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
     }
 }
 
-fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow, ApiError> {
+fn taken_row(model: &Model, taken: &TrayEntry, other: PageId) -> Result<TakenRow, ApiError> {
     let link = &taken.link;
     let sentence = Sentence::of_link(link);
     Ok(TakenRow {
@@ -227,7 +226,7 @@ fn taken_row(model: &Model, taken: &TakenLink, other: PageId) -> Result<TakenRow
         doing: Doing::of(&link.change),
         page: PageRef::of(model, other.0)?,
         sentence,
-        handed_over: taken.state == TakenState::HandedOver,
+        handed_over: taken.state == TrayState::HandedOver,
     })
 }
 

@@ -11,7 +11,8 @@ use utoipa::ToSchema;
 use super::Repair;
 use super::desk_rows::LinkRow;
 use super::row::PageRef;
-use crate::live::{BrokenLink, Fault, Model};
+use strelm_core::audit::{Fault, FaultyLink};
+use strelm_live::Model;
 
 /// How a link stands on its page.
 #[derive(Debug, Serialize, ToSchema)]
@@ -95,18 +96,24 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
     rows
 }
 
-type Faults<'m> = HashMap<(&'m Address, Option<&'m str>), &'m BrokenLink>;
+/// What is wrong with links of a page, by where they lead.
+type Faults = HashMap<(Address, Option<String>), FaultyLink>;
 
-fn faults_on<'m>(model: &'m Model, page: &PageFacts) -> Faults<'m> {
-    let broken = model.broken().get(&page.id).into_iter().flatten();
-    let faulty = broken.chain(model.detours().iter().filter(|link| link.page == page.id));
-    faulty.map(|link| ((&link.to, link.fragment.as_deref()), link)).collect()
+fn faults_on(model: &Model, page: &PageFacts) -> Faults {
+    let (broken, detours) = (model.broken(), model.detours());
+    let first = detours.partition_point(|link| link.page < page.id);
+    let detours = detours[first..].iter().take_while(|link| link.page == page.id);
+    let faulty = broken.get(&page.id).into_iter().flatten().chain(detours);
+    faulty.map(|link| ((link.to.clone(), link.fragment.clone()), link.clone())).collect()
 }
 
-fn row_of(model: &Model, faults: &Faults<'_>, to: Option<&Address>, fragment: Option<&str>) -> LinkRow {
+fn row_of(model: &Model, faults: &Faults, to: Option<&Address>, fragment: Option<&str>) -> LinkRow {
     let target = to.and_then(|to| model.site.page_at(to));
     // A fault of the address is one of all links to it, whatever place on the page they name.
-    let fault = to.and_then(|to| faults.get(&(to, fragment)).or_else(|| faults.get(&(to, None))));
+    let fault = to.and_then(|to| {
+        let at = |fragment: Option<&str>| faults.get(&(to.clone(), fragment.map(str::to_owned)));
+        at(fragment).or_else(|| at(None))
+    });
     let mut notes = Vec::new();
     if let Some(standing) = target.and_then(|target| model.site.page(target)).map(|page| &page.standing)
         && standing.noindex

@@ -4,12 +4,11 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 
 use serde::Serialize;
-use strelm_core::document::{Document, TextSpan};
-use strelm_core::language::sentence_around;
+use strelm_core::document::{Document, QuotedSentence, TextSpan};
 use strelm_core::openings::{Fit, Opening};
 use strelm_core::phrases::Place;
 use strelm_core::site::PageId;
-use strelm_store::taken::{Change, NewLink};
+use strelm_core::tray::{Change, PlannedLink};
 use utoipa::ToSchema;
 
 use super::Repair;
@@ -17,8 +16,7 @@ use super::desk_links::LinkStanding;
 use super::row::PageRef;
 use crate::api::ApiError;
 use crate::api::tray::show::Doing;
-use crate::live::Model;
-use crate::words::sentence_pieces;
+use strelm_live::Model;
 
 /// A link that exists.
 #[derive(Debug, Serialize, ToSchema)]
@@ -171,10 +169,7 @@ impl OpeningRow {
 impl Sentence {
     /// The sentence around words of a document.
     pub fn around(document: &Document, words: TextSpan) -> Option<Self> {
-        let block = document.blocks()[document.block_of(words)?.0 as usize].text;
-        let text = document.text().slice(block);
-        let within = TextSpan::new(words.start - block.start, words.end - block.start);
-        Some(Self::of_pieces(sentence_pieces(text, sentence_around(text, within), within)))
+        document.quote_around(words).map(Self::from)
     }
 
     /// White space is folded, but kept as one space beside the words.
@@ -184,25 +179,26 @@ impl Sentence {
 
     pub fn on_page(model: &Model, page: PageId, sentence: TextSpan, words: TextSpan) -> Self {
         let text = model.book.prose(page).map(|prose| prose.text()).unwrap_or_default();
-        Self::of_pieces(sentence_pieces(text, sentence, words))
+        QuotedSentence::of(text, sentence, words).into()
     }
 
     /// What a picture says, in the place of words.
     pub fn of_picture(says: &str) -> Self {
-        Self::of_pieces(("Picture: ".to_owned(), says.to_owned(), String::new()))
+        Self { before: "Picture: ".to_owned(), anchor: says.to_owned(), after: String::new() }
     }
 
     /// Of a link in the tray, as it will be.
-    pub fn of_link(link: &NewLink) -> Self {
-        let (before, anchor, after) = match &link.change {
-            Change::PutOnPicture(_) => return Self::of_picture(&link.anchor),
-            Change::Reword(says) => (&says.before, &says.anchor, &says.after),
-            _ => (&link.before_anchor, &link.anchor, &link.after_anchor),
-        };
-        Self::of_pieces((before.clone(), anchor.clone(), after.clone()))
+    pub fn of_link(link: &PlannedLink) -> Self {
+        match &link.change {
+            Change::PutOnPicture(_) => Self::of_picture(&link.said.anchor),
+            Change::Reword(wording) => wording.clone().into(),
+            _ => link.said.clone().into(),
+        }
     }
+}
 
-    fn of_pieces((before, anchor, after): (String, String, String)) -> Self {
+impl From<QuotedSentence> for Sentence {
+    fn from(QuotedSentence { before, anchor, after }: QuotedSentence) -> Self {
         Self { before, anchor, after }
     }
 }

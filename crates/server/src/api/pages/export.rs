@@ -14,7 +14,7 @@ use utoipa::{IntoParams, ToSchema};
 use super::list::Filter;
 use super::row::PageRow;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]

@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::row::PageRef;
 use crate::api::{ApiError, Problem, State};
-use crate::live::{self, Model};
+use strelm_live::{FoundIn, Model};
 
 const MOST: usize = 20;
 const LONGEST_TEXT: usize = 200;
@@ -48,9 +48,9 @@ pub async fn find(
 fn found(model: &Model, text: &str) -> Result<Vec<FoundPage>, ApiError> {
     let found = model.find(text, MOST).into_iter().map(|(page, place)| {
         let place = match place {
-            live::Place::TitleBegins | live::Place::Title => FoundPlace::Title,
-            live::Place::Address => FoundPlace::Address,
-            live::Place::Text => FoundPlace::Text,
+            FoundIn::TitleBegins | FoundIn::Title => FoundPlace::Title,
+            FoundIn::Address => FoundPlace::Address,
+            FoundIn::Text => FoundPlace::Text,
         };
         Ok(FoundPage { page: PageRef::of(model, page.0)?, place })
     });

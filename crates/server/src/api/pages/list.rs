@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::row::{Kind, PageRow};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Column, Model, Only, Range, Wish};
+use strelm_live::{Column, Model, Only, PageQuery, Range};
 
 /// The largest window.
 const MOST_ROWS: usize = 500;
@@ -46,13 +46,13 @@ pub struct Window {
 impl Filter {
     /// # Errors
     /// [`ApiError::Unusable`] when the bounds cannot be understood.
-    pub fn wish(self) -> Result<Wish, ApiError> {
+    pub fn wish(self) -> Result<PageQuery, ApiError> {
         let ranges = Range::parse_all(&self.ranges).ok_or_else(|| {
             ApiError::Unusable(
                 "The bounds cannot be understood: they look like words:100..500 or links_in:..3.".to_owned(),
             )
         })?;
-        Ok(Wish {
+        Ok(PageQuery {
             text: self.text.chars().take(LONGEST_TEXT).collect(),
             only: self.only,
             kind: self.kind.map(Into::into),

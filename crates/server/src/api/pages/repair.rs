@@ -6,7 +6,8 @@ use utoipa::ToSchema;
 use super::PageRef;
 use strelm_core::site::PageId;
 
-use crate::live::{BrokenLink, Faulty, Model};
+use strelm_core::audit::{FaultyLink, FaultyPlace};
+use strelm_live::Model;
 
 /// What a decision to mend a link has to name, and what is proposed.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -24,7 +25,7 @@ pub struct Repair {
 
 impl Repair {
     /// `None` when the page cannot be edited, or the link stands around its content only.
-    pub fn of(model: &Model, link: &BrokenLink) -> Option<Self> {
+    pub fn of(model: &Model, link: &FaultyLink) -> Option<Self> {
         let version = model.sources.get(&link.page).filter(|_| link.content > 0)?;
         Some(Self {
             source: link.page.0,
@@ -36,10 +37,10 @@ impl Repair {
     }
 
     /// As [`Self::of`], for one of the pages of many such links.
-    pub fn on(model: &Model, page: PageId, faulty: &Faulty) -> Option<Self> {
+    pub fn on(model: &Model, page: PageId, faulty: &FaultyPlace) -> Option<Self> {
         let likeliest = faulty.likeliest.filter(|likeliest| *likeliest != page);
         let (to, fragment, fault) = (faulty.to.clone(), faulty.fragment.clone(), faulty.fault);
         let (content, furniture) = (faulty.content, faulty.furniture);
-        Self::of(model, &BrokenLink { page, to, fragment, fault, content, furniture, likeliest })
+        Self::of(model, &FaultyLink { page, to, fragment, fault, content, furniture, likeliest })
     }
 }

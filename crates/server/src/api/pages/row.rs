@@ -5,7 +5,7 @@ use strelm_core::site::{Figures, PageFacts, PageKind};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, state};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Serialize, Deserialize, ToSchema, Clone, Copy, PartialEq, Eq)]
 #[serde(rename_all = "snake_case")]

@@ -4,7 +4,7 @@ use strelm_core::openings::Unwanted;
 use strelm_core::phrases::{Prose, Token, TokenMarks};
 use strelm_core::site::{PageFacts, PageId};
 
-use crate::live::Model;
+use strelm_live::Model;
 
 const ON_THEIR_WAY: &str = "Openings come when the texts of all pages are in memory.";
 
@@ -18,7 +18,7 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
     if waiting > 0 {
         return format!("Not all pages are looked at yet: {waiting} are still to come.");
     }
-    if model.wanted().is_too_old(page.id) {
+    if model.linkable().is_too_old(page.id) {
         return "It is older than pages that are led to may be, by the rules in Setup.".to_owned();
     }
     let mentioning = model.book.pages_that_may_mention(page.id, 1000);
@@ -57,7 +57,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     let tokens = prose.tokens();
     let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
     let links = (0..tokens.len()).filter(|at| is_linked(*at) && (*at == 0 || !is_linked(at - 1))).count();
-    let links = links + model.wanted().planned(page.id).len();
+    let links = links + model.linkable().planned(page.id).len();
     let most = model.rules().limits.of_page(tokens.len());
     if links >= most {
         return format!("Its text carries {links} links, and {most} are as many as its length allows (Setup).");
@@ -80,7 +80,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
 
 /// Whether one page may still come to lead to another. O(links of the page).
 fn is_open(model: &Model, source: PageId, target: PageId) -> bool {
-    !model.wanted().pair(source, target) && !model.book.anchors().is_linked_in_prose(source, target)
+    !model.linkable().pair(source, target) && !model.book.anchors().is_linked_in_prose(source, target)
 }
 
 /// The words of a page but for its headings, terms and listings of code.

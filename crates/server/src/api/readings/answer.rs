@@ -7,7 +7,6 @@ use strelm_store::reading::{self, ReadingId};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use crate::jobs;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct LostPages {
@@ -26,7 +25,7 @@ pub async fn answer(
     state.known(site).await?;
     let (site, reading) = (SiteId(site), ReadingId(reading));
     match lost.take_off {
-        true => drop(jobs::order_taking_off(&state.pool, site, reading).await?),
+        true => drop(strelm_work::order_taking_off(&state.pool, site, reading).await?),
         false => {
             let kept = reading::answer_keep(&state.pool, site, reading).await?;
             kept.ok_or_else(|| ApiError::Conflict("This reading asks nothing any more.".to_owned()))?;

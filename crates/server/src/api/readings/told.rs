@@ -11,7 +11,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use crate::api::pages::PageRef;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 /// Rows of one kind that are shown.
 const MOST: i64 = 500;

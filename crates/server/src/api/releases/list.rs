@@ -5,16 +5,17 @@ use chrono::{DateTime, Utc};
 use serde::Serialize;
 use strelm_core::document::Sighting;
 use strelm_core::site::PageId;
+use strelm_core::tray::{TrayEntry, TrayState};
 use strelm_store::SiteId;
 use strelm_store::release::{self, PageState, Release, ReleasePage, ReleaseState};
 use strelm_store::site::Way;
-use strelm_store::taken::{self, TakenLink, TakenState};
+use strelm_store::tray;
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
 use crate::api::tray::show::{Doing, target_of};
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 const MOST_RELEASES: i64 = 100;
 
@@ -77,10 +78,10 @@ pub enum HandedPhase {
 }
 
 impl HandedPhase {
-    const fn of(taken: &TakenLink) -> Self {
+    const fn of(taken: &TrayEntry) -> Self {
         match (taken.state, taken.sighting) {
-            (TakenState::Tray, _) => Self::InTray,
-            (TakenState::Dropped, _) => Self::Dropped,
+            (TrayState::Tray, _) => Self::InTray,
+            (TrayState::Dropped, _) => Self::Dropped,
             (_, None) => Self::HandedOver,
             (_, Some(Sighting::There)) => Self::There,
             (_, Some(Sighting::OtherWords)) => Self::OtherWords,
@@ -137,7 +138,7 @@ pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     let releases = release::all(&state.pool, SiteId(*path), MOST_RELEASES).await?;
     let ids: Vec<_> = releases.iter().map(|release| release.id).collect();
     let pages = release::pages(&state.pool, &ids).await?;
-    let links = taken::of_releases(&state.pool, &ids).await?;
+    let links = tray::of_releases(&state.pool, &ids).await?;
     let rows = move |model: &Model| {
         let row = |release: &Release| {
             let pages = pages.iter().filter(|page| page.release == release.id);
@@ -153,7 +154,7 @@ fn release_row<'p>(
     model: &Model,
     release: &Release,
     pages: impl Iterator<Item = &'p ReleasePage>,
-    links: &[&TakenLink],
+    links: &[&TrayEntry],
 ) -> Result<ReleaseRow, ApiError> {
     let pages: Vec<_> = pages.collect();
     let is_out = |page: &&&ReleasePage| matches!(page.state, PageState::Out | PageState::NotTakenBack);
@@ -177,14 +178,14 @@ fn release_row<'p>(
             && release.state == ReleaseState::Out
             && pages.iter().any(|page| is_out(&page)),
         can_withdraw: release.state == ReleaseState::Out
-            && links.iter().any(|taken| taken.state == TakenState::HandedOver),
+            && links.iter().any(|taken| taken.state == TrayState::HandedOver),
         pages: pages.iter().map(|page| page_row(model, release.way, page, links)).collect::<Result<_, _>>()?,
     })
 }
 
-fn page_row(model: &Model, way: Way, page: &ReleasePage, links: &[&TakenLink]) -> Result<ReleasedPage, ApiError> {
+fn page_row(model: &Model, way: Way, page: &ReleasePage, links: &[&TrayEntry]) -> Result<ReleasedPage, ApiError> {
     let on_page = links.iter().filter(|taken| taken.link.source == page.page);
-    let link = |taken: &&TakenLink| {
+    let link = |taken: &&TrayEntry| {
         let link = &taken.link;
         Ok::<_, ApiError>(ReleasedLink {
             doing: Doing::of(&link.change),

@@ -6,7 +6,6 @@ use strelm_store::{SiteId, site};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use crate::jobs;
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Started {
@@ -18,6 +17,6 @@ pub struct Started {
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Started>, ApiError> {
     let site = site::get(&state.pool, SiteId(*path)).await?;
     let site = site.ok_or(ApiError::NotFound("There is no such site."))?;
-    let (release, _) = jobs::order_release(&state.pool, site.id, site.way()).await?;
+    let (release, _) = strelm_work::order_release(&state.pool, site.id, site.way()).await?;
     Ok(web::Json(Started { release: release.0 }))
 }

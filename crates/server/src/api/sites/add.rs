@@ -11,7 +11,6 @@ use utoipa::ToSchema;
 use super::look::{SourceWish, check_interface, checked_endpoint, sent_folder, sent_list, typed_address, typed_folder};
 use super::set::{PartWish, checked_part};
 use crate::api::{ApiError, Problem, State};
-use crate::jobs;
 
 const LONGEST_NAME: usize = 100;
 
@@ -84,7 +83,7 @@ async fn complete(
     if let Some((endpoint, token)) = token {
         state.secrets.set_token(id, &endpoint, token).map_err(|error| ApiError::Internal(error.into()))?;
     }
-    jobs::order_reading(&state.pool, id).await?;
+    strelm_work::order_reading(&state.pool, id).await?;
     Ok(())
 }
 

@@ -9,7 +9,7 @@ use strelm_store::site::{self, Source};
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, Problem, State};
-use crate::uploads::Uploads;
+use strelm_work::uploads::Uploads;
 
 #[derive(Debug, Deserialize, IntoParams, ToSchema)]
 #[into_params(parameter_in = Query)]

@@ -10,7 +10,7 @@ use strelm_store::{SiteId, house_rules, lesson};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Known, Model, known_habits};
+use strelm_live::{Known, Model, known_habits};
 
 const MOST_WORDS: usize = 1000;
 const LONGEST_WORDS: usize = 200;

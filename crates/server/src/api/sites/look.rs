@@ -21,9 +21,9 @@ use uuid::Uuid;
 use super::listed::Listed;
 use crate::api::uploads::send::Columns;
 use crate::api::{ApiError, Problem, State};
-use crate::config::FolderRefusal;
 use crate::new_site::unpublished;
-use crate::words::sentence;
+use strelm_work::folders::FolderRefusal;
+use strelm_work::words::sentence;
 
 /// Where a site is to be read from.
 #[derive(Debug, Clone, Deserialize, ToSchema)]

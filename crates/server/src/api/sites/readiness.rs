@@ -8,7 +8,7 @@ use strelm_store::SiteId;
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use crate::live::Readiness;
+use strelm_live::Readiness;
 
 /// Small sites are there within this; nobody need see them come.
 const WAIT: Duration = Duration::from_secs(1);

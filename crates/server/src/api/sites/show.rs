@@ -3,17 +3,17 @@
 use actix_web::{get, web};
 use chrono::Utc;
 use serde::Serialize;
+use strelm_core::tray::TrayState;
 use strelm_store::reading;
 use strelm_store::release::{self, ReleaseState};
 use strelm_store::site::Source;
-use strelm_store::taken::TakenState;
 use strelm_store::{SiteId, site};
 use utoipa::ToSchema;
 
 use crate::api::readings::list::ReadingStatus;
 use crate::api::releases::list::ReleaseWay;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteStatus {
@@ -84,17 +84,14 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 pub fn tray_figures(model: &Model) -> TrayFigures {
-    let in_tray = || model.planned.all().filter(|taken| taken.state.is_in_tray());
-    let mut pages: Vec<_> = in_tray().map(|taken| taken.link.source).collect();
+    let in_tray = || model.tray.waiting();
+    let mut pages: Vec<_> = in_tray().map(|entry| entry.link.source).collect();
     pages.sort_unstable();
     pages.dedup();
-    let is_warned = |taken: &&strelm_store::taken::TakenLink| {
-        taken.message.is_some() || crate::api::tray::show::outdated(model, taken).is_some()
-    };
     TrayFigures {
         links: in_tray().count(),
         pages: pages.len(),
-        warnings: in_tray().filter(is_warned).count(),
-        handed_over: model.planned.all().filter(|taken| taken.state == TakenState::HandedOver).count(),
+        warnings: in_tray().filter(|entry| entry.warning(&model.site, &model.sources).is_some()).count(),
+        handed_over: model.tray.all().filter(|entry| entry.state == TrayState::HandedOver).count(),
     }
 }

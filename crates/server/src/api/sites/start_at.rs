@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct StartAt {

@@ -10,7 +10,8 @@ use utoipa::ToSchema;
 use crate::api::pages::{OpeningRow, PageRef, Repair};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
-use crate::live::{Faulty, Model, Only, Wish};
+use strelm_core::audit::FaultyPlace;
+use strelm_live::{Model, Only, PageQuery};
 
 /// Pages that are named under each line.
 const NAMED: usize = 5;
@@ -153,11 +154,11 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         warnings: tray.warnings,
         // While pages still come, little says what can be reached.
         better_entry: if is_being_read { None } else { better_entry(model)? },
-        unreachable: line(model, &Wish { only: Some(Only::Unreachable), ..Wish::default() })?,
-        orphans: line(model, &Wish { only: Some(Only::Orphans), ..Wish::default() })?,
+        unreachable: line(model, &PageQuery { only: Some(Only::Unreachable), ..PageQuery::default() })?,
+        orphans: line(model, &PageQuery { only: Some(Only::Orphans), ..PageQuery::default() })?,
         without_content_links: line(model, &without_content_links())?,
-        fresh_unlinked: line(model, &Wish { only: Some(Only::FreshUnlinked), ..Wish::default() })?,
-        dead_ends: line(model, &Wish { only: Some(Only::DeadEnds), ..Wish::default() })?,
+        fresh_unlinked: line(model, &PageQuery { only: Some(Only::FreshUnlinked), ..PageQuery::default() })?,
+        dead_ends: line(model, &PageQuery { only: Some(Only::DeadEnds), ..PageQuery::default() })?,
         broken: broken(model)?,
         detours: detours(model)?,
         pages: model.totals().pages,
@@ -171,7 +172,8 @@ fn better_entry(model: &Model) -> Result<Option<BetterEntryRow>, ApiError> {
 }
 
 fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
-    let best = model.best_openings().iter().map(|opening| {
+    let openings = model.best_openings();
+    let best = openings.iter().map(|opening| {
         let source = PageRef::of(model, opening.source.0)?;
         Ok(BestOpening { source, opening: OpeningRow::of(model, opening, opening.target.0)? })
     });
@@ -179,12 +181,12 @@ fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
 }
 
 /// Pages to which menus lead, but no text does.
-fn without_content_links() -> Wish {
-    let ranges = crate::live::Range::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
-    Wish { ranges, ..Wish::default() }
+fn without_content_links() -> PageQuery {
+    let ranges = strelm_live::Range::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
+    PageQuery { ranges, ..PageQuery::default() }
 }
 
-fn line(model: &Model, wish: &Wish) -> Result<PageLine, ApiError> {
+fn line(model: &Model, wish: &PageQuery) -> Result<PageLine, ApiError> {
     let gainful = model.gainful(wish);
     let named = gainful.first.iter().take(NAMED).map(|id| {
         let page = PageRef::of(model, id.0)?;
@@ -215,7 +217,7 @@ fn detours(model: &Model) -> Result<DetourLines, ApiError> {
     })
 }
 
-fn row_of(model: &Model, faulty: &Faulty) -> Result<FaultRow, ApiError> {
+fn row_of(model: &Model, faulty: &FaultyPlace) -> Result<FaultRow, ApiError> {
     let fragment = faulty.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
     let around_page = faulty.around.first().map(|page| PageRef::of(model, page.0)).transpose()?;
     let first = faulty.pages.first().or(faulty.around.first()).copied();

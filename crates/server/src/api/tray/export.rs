@@ -5,17 +5,16 @@ use std::collections::BTreeMap;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
-use strelm_core::document::{Document, Edit, Format};
+use strelm_core::document::{Document, Format};
 use strelm_core::site::PageId;
+use strelm_core::tray::{TrayEntry, apply_all};
 use strelm_formats::{archive, diff};
 use strelm_store::SiteId;
 use strelm_store::page::{self, PageText};
-use strelm_store::taken::TakenLink;
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, Problem, State};
-use crate::edits::edit_of;
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -50,8 +49,8 @@ pub async fn export(
 ) -> Result<HttpResponse, ApiError> {
     let live = state.site(*path).await?;
     let gather = |model: &Model| {
-        let mut by_page: BTreeMap<PageId, Vec<TakenLink>> = BTreeMap::new();
-        for taken in model.planned.all().filter(|taken| taken.state.is_in_tray()) {
+        let mut by_page: BTreeMap<PageId, Vec<TrayEntry>> = BTreeMap::new();
+        for taken in model.tray.waiting() {
             by_page.entry(taken.link.source).or_default().push(taken.clone());
         }
         let path = |id: &PageId| Some((*id, model.site.page(*id)?.address.as_url().path().to_owned()));
@@ -82,7 +81,7 @@ pub async fn export(
 fn write(
     format: ChangesFormat,
     texts: Vec<PageText>,
-    by_page: &BTreeMap<PageId, Vec<TakenLink>>,
+    by_page: &BTreeMap<PageId, Vec<TrayEntry>>,
     paths: &BTreeMap<PageId, String>,
 ) -> Result<Option<Vec<u8>>, archive::ArchiveError> {
     let changed: Vec<_> = texts
@@ -101,16 +100,9 @@ fn write(
     }))
 }
 
-fn changed(source: page::Source, links: &[TakenLink], path: &str) -> Option<Changed> {
+fn changed(source: page::Source, entries: &[TrayEntry], path: &str) -> Option<Changed> {
     let document = Document::read(source.text.as_str(), source.format);
-    let mut edits: Vec<Edit> = Vec::new();
-    for edit in links.iter().filter_map(|taken| edit_of(&document, taken).ok()) {
-        if Edit::compose(document.hash(), edits.iter().cloned().chain([edit.clone()])).is_ok() {
-            edits.push(edit);
-        }
-    }
-    let edit = Edit::compose(document.hash(), edits).ok()?;
-    let after = edit.apply(&source.text).ok().filter(|after| *after != source.text)?;
+    let after = apply_all(&document, entries)?;
     Some(Changed { path: file_name(path, source.format), before: source.text, after })
 }
 

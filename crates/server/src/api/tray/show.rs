@@ -1,16 +1,13 @@
 //! The tray: what is taken and not yet out, by page.
 
-use std::collections::HashMap;
-
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::site::PageId;
-use strelm_store::taken::{Change, NewLink, TakenLink, TakenState};
+use strelm_core::tray::{Change, PlannedLink, TrayEntry, TrayState, outlook};
 use utoipa::ToSchema;
 
 use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TrayPage {
@@ -26,7 +23,7 @@ pub struct TrayPage {
 pub struct TrayLink {
     pub change: i64,
     pub doing: Doing,
-    /// Where the words lead afterwards; nothing when their link is taken off.
+    /// The page to which the words lead afterwards; nothing when their link is taken off, or leads elsewhere.
     pub target: Option<PageRef>,
     /// Where they lead until then, as it is written; nothing when they carry no link yet.
     pub old: Option<String>,
@@ -55,6 +52,8 @@ pub enum Doing {
     Reword,
     /// A link is put on a picture; the sentence is then what the picture says.
     PutOnPicture,
+    /// A link leads where it did and says other things.
+    Attributes,
 }
 
 impl Doing {
@@ -65,13 +64,14 @@ impl Doing {
             Change::Unlink(_) => Self::Unlink,
             Change::Reword(_) => Self::Reword,
             Change::PutOnPicture(_) => Self::PutOnPicture,
+            Change::Attributes(_) => Self::Attributes,
         }
     }
 }
 
-/// Where a change leads; nothing when it takes a link off.
-pub fn target_of(model: &Model, link: &NewLink) -> Result<Option<PageRef>, ApiError> {
-    link.target.map(|target| PageRef::of(model, target.0)).transpose()
+/// The page to which a change leads; nothing when it takes a link off, or leads to what is no page of the site.
+pub fn target_of(model: &Model, link: &PlannedLink) -> Result<Option<PageRef>, ApiError> {
+    link.target_page().map(|target| PageRef::of(model, target.0)).transpose()
 }
 
 #[utoipa::path(operation_id = "tray_show", responses((status = 200, body = [TrayPage]), (status = 404, body = Problem)))]
@@ -82,80 +82,40 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 fn pages_of(model: &Model) -> Result<Vec<TrayPage>, ApiError> {
-    let mut planned: Vec<_> = model.planned.all().filter(|taken| taken.state.is_in_tray()).collect();
-    planned.sort_by_key(|taken| (taken.link.source, taken.link.words, taken.id));
+    let outlook = outlook(&model.tray, &model.site, &model.sources, model.rules().limits);
+    let mut planned: Vec<_> = model.tray.waiting().collect();
+    planned.sort_by_key(|entry| (entry.link.source, entry.link.words, entry.id));
     let mut pages: Vec<TrayPage> = Vec::new();
-    let limits = model.rules().limits;
-    let put = planned.iter().filter(|taken| taken.link.change.brings_link());
-    let put: Vec<_> = put.filter_map(|taken| Some((taken.id, taken.link.target?, taken.link.shown_anchor()))).collect();
-    let breaches = limits.check_release(put.iter().map(|(_, target, anchor)| (*target, *anchor)));
-    let breaches: HashMap<_, _> = put.iter().zip(breaches).map(|((id, ..), breach)| (*id, breach)).collect();
-    for taken in planned {
-        let breach = breaches.get(&taken.id).copied().flatten();
-        let source = taken.link.source.0;
-        let mut link = row(model, taken)?;
-        if let Some(breach) = breach {
-            link.warning.get_or_insert_with(|| format!("A limit would be broken: {breach}."));
-        }
-        match pages.last_mut().filter(|page| page.page.number == source) {
+    for entry in planned {
+        let source = entry.link.source;
+        let link = row(model, entry, outlook.warnings.get(&entry.id).cloned())?;
+        match pages.last_mut().filter(|page| page.page.number == source.0) {
             Some(page) => page.links.push(link),
             None => {
-                let figures = model.site.figures(taken.link.source).unwrap_or_default();
-                let on_page = model.planned_on(taken.link.source);
-                let going = on_page.filter(|other| !other.link.change.brings_link()).count();
-                let going = u32::try_from(going).unwrap_or(u32::MAX);
+                let (links_before, links_after) = outlook.links.get(&source).copied().unwrap_or_default();
                 pages.push(TrayPage {
-                    page: PageRef::of(model, source)?,
-                    links_before: (figures.links_out + going).saturating_sub(figures.planned_out),
-                    links_after: figures.links_out,
+                    page: PageRef::of(model, source.0)?,
+                    links_before,
+                    links_after,
                     links: vec![link],
                 });
-            }
-        }
-    }
-    for page in &mut pages {
-        let words = model.site.page(PageId(page.page.number)).map_or(0, |facts| facts.words as usize);
-        let most = limits.of_page(words);
-        if page.links_after as usize > most {
-            let why = format!(
-                "With these the page has {} links in its content, more than {most} for its length.",
-                page.links_after
-            );
-            for link in &mut page.links {
-                link.warning.get_or_insert_with(|| why.clone());
             }
         }
     }
     Ok(pages)
 }
 
-fn row(model: &Model, taken: &TakenLink) -> Result<TrayLink, ApiError> {
-    let link = &taken.link;
-    let warning = taken.message.clone().or_else(|| outdated(model, taken));
+fn row(model: &Model, entry: &TrayEntry, warning: Option<String>) -> Result<TrayLink, ApiError> {
+    let link = &entry.link;
     Ok(TrayLink {
-        change: taken.id.0,
+        change: entry.id.0,
         doing: Doing::of(&link.change),
         target: target_of(model, link)?,
         old: link.change.old().map(|old| old.href.clone()),
         href: link.href.clone(),
         sentence: Sentence::of_link(link),
-        was: matches!(link.change, Change::Reword(_)).then(|| link.anchor.clone()),
-        releasing: taken.state == TakenState::Releasing,
+        was: matches!(link.change, Change::Reword(_)).then(|| link.said.anchor.clone()),
+        releasing: entry.state == TrayState::Releasing,
         warning,
     })
-}
-
-/// What is known against a link before anybody tries to release it.
-pub fn outdated(model: &Model, taken: &TakenLink) -> Option<String> {
-    let link = &taken.link;
-    if link.target.is_some_and(|target| model.site.page(target).is_none()) {
-        return Some("The page that it leads to is no longer on the site. Drop this link.".to_owned());
-    }
-    match model.sources.get(&link.source) {
-        None => Some("The page is no longer on the site, or cannot be edited any more. Drop this link.".to_owned()),
-        Some(hash) if *hash != link.source_hash => {
-            Some("The page has changed since; the link is placed anew when it is released.".to_owned())
-        }
-        Some(_) => None,
-    }
 }

@@ -9,8 +9,8 @@ use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use crate::api::{ApiError, Problem, State};
-use crate::uploads::{Held, UploadError};
-use crate::words::sentence;
+use strelm_work::uploads::{Held, UploadError};
+use strelm_work::words::sentence;
 
 /// Cells of each column that are shown, and letters of each.
 const SHOWN: usize = 4;

@@ -7,12 +7,12 @@ use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, CONTENT_SECURI
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_store::release::{self, ReleaseId};
-use strelm_store::{SiteId, site, taken};
+use strelm_store::{SiteId, site, tray};
 use utoipa::{IntoParams, ToSchema};
 
 use self::rows::Pages;
 use crate::api::{ApiError, Problem, State};
-use crate::live::Model;
+use strelm_live::Model;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -49,8 +49,7 @@ pub async fn worklist(
     let live = state.site(path.0).await?;
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     release::get(&state.pool, id, release).await?.ok_or(ApiError::NotFound("There is no such release."))?;
-    let links: Vec<_> =
-        taken::of_releases(&state.pool, &[release]).await?.into_iter().map(|(_, taken)| taken).collect();
+    let links: Vec<_> = tray::of_releases(&state.pool, &[release]).await?.into_iter().map(|(_, taken)| taken).collect();
     let versions = release::all_versions(&state.pool, release).await?;
     let formats =
         strelm_store::page::formats(&state.pool, id, &versions.iter().map(|v| v.0).collect::<Vec<_>>()).await?;

@@ -2,7 +2,7 @@
 
 use ammonia::clean_text;
 
-use super::rows::Row;
+use super::rows::WorkItem;
 
 const STYLE: &str = "body{font:11pt/1.45 Georgia,serif;max-width:48rem;margin:2rem auto;padding:0 1rem;color:#1d2733}\
     h1{font-size:1.5rem}h2{font-size:1.15rem;margin:2rem 0 .25rem;border-top:1px solid #8a94a0;padding-top:1rem}\
@@ -13,7 +13,7 @@ const STYLE: &str = "body{font:11pt/1.45 Georgia,serif;max-width:48rem;margin:2r
     a{color:inherit;overflow-wrap:anywhere}";
 
 /// O(text of the rows).
-pub fn page(site: &str, release: i64, rows: &[Row]) -> String {
+pub fn page(site: &str, release: i64, rows: &[WorkItem]) -> String {
     let site = clean_text(site);
     let mut page = format!(
         "<!doctype html><html lang=en><head><meta charset=utf-8><title>Links to put in: {site}</title>\
@@ -75,7 +75,7 @@ mod tests {
     #[test]
     fn what_a_site_says_is_text() {
         let evil = "\"><script>alert(1)</script>".to_owned();
-        let row = Row {
+        let row = WorkItem {
             page: evil.clone(),
             address: format!("https://a.example/{evil}"),
             headings: vec![evil.clone()],

@@ -5,16 +5,15 @@ use std::collections::HashMap;
 use strelm_core::document::text::fold_space;
 use strelm_core::document::{BlockKind, Document, Format, TextSpan};
 use strelm_core::language::sentence_around;
-use strelm_core::site::PageId;
+use strelm_core::site::{PageId, Target};
+use strelm_core::tray::{Change, PlannedLink, TrayEntry, TrayState, held_in_source};
 use strelm_formats::table::{Cell, Table};
-use strelm_store::taken::{Change, NewLink, TakenLink, TakenState};
 
 use crate::api::pages::PageRef;
-use crate::edits::{quote_of, words_of};
-use crate::live::Model;
+use strelm_live::Model;
 
 /// One link to put in.
-pub struct Row {
+pub struct WorkItem {
     pub page: String,
     pub address: String,
     /// The headings above it, outermost first.
@@ -31,7 +30,7 @@ pub struct Row {
     pub block_after: String,
 }
 
-impl Row {
+impl WorkItem {
     pub fn sentence(&self) -> String {
         format!("{}{}{}", self.before, self.words, self.after)
     }
@@ -41,7 +40,7 @@ struct Page {
     title: String,
     address: String,
     format: Format,
-    links: Vec<TakenLink>,
+    links: Vec<TrayEntry>,
 }
 
 /// The pages of a release with the links that are still to be put in.
@@ -52,14 +51,14 @@ pub struct Pages {
 }
 
 impl Pages {
-    pub fn of(model: &Model, links: Vec<TakenLink>, formats: &HashMap<PageId, Format>) -> Self {
+    pub fn of(model: &Model, links: Vec<TrayEntry>, formats: &HashMap<PageId, Format>) -> Self {
         let address = |page: PageId| {
             let gone = model.gone.get(&page).map(|known| &known.facts);
             gone.or_else(|| model.site.page(page)).map(|page| page.address.to_string()).unwrap_or_default()
         };
         let mut all = Self { pages: HashMap::new(), targets: HashMap::new() };
-        for taken in links.into_iter().filter(|taken| taken.state == TakenState::HandedOver) {
-            if let Some(target) = taken.link.target {
+        for taken in links.into_iter().filter(|taken| taken.state == TrayState::HandedOver) {
+            if let Some(target) = taken.link.target_page() {
                 all.targets.entry(target).or_insert_with(|| address(target));
             }
             let source = taken.link.source;
@@ -75,27 +74,34 @@ impl Pages {
     }
 
     /// The rows in the order of pages and words. O(bytes of the pages).
-    pub fn rows(&self, versions: &[(PageId, String, String)]) -> Vec<Row> {
+    pub fn rows(&self, versions: &[(PageId, String, String)]) -> Vec<WorkItem> {
         let mut rows = Vec::new();
         for (id, before, after) in versions {
             let Some(page) = self.pages.get(id) else { continue };
             let before = Document::read(before.as_str(), page.format);
             let after = Document::read(after.as_str(), page.format);
-            let mut placed: Vec<_> = page.links.iter().map(|taken| (place_of(&before, taken), taken)).collect();
+            let mut placed: Vec<_> = page.links.iter().map(|taken| (held_in_source(&before, taken), taken)).collect();
             placed.sort_by_key(|(place, taken)| (place.map(|place| place.start), taken.id));
             rows.extend(placed.into_iter().map(|(place, taken)| self.row(page, &before, &after, place, taken)));
         }
         rows
     }
 
-    fn row(&self, page: &Page, before: &Document, after: &Document, place: Option<TextSpan>, taken: &TakenLink) -> Row {
+    fn row(
+        &self,
+        page: &Page,
+        before: &Document,
+        after: &Document,
+        place: Option<TextSpan>,
+        taken: &TrayEntry,
+    ) -> WorkItem {
         let link = &taken.link;
         let block = place.and_then(|place| before.block_at(place.start));
         // Only tags come and go, or words within a sentence: blocks stay as many and in their order.
         let ordinal = block.and_then(|block| before.blocks().iter().position(|other| other.text == block.text));
         let block_after = ordinal.filter(|_| before.blocks().len() == after.blocks().len());
         let block_after = block_after.and_then(|ordinal| after.source_of_block(after.blocks().get(ordinal)?));
-        Row {
+        WorkItem {
             page: page.title.clone(),
             address: page.address.clone(),
             headings: place.map(|place| before.heading_path(place.start)).unwrap_or_default(),
@@ -106,10 +112,11 @@ impl Pages {
                 Change::Unlink(_) => "Take the link off the words",
                 Change::Reword(_) => "Word the sentence anew, with a link",
                 Change::PutOnPicture(_) => "Put a link on the picture",
+                Change::Attributes(_) => "Let the link on the words say other things",
             },
-            before: link.before_anchor.clone(),
-            words: link.anchor.clone(),
-            after: link.after_anchor.clone(),
+            before: link.said.before.clone(),
+            words: link.said.anchor.clone(),
+            after: link.said.after.clone(),
             leads_to: self.leads_to(link),
             block_after: block_after.and_then(|span| after.source().get(span.range())).unwrap_or_default().to_owned(),
         }
@@ -118,19 +125,16 @@ impl Pages {
 
 impl Pages {
     /// The whole address of a target, with the place on it.
-    fn leads_to(&self, link: &NewLink) -> String {
-        let Some(target) = link.target.and_then(|target| self.targets.get(&target)) else { return String::new() };
-        match link.href.split_once('#') {
-            Some((_, place)) => format!("{target}#{place}"),
-            None => target.clone(),
+    fn leads_to(&self, link: &PlannedLink) -> String {
+        match (&link.target, link.target_page().and_then(|target| self.targets.get(&target))) {
+            (None, _) => String::new(),
+            (_, Some(target)) => match link.href.split_once('#') {
+                Some((_, place)) => format!("{target}#{place}"),
+                None => target.clone(),
+            },
+            (Some(Target::File(address)), None) => address.to_string(),
+            (Some(_), None) => link.href.clone(),
         }
-    }
-}
-
-fn place_of(before: &Document, taken: &TakenLink) -> Option<TextSpan> {
-    match taken.link.change.old() {
-        Some(old) => Some(before.links()[before.find_link(&quote_of(taken), &old.href)?.ordinal].text),
-        None => words_of(before, taken).ok(),
     }
 }
 
@@ -160,7 +164,7 @@ fn last_sentence(text: &str) -> String {
     fold_space(&text[sentence.range()])
 }
 
-pub fn table(rows: &[Row]) -> Table {
+pub fn table(rows: &[WorkItem]) -> Table {
     let headings = [
         "Page",
         "Address",
@@ -172,7 +176,7 @@ pub fn table(rows: &[Row]) -> Table {
         "Leads to",
         "HTML of the block afterwards",
     ];
-    let cells = |row: &Row| {
+    let cells = |row: &WorkItem| {
         [
             row.page.clone(),
             row.address.clone(),

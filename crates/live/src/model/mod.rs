@@ -1,0 +1,306 @@
+//! One site in memory: pages and links, names and prose, and what the editor decided.
+
+mod openings;
+mod pages;
+
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use chrono::NaiveDate;
+use strelm_core::document::ContentHash;
+use strelm_core::language::fold;
+use strelm_core::limits::HouseRules;
+use strelm_core::openings::{Board, Ensemble, Lesson, Taste};
+use strelm_core::phrases::PhraseBook;
+use strelm_core::site::{Absence, Address, Fragments, PageId, PlannedPageId, Site};
+use strelm_core::tray::{Passed, Passes, Tray, TrayEntry};
+use strelm_store::Seq;
+use strelm_store::lesson::Learnt;
+use strelm_store::listed::ListedPage;
+use strelm_store::looked::LookedPage;
+use strelm_store::page::KnownPage;
+use strelm_store::planned_page::PlannedPage;
+use strelm_store::reading::ReadingId;
+use strelm_store::site::Settings;
+
+use super::judging::Judging;
+use super::kept::Revisions;
+use super::list::Lists;
+use super::overview::Overview;
+use super::told::AllTold;
+
+pub use self::pages::{GraphDelta, TextDelta};
+
+pub struct Model {
+    pub site: Site,
+    pub book: PhraseBook,
+    /// The version of each source that the prose was read from.
+    pub versions: BTreeMap<PageId, ContentHash>,
+    /// The version of each source as it is kept.
+    pub sources: BTreeMap<PageId, ContentHash>,
+    /// Pages whose texts are still to be read. All else of them is known.
+    pub(super) unread: BTreeSet<PageId>,
+    unread_since: Instant,
+    pub(super) texts: Texts,
+    /// Texts that were put in since a reading began.
+    pub(super) put_in_reading: usize,
+    /// When the last page came.
+    pub(super) came: Instant,
+    pub tray: Tray,
+    passes: Passes,
+    rules: HouseRules,
+    /// Words that never carry a link, folded.
+    never_words: HashSet<String>,
+    /// By which the age of pages is told.
+    today: NaiveDate,
+    /// What this site's editors keep, as far as their decisions tell, and how many of them told it.
+    pub taste: Taste,
+    pub learnt_from: Learnt,
+    /// The openings of all pages.
+    board: Board,
+    /// What was found and is not kept yet for the next start.
+    pub(super) to_keep: Vec<LookedPage>,
+    /// Pages of which is kept what another judge found, which is none for the next start.
+    by_another: BTreeSet<PageId>,
+    /// Counts changes of texts, of names and of what judges, so that who looked at them before knows.
+    pub(super) texts_changed: u64,
+    pub(super) told: AllTold,
+    /// Pages that were there once; what was decided about them still names them.
+    pub gone: BTreeMap<PageId, KnownPage>,
+    /// Addresses at which there is nothing, and why.
+    pub dead: BTreeMap<Address, Absence>,
+    pub latest: Option<Latest>,
+    first_readings: HashMap<PageId, ReadingId>,
+    judging: Judging,
+    /// Names by which listed pages want to be found.
+    listed: HashMap<Address, Vec<String>>,
+    /// Places on pages, and links to them.
+    pub fragments: Fragments,
+    /// Where pages are to be that are planned.
+    pub planned_pages: BTreeMap<PlannedPageId, Address>,
+    /// How far in the journal the model is.
+    pub seq: Seq,
+    revisions: Revisions,
+    /// Worked out of the rest.
+    pub(super) overview: Overview,
+    pub(super) lists: Lists,
+}
+
+/// What is to be known of a model to tell what of a change concerns it.
+#[derive(Debug, Clone)]
+pub struct Known {
+    pub learnt_from: Learnt,
+    /// Tells what judges openings on any site.
+    pub shipped: [u8; 32],
+    pub texts: TextsKnown,
+}
+
+/// Whether openings can be told.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Texts {
+    /// The texts were never all in here; what was found in an earlier run is still to be brought back.
+    Loading,
+    /// Many of them are to come anew.
+    Returning,
+    /// They are in here and counted, but for a few at most.
+    Whole,
+}
+
+/// Which texts are known.
+#[derive(Debug, Clone, Copy)]
+pub struct TextsKnown {
+    /// Pages whose text is known, and is not.
+    pub read: usize,
+    pub unread: usize,
+    pub is_whole: bool,
+    /// Whether a reading is under way, and how many texts came in it.
+    pub in_reading: Option<usize>,
+    /// How long no page has come.
+    pub quiet: Duration,
+    /// How long texts have been waiting for.
+    pub waiting: Duration,
+}
+
+/// The latest reading.
+#[derive(Debug, Clone, Copy)]
+pub struct Latest {
+    pub reading: ReadingId,
+    /// Whether there was none before, so that every page is new.
+    pub is_first: bool,
+    /// Whether it still brings pages.
+    pub is_under_way: bool,
+}
+
+impl Model {
+    pub fn new(entry: Address, shipped: Arc<Ensemble>) -> Self {
+        Self {
+            site: Site::new(entry),
+            book: PhraseBook::default(),
+            versions: BTreeMap::new(),
+            sources: BTreeMap::new(),
+            unread: BTreeSet::new(),
+            unread_since: Instant::now(),
+            texts: Texts::Loading,
+            put_in_reading: 0,
+            came: Instant::now(),
+            tray: Tray::default(),
+            passes: Passes::default(),
+            rules: HouseRules::default(),
+            never_words: HashSet::new(),
+            today: NaiveDate::default(),
+            taste: Taste::EDITOR,
+            learnt_from: Learnt::default(),
+            board: Board::default(),
+            to_keep: Vec::new(),
+            by_another: BTreeSet::new(),
+            texts_changed: 0,
+            told: AllTold::default(),
+            gone: BTreeMap::new(),
+            dead: BTreeMap::new(),
+            latest: None,
+            first_readings: HashMap::new(),
+            judging: Judging::new(shipped),
+            listed: HashMap::new(),
+            fragments: Fragments::default(),
+            planned_pages: BTreeMap::new(),
+            seq: Seq::default(),
+            revisions: Revisions::default(),
+            overview: Overview::default(),
+            lists: Lists::default(),
+        }
+    }
+
+    /// A model of the same site that knows nothing yet.
+    pub fn emptied(&self) -> Self {
+        Self::new(self.site.entry().clone(), Arc::clone(self.judging.shipped()))
+    }
+
+    /// Takes note of listed pages; to be called before the pages are put.
+    pub fn put_listed(&mut self, listed: Vec<ListedPage>) {
+        self.listed = listed.into_iter().map(|page| (page.address, page.names)).collect();
+    }
+
+    /// Sets what there is at addresses without a page.
+    pub fn put_elsewhere(&mut self, redirects: &[(Address, Address)], dead: Vec<(Address, Absence)>) {
+        let kept: HashSet<&Address> = redirects.iter().map(|(from, _)| from).collect();
+        let ended: Vec<_> =
+            self.site.redirects().map(|(from, _)| from.clone()).filter(|from| !kept.contains(from)).collect();
+        ended.iter().for_each(|from| self.site.remove_redirect(from));
+        redirects.iter().for_each(|(from, to)| self.site.put_redirect(from, to));
+        self.dead = dead.into_iter().collect();
+        self.revisions.pages += 1;
+        self.revisions.figures += 1;
+    }
+
+    /// Whether a page appeared in the latest reading, and there was one before.
+    pub fn is_fresh(&self, page: PageId) -> bool {
+        let latest = self.latest.filter(|latest| !latest.is_first);
+        latest.is_some_and(|latest| self.first_readings.get(&page) == Some(&latest.reading))
+    }
+
+    /// Whether there is a place on a page at which a fragment can point.
+    pub fn has_fragment(&self, page: PageId, fragment: &str) -> bool {
+        self.fragments.has(page, fragment)
+    }
+
+    /// Takes note of what became of a planned link.
+    pub fn put_taken(&mut self, entry: TrayEntry) {
+        if let Some(old) = self.tray.remove(entry.id) {
+            self.board.decided(old.link.source, old.link.target_page());
+        }
+        self.board.decided(entry.link.source, entry.link.target_page());
+        let leads_nowhere = entry.link.target_page().is_some_and(|target| self.site.page(target).is_none());
+        if entry.link.change.displaced().is_some() || leads_nowhere {
+            self.revisions.pages += 1;
+        }
+        self.revisions.figures += 1;
+        if entry.state.is_planned() {
+            let link = &entry.link;
+            if let Some(old) = link.change.displaced() {
+                self.site.plan_removal(entry.id, link.source, &old.to);
+            }
+            if let Some(target) = link.target_page().filter(|target| *target != link.source) {
+                self.site.plan(entry.id, link.source, target);
+            }
+            self.tray.put(entry);
+        } else {
+            self.site.unplan(entry.id);
+        }
+    }
+
+    /// Sets where readers start and which links are roads, and how links of the site are written.
+    pub(super) fn put_settings(&mut self, settings: &Settings) {
+        self.revisions.figures += 1;
+        self.site.set_reach(&settings.entries, settings.roads);
+    }
+
+    pub(super) fn put_planned_pages(&mut self, planned: Vec<PlannedPage>) {
+        self.planned_pages = planned.into_iter().map(|page| (page.id, page.address)).collect();
+    }
+
+    /// Takes note of the latest reading.
+    pub(super) fn put_latest(&mut self, latest: Latest) {
+        if self.latest.is_none_or(|known| known.reading != latest.reading) {
+            self.put_in_reading = 0;
+        }
+        self.revisions.reading += 1;
+        self.latest = Some(latest);
+    }
+
+    /// Which changes of what there have been.
+    pub(crate) fn revisions(&self) -> Revisions {
+        Revisions { tallies: self.board.tallies_changed(), rows: self.board.rows_changed(), ..self.revisions }
+    }
+
+    /// Replaces what is known of passes on the way to some pages.
+    pub fn put_passed(&mut self, targets: &[PageId], passed: Vec<Passed>) {
+        targets.iter().for_each(|target| self.board.decided_for_all(*target));
+        self.passes.set(targets, passed);
+    }
+
+    pub fn put_rules(&mut self, rules: HouseRules) {
+        if rules != self.rules {
+            self.never_words = rules.never_words.iter().map(|words| fold(words)).collect();
+            self.rules = rules;
+            self.board.touch_all(self.site.pages().map(|page| page.id));
+        }
+    }
+
+    /// Takes note of the day: pages may have become too old to be led to.
+    pub(super) fn put_day(&mut self, today: NaiveDate) {
+        if std::mem::replace(&mut self.today, today) != today && self.rules.oldest_months.is_some() {
+            self.board.touch_all(self.site.pages().map(|page| page.id));
+        }
+    }
+
+    /// The day on which pages were last looked at for their age.
+    pub(super) fn day(&self) -> NaiveDate {
+        self.today
+    }
+
+    /// What a new day brings, though nothing was written: pages have become too old.
+    pub(super) fn follow_day(&mut self, today: NaiveDate) {
+        self.put_day(today);
+        self.settle_openings();
+    }
+
+    pub fn rules(&self) -> &HouseRules {
+        &self.rules
+    }
+
+    /// Learns from decisions of this site's editors, of which the latest are given.
+    pub fn put_lessons(&mut self, learnt: Learnt, lessons: &[Lesson]) {
+        let taste = Taste::learnt(self.judging.ensemble(), lessons);
+        self.learnt_from = learnt;
+        if taste != self.taste {
+            self.taste = taste;
+            self.board.touch_all(self.site.pages().map(|page| page.id));
+        }
+    }
+
+    /// What is taken and not yet out on a page. O(links of the page).
+    pub fn planned_on(&self, source: PageId) -> impl Iterator<Item = &TrayEntry> {
+        self.tray.on(source)
+    }
+}

@@ -1,0 +1,249 @@
+//! Reading the texts of a large site behind what is known of its links: in one sweep, while others ask. A first reading is
+//! not followed text by text, since each new phrase would have to be counted on all pages that are there already.
+
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Weak};
+use std::time::Duration;
+
+use strelm_core::site::PageId;
+use strelm_store::{PgPool, SiteId};
+use tokio::runtime::Handle;
+
+use super::model::{Model, TextDelta, Texts, TextsKnown};
+use super::openings::look_at_pages;
+use super::registry::{LiveError, LiveSite};
+use super::text_deltas::{each_looked, each_text};
+
+/// A site of so many pages is loaded with its texts.
+pub const LOADED_AT_ONCE: usize = 2000;
+
+/// So many texts are put in while whoever asks waits.
+const AT_ONCE: usize = 400;
+
+/// A reading may bring so many texts, or change one in so many pages, before its texts are left for later.
+const MOST_IN_READING: usize = 1600;
+const FEW_OF: usize = 10;
+
+/// A reading that has brought no page for so long is not waited for.
+const QUIET: Duration = Duration::from_secs(20);
+
+/// A long reading that has doubled what is known of a site is followed after so long.
+const LONG: Duration = Duration::from_secs(120);
+
+/// Texts that are read side by side, and that are put in between two turns of others.
+const READ_AT_ONCE: usize = 400;
+const PUT_AT_ONCE: usize = 50;
+
+/// Pages that are counted, and that get their names, between two turns of others.
+const COUNTED_AT_ONCE: usize = 500;
+const NAMED_AT_ONCE: usize = 500;
+
+/// How long others have to take the model before it is taken again.
+const TURN: Duration = Duration::from_millis(2);
+
+/// Counts are taken so often before nobody may change texts meanwhile.
+const MOST_COUNTS: usize = 3;
+
+/// Whether the texts of so many pages that changed are put in with their links.
+pub fn are_put_at_once(known: TextsKnown, changed: usize) -> bool {
+    let so_far = known.in_reading.unwrap_or_default();
+    let are_few = changed <= AT_ONCE && changed + so_far <= MOST_IN_READING.max(known.read / FEW_OF);
+    known.is_whole && known.unread == 0 && are_few
+}
+
+/// Whether texts that were left for later are to be read now.
+pub fn are_due(known: TextsKnown) -> bool {
+    let comes_on = known.in_reading.is_some() && known.quiet < QUIET;
+    let has_doubled = known.unread >= known.read && known.waiting >= LONG;
+    !known.is_whole || (known.unread > 0 && (!comes_on || has_doubled))
+}
+
+/// Starts to read texts that are due, unless somebody does so already.
+pub fn read_texts(live: &Arc<LiveSite>, pool: &PgPool) {
+    if !live.lacks_texts.load(Ordering::Acquire) {
+        return;
+    }
+    let Some(turn) = Turn::take(&live.reading_texts) else { return };
+    let sweep = Sweep { live: Arc::downgrade(live), pool: pool.clone(), runtime: Handle::current(), site: live.id };
+    tokio::task::spawn_blocking(move || {
+        let outcome = sweep.run();
+        drop(turn);
+        match (outcome, Weak::upgrade(&sweep.live)) {
+            (Ok(()), Some(live)) => look_at_pages(&live, &sweep.pool),
+            // Whoever asks next starts it anew; nothing but time is lost.
+            (Err(error), Some(_)) => tracing::warn!(%error, "the texts of the site cannot be read at the moment"),
+            (_, None) => {}
+        }
+    });
+}
+
+/// Held by the one who reads texts, given back whatever happens.
+struct Turn(Arc<AtomicBool>);
+
+impl Turn {
+    fn take(flag: &Arc<AtomicBool>) -> Option<Self> {
+        let is_taken = flag.swap(true, Ordering::AcqRel);
+        (!is_taken).then(|| Self(Arc::clone(flag)))
+    }
+}
+
+impl Drop for Turn {
+    fn drop(&mut self) {
+        self.0.store(false, Ordering::Release);
+    }
+}
+
+struct Sweep {
+    live: Weak<LiveSite>,
+    pool: PgPool,
+    runtime: Handle,
+    site: SiteId,
+}
+
+impl Sweep {
+    fn live(&self) -> Result<Arc<LiveSite>, LiveError> {
+        // Nobody wants the model any more.
+        Weak::upgrade(&self.live).ok_or(LiveError::BrokenOff)
+    }
+
+    fn change<T>(&self, change: impl FnOnce(&mut Model) -> T) -> Result<T, LiveError> {
+        let live = self.live()?;
+        let mut model = live.write();
+        let changed = change(&mut model);
+        live.note_changes(&model);
+        drop(model);
+        // Whoever waits for the model gets its turn: the one that let go of it would be the first to take it again.
+        std::thread::sleep(TURN);
+        Ok(changed)
+    }
+
+    /// Reads what is there to read, and counts it. O(bytes of the texts + words of the site).
+    fn run(&self) -> Result<(), LiveError> {
+        let known = self.live()?.read().texts_known();
+        if !are_due(known) {
+            return Ok(());
+        }
+        let texts = self.change(|model| {
+            if known.unread > MOST_IN_READING.max(known.read / FEW_OF) {
+                model.book.uncount();
+                if model.texts == Texts::Whole {
+                    model.texts = Texts::Returning;
+                }
+            }
+            model.texts
+        })?;
+        self.read_all()?;
+        while self.change(|model| model.book.name_some(NAMED_AT_ONCE))? {}
+        self.change(|model| model.book.settle_languages())?;
+        self.count()?;
+        if texts == Texts::Loading {
+            self.restore()?;
+        }
+        self.change(|model| {
+            model.texts = Texts::Whole;
+            model.book.settle();
+            model.follow_needs();
+            model.settle_openings();
+        })
+    }
+
+    fn read_all(&self) -> Result<(), LiveError> {
+        loop {
+            let before = self.live()?.read().texts_known().unread;
+            self.read_each_once()?;
+            let after = self.live()?.read().texts_known().unread;
+            // Pages that changed meanwhile come once more, as long as that leads on.
+            if after == 0 || after >= before {
+                return Ok(());
+            }
+        }
+    }
+
+    fn read_each_once(&self) -> Result<(), LiveError> {
+        let mut last: Option<PageId> = None;
+        let next = || {
+            let some = self.live()?.read().unread_after(last, READ_AT_ONCE);
+            last = some.last().map(|(page, _)| *page).or(last);
+            Ok(some)
+        };
+        let put = |texts: Vec<TextDelta>| {
+            let mut texts = texts.into_iter().peekable();
+            while texts.peek().is_some() {
+                let some: Vec<_> = texts.by_ref().take(PUT_AT_ONCE).collect();
+                self.change(|model| some.into_iter().for_each(|text| model.put_text(text)))?;
+            }
+            Ok(())
+        };
+        self.runtime.block_on(each_text(&self.pool, self.site, next, put))
+    }
+
+    /// Counts phrases on all pages while others read the model.
+    fn count(&self) -> Result<(), LiveError> {
+        for _ in 0..MOST_COUNTS {
+            let live = self.live()?;
+            let (counts, pages) = {
+                let model = live.read();
+                if model.book.is_counted() {
+                    return Ok(());
+                }
+                (model.book.counts(), model.book.pages_with_prose().collect::<Vec<_>>())
+            };
+            for some in pages.chunks(COUNTED_AT_ONCE) {
+                live.read().book.count_into(&counts, some);
+                std::thread::sleep(TURN);
+            }
+            if self.change(|model| model.book.put_counts(&counts))? {
+                return Ok(());
+            }
+        }
+        self.change(|model| model.book.settle())
+    }
+
+    /// Brings back what was found in an earlier run, after all pages have their names.
+    fn restore(&self) -> Result<(), LiveError> {
+        let (judge, pages) = {
+            let live = self.live()?;
+            let model = live.read();
+            (model.judge_mark(), model.versions.keys().copied().collect())
+        };
+        let put = |looked| self.change(|model| model.restore(looked));
+        self.runtime.block_on(each_looked(&self.pool, self.site, judge, pages, put))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const NOTHING: TextsKnown = TextsKnown {
+        read: 0,
+        unread: 0,
+        is_whole: true,
+        in_reading: None,
+        quiet: Duration::ZERO,
+        waiting: Duration::ZERO,
+    };
+
+    #[test]
+    fn texts_come_with_their_links_until_a_reading_brings_many() {
+        assert!(are_put_at_once(NOTHING, AT_ONCE));
+        assert!(!are_put_at_once(NOTHING, AT_ONCE + 1));
+        assert!(are_put_at_once(TextsKnown { in_reading: Some(1500), ..NOTHING }, 100));
+        assert!(!are_put_at_once(TextsKnown { in_reading: Some(1501), ..NOTHING }, 100));
+        assert!(are_put_at_once(TextsKnown { read: 100_000, in_reading: Some(9_900), ..NOTHING }, 100));
+        assert!(!are_put_at_once(TextsKnown { unread: 1, ..NOTHING }, 1), "in order");
+        assert!(!are_put_at_once(TextsKnown { is_whole: false, ..NOTHING }, 1));
+    }
+
+    #[test]
+    fn texts_wait_for_a_reading_that_comes_on_and_for_no_other() {
+        let reading = TextsKnown { read: 2000, unread: 1500, in_reading: Some(2000), ..NOTHING };
+        assert!(!are_due(reading));
+        assert!(are_due(TextsKnown { quiet: QUIET, ..reading }));
+        assert!(are_due(TextsKnown { in_reading: None, ..reading }));
+        assert!(!are_due(TextsKnown { waiting: LONG, ..reading }));
+        assert!(are_due(TextsKnown { waiting: LONG, unread: 2000, ..reading }), "a long one that goes on");
+        assert!(are_due(TextsKnown { is_whole: false, unread: 0, ..reading }), "never read to the end");
+        assert!(!are_due(NOTHING));
+    }
+}
