@@ -1,12 +1,14 @@
 //! Finding pages by a few words: in titles and addresses first, then in the text.
 
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use strelm_core::language::{Language, Stemmer, fold, words};
-use strelm_core::site::PageId;
+use strelm_core::site::{PageFacts, PageId};
 
 use super::model::Model;
-use super::told::Told;
+use super::told::{AllTold, Told};
 
 /// Where the words stand, the best place first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -62,5 +64,57 @@ impl Model {
         all.sort();
         all.dedup();
         all
+    }
+
+    /// What all pages are called. O(letters of it) when first asked for after a page changed, else O(1).
+    pub(crate) fn all_told(&self) -> Arc<AllTold> {
+        self.answers.told.get(&(), [self.revisions().pages, 0, 0, 0], || {
+            let facts: Vec<&PageFacts> = self.site.pages().collect();
+            let told = |page: &&PageFacts| (page.id, Told::of(page, self.book.own_title(&page.title)));
+            facts.par_iter().map(told).collect()
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use strelm_core::language::Language;
+    use strelm_core::openings::Ensemble;
+    use strelm_core::site::{Address, PageKind, Standing};
+    use strelm_store::page::KnownPage;
+
+    use super::super::model::GraphDelta;
+    use super::*;
+
+    fn page(id: u32, title: &str) -> GraphDelta {
+        let facts = PageFacts {
+            id: PageId(id),
+            address: Address::parse(&format!("https://site.example/{id}/")).unwrap(),
+            kind: PageKind::Post,
+            title: title.to_owned(),
+            heading: None,
+            category: Some("Größe".to_owned()),
+            words: 3,
+            language: Language::Other,
+            editable: true,
+            standing: Standing::default(),
+        };
+        let known = KnownPage { facts, gone: None, first_reading: None };
+        let (links, fragments, ids) = Default::default();
+        GraphDelta { known, links, fragments, version: None, ids }
+    }
+
+    #[test]
+    fn pages_are_found_by_what_they_are_called_now() {
+        let entry = Address::parse("https://site.example/1/").unwrap();
+        let mut model = Model::new(entry, Arc::new(Ensemble::shipped().unwrap()));
+        model.put_graph(page(1, "Étoiles et planètes"));
+        model.put_graph(page(2, "Plan"));
+        assert_eq!(model.find("PLAN", 9), [(PageId(2), FoundIn::TitleBegins), (PageId(1), FoundIn::Title)]);
+        assert_eq!(model.find("große 2", 9), [(PageId(2), FoundIn::Address)]);
+        model.put_graph(page(2, "Carte"));
+        assert_eq!(model.find("plan", 9), [(PageId(1), FoundIn::Title)]);
+        assert_eq!(model.find("carte", 9), [(PageId(2), FoundIn::TitleBegins)]);
+        assert!(Arc::ptr_eq(&model.all_told(), &model.all_told()), "folded once");
     }
 }

@@ -19,13 +19,13 @@ use strelm_store::{
     site, tray,
 };
 
+use super::error::LiveError;
 use super::graph_deltas::graph_deltas;
-use super::habits::known_habits;
-use super::loading::Progress;
+use super::judging::known_habits;
 use super::model::{GraphDelta, Known, Latest, Model, TextDelta, Texts};
-use super::registry::LiveError;
+use super::progress::Progress;
 use super::text_deltas::{each_looked, each_text, text_deltas};
-use super::texts;
+use super::texts_due;
 
 /// Pages whose texts are in memory at once while a site is loaded.
 const AT_ONCE: usize = 1000;
@@ -118,7 +118,7 @@ impl Delta {
         all.apply_surroundings(model);
         let known = page::facts(pool, site, None).await?;
         progress.begin(known.len());
-        let at_once = known.len() <= texts::LOADED_AT_ONCE;
+        let at_once = known.len() <= texts_due::LOADED_AT_ONCE;
         load_graph(pool, site, known, model, |pages| progress.add(if at_once { 0 } else { pages })).await?;
         if at_once {
             load_texts(pool, site, model, |pages| progress.add(pages)).await?;
@@ -204,7 +204,7 @@ impl Delta {
             true => Vec::new(),
             false => graph_deltas(pool, site, page::facts(pool, site, Some(&changed)).await?).await?,
         };
-        let texts = match texts::are_put_at_once(known.texts, pages.len()) {
+        let texts = match texts_due::are_put_at_once(known.texts, pages.len()) {
             true if pages.is_empty() => Some(Vec::new()),
             true => {
                 let there = pages.iter().map(|page| &page.known).filter(|known| known.gone.is_none());

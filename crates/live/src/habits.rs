@@ -12,24 +12,15 @@ use strelm_core::openings::{Ensemble, Habits};
 use strelm_core::phrases::PageText;
 use strelm_core::site::{Address, BlockKey, PageId, Site};
 use strelm_store::page::KnownPage;
-use strelm_store::{PgPool, SiteId, StoreError, furniture, habits, page};
+use strelm_store::{PgPool, SiteId, furniture, page};
 
+use super::error::LiveError;
 use super::follow::Delta;
 use super::model::{Model, TextDelta};
-use super::registry::LiveError;
 use super::text_deltas::text_deltas;
 
 /// Pages whose texts are in memory at once.
 const AT_ONCE: usize = 100;
-
-/// What is known of a site's habits. What was learnt beside another judge than this one says nothing.
-///
-/// # Errors
-/// [`StoreError`].
-pub async fn known_habits(pool: &PgPool, site: SiteId, shipped: [u8; 32]) -> Result<Option<Habits>, StoreError> {
-    let kept = habits::get(pool, site).await?.filter(|kept| kept.judge == shipped);
-    Ok(kept.and_then(|kept| Habits::parse(&kept.learnt?).ok()))
-}
 
 /// Pages of a large site that tell of its authors: as many stretches of pages that were read one after the other, since
 /// such pages link to each other.

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use strelm_core::openings::{Ensemble, For, Habits};
+use strelm_store::{PgPool, SiteId, StoreError, habits};
 
 pub(super) struct Judging {
     shipped: Marked,
@@ -53,4 +54,13 @@ impl Judging {
     pub fn shipped_mark(&self) -> [u8; 32] {
         self.shipped.mark
     }
+}
+
+/// What is known of a site's habits. What was learnt beside another judge than this one says nothing.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn known_habits(pool: &PgPool, site: SiteId, shipped: [u8; 32]) -> Result<Option<Habits>, StoreError> {
+    let kept = habits::get(pool, site).await?.filter(|kept| kept.judge == shipped);
+    Ok(kept.and_then(|kept| Habits::parse(&kept.learnt?).ok()))
 }

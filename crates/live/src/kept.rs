@@ -78,7 +78,7 @@ mod tests {
         };
         assert_eq!((ask(1, 0), ask(1, 0), ask(2, 0), ask(1, 0)), (11, 11, 22, 11));
         assert_eq!((ask(1, 1), ask(2, 0), ask(1, 1)), (13, 22, 13), "another question's answer stays");
-        for question in 3..10 {
+        for question in 3..=10 {
             ask(question, 0);
         }
         let before = worked.get();

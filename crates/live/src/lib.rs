@@ -1,28 +1,38 @@
 //! Models of sites, held in memory and kept up to date by the journal. PostgreSQL is the truth; a model can be dropped
 //! and loaded anew at any time, and several processes agree because they follow the same journal.
 
+mod answers;
 mod columns;
+mod error;
 mod find;
 mod follow;
+mod following;
 mod graph_deltas;
 mod habits;
 mod judging;
 mod kept;
 mod list;
+mod live_site;
 mod loading;
 mod model;
 mod openings;
 mod overview;
+mod progress;
+mod query;
 mod registry;
 mod text_deltas;
 mod texts;
+mod texts_due;
 mod told;
 
+pub use answers::{Gainful, Totals};
 pub use columns::{Column, Range};
+pub use error::LiveError;
 pub use find::FoundIn;
-pub use habits::{known_habits, learn_habits};
-pub use list::{Gainful, Only, PageQuery};
+pub use habits::learn_habits;
+pub use judging::known_habits;
+pub use live_site::LiveSite;
 pub use loading::Readiness;
 pub use model::{Known, Model};
-pub use overview::Totals;
-pub use registry::{LiveError, LiveSite, LiveSites};
+pub use query::{Only, PageQuery};
+pub use registry::LiveSites;

@@ -1,44 +1,21 @@
 //! Pages of a model, filtered and sorted.
 
 use std::cmp::Reverse;
-use std::collections::HashMap;
 use std::sync::Arc;
 
-use serde::Deserialize;
-use strelm_core::audit::{BrokenByPage, Lacking, attention};
+use strelm_core::audit::{BrokenByPage, Lacking, attention, broken_on};
 use strelm_core::language::fold;
 use strelm_core::site::{Address, Figures, PageFacts, PageId, PageKind};
-use utoipa::ToSchema;
 
-use super::columns::{Column, Range};
-use super::kept::{DependsOn, Kept};
+use super::answers::Gainful;
+use super::columns::Column;
+use super::kept::DependsOn;
 use super::model::Model;
-use super::overview::broken_on;
+use super::query::{Only, PageQuery};
 use super::told::Told;
 
 /// Pages that are kept of what gains most.
 const MOST_GAINFUL: usize = 5;
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Only {
-    /// Links in = 0.
-    Orphans,
-    /// Not within reach of the entry pages.
-    Unreachable,
-    /// Pages with text whose content leads to no other page.
-    DeadEnds,
-    /// Pages with links that lead nowhere.
-    Broken,
-    /// Pages that the latest reading found for the first time.
-    Fresh,
-    /// Those of them to which no content links.
-    FreshUnlinked,
-    /// Pages with links in the tray, on them or to them.
-    InTray,
-    /// Pages to which openings lead.
-    Offered,
-}
 
 /// A page on its way to its place in a list.
 struct Sorted<'p> {
@@ -56,42 +33,16 @@ enum SortKey<'p> {
     Number(u32),
 }
 
-/// Which pages, in which order.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct PageQuery {
-    /// Words that title, address, category or kind must hold, in any order.
-    pub text: String,
-    pub only: Option<Only>,
-    pub kind: Option<PageKind>,
-    pub ranges: Vec<Range>,
-    pub sort: Column,
-    pub descending: bool,
-}
-
-/// Pages of a list on which one link gains most, and how many the list has.
-#[derive(Debug, Clone)]
-pub struct Gainful {
-    pub total: usize,
-    pub first: Vec<PageId>,
-}
-
-/// The latest lists.
-#[derive(Debug, Default)]
-pub(crate) struct Lists {
-    all: Kept<PageQuery, Vec<PageId>>,
-    gainful: Kept<PageQuery, Gainful>,
-}
-
 impl Model {
     /// O(pages × log pages) when first asked for after a change of what the list depends on, else O(1).
     pub fn listed(&self, query: &PageQuery) -> Arc<Vec<PageId>> {
-        self.lists.all.get(query, self.list_depends_on(query), || self.list(query))
+        self.answers.lists.get(query, self.list_depends_on(query), || self.list(query))
     }
 
     /// Pages of a list that can be edited and have much to say come first: there one link gains most. O(pages) when first
     /// asked for after a change of what the list depends on, else O(1).
     pub fn gainful(&self, query: &PageQuery) -> Arc<Gainful> {
-        self.lists.gainful.get(query, self.list_depends_on(query), || {
+        self.answers.gainful.get(query, self.list_depends_on(query), || {
             let listed = self.listed(query);
             let gain = |id: &PageId| {
                 let (page, figures) = (self.site.page(*id)?, self.site.figures(*id)?);
@@ -120,8 +71,8 @@ impl Model {
         let wanted: Vec<_> = query.text.split_whitespace().map(fold).collect();
         let all_told = (!wanted.is_empty()).then(|| self.all_told());
         let is_told = |page: &PageFacts| {
-            let told = |all: &Arc<HashMap<PageId, Told>>| all.get(&page.id).is_some_and(|told| told.holds_all(&wanted));
-            all_told.as_ref().is_none_or(told)
+            let told = |told: &Told| told.holds_all(&wanted);
+            all_told.as_ref().is_none_or(|all| all.get(&page.id).is_some_and(told))
         };
         let broken = self.broken();
         let passes = |page: &PageFacts, figures: &Figures| {

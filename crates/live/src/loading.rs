@@ -1,7 +1,7 @@
 //! Sites on their way into memory: one load for each, whoever asks for it, which goes on when nobody waits any more.
 
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicUsize, Ordering};
+
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
@@ -9,26 +9,11 @@ use strelm_store::SiteId;
 use tokio::runtime::Handle;
 use tokio::sync::watch;
 
-use super::registry::{LiveError, LiveSite};
+use super::error::LiveError;
+use super::live_site::LiveSite;
+use super::progress::Progress;
 
 type Outcome = Result<Arc<LiveSite>, Arc<LiveError>>;
-
-/// How many pages of a site are in memory already.
-#[derive(Debug, Default)]
-pub struct Progress {
-    done: AtomicUsize,
-    total: AtomicUsize,
-}
-
-impl Progress {
-    pub(super) fn begin(&self, total: usize) {
-        self.total.store(total, Ordering::Relaxed);
-    }
-
-    pub(super) fn add(&self, done: usize) {
-        self.done.fetch_add(done, Ordering::Relaxed);
-    }
-}
 
 /// Whether a site can be asked for anything.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -63,8 +48,8 @@ impl Load {
     }
 
     pub fn readiness(&self) -> Readiness {
-        let done = self.progress.done.load(Ordering::Relaxed);
-        let total = self.progress.total.load(Ordering::Relaxed);
+        let done = self.progress.done();
+        let total = self.progress.total();
         let a_page = |done: u32| self.since.elapsed() / done;
         let rest = u32::try_from(total.saturating_sub(done)).unwrap_or(u32::MAX);
         let left = u32::try_from(done).ok().filter(|done| *done > 0).map(|done| a_page(done).saturating_mul(rest));

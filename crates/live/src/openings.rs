@@ -10,7 +10,7 @@ use strelm_store::looked::{self, LookedPage};
 use strelm_store::{PgPool, SiteId};
 use tokio::runtime::Handle;
 
-use super::registry::LiveSite;
+use super::live_site::LiveSite;
 
 /// Pages that are looked at between two changes of the model.
 const AT_ONCE: usize = 64;
@@ -37,7 +37,7 @@ pub fn look_at_pages(live: &Arc<LiveSite>, pool: &PgPool) {
     let live = Arc::downgrade(live);
     tokio::task::spawn_blocking(move || {
         let Some(judge) = Weak::upgrade(&live).map(|live| live.read().judge_mark()) else { return };
-        let mut keeper = Keeper { runtime, pool, site, judge, waiting: BTreeMap::new() };
+        let mut keeper = FoundKeeper { runtime, pool, site, judge, waiting: BTreeMap::new() };
         let mut seen = None;
         let mut counted = Instant::now();
         while let Some(live) = Weak::upgrade(&live) {
@@ -87,7 +87,7 @@ fn wait_for_quiet(live: &LiveSite, mut seen: u64) -> u64 {
 }
 
 /// `false` when nothing was left to do.
-fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> bool {
+fn look_at_some(live: &LiveSite, keeper: &mut FoundKeeper, counted: &mut Instant) -> bool {
     let (found, seen) = {
         let model = live.read();
         let (pages, seen) = model.waiting(AT_ONCE);
@@ -118,7 +118,7 @@ fn look_at_some(live: &LiveSite, keeper: &mut Keeper, counted: &mut Instant) -> 
 }
 
 /// Keeps in the database what was found, so that a server that starts anew need not look again.
-struct Keeper {
+struct FoundKeeper {
     runtime: Handle,
     pool: PgPool,
     site: SiteId,
@@ -127,7 +127,7 @@ struct Keeper {
     waiting: BTreeMap<PageId, LookedPage>,
 }
 
-impl Keeper {
+impl FoundKeeper {
     fn add(&mut self, found: Vec<LookedPage>) {
         self.waiting.extend(found.into_iter().map(|looked| (looked.page, looked)));
     }

@@ -4,44 +4,18 @@
 use std::collections::HashSet;
 use std::sync::Arc;
 
-use strelm_core::audit::{self, BrokenByPage, FaultyLink, FaultyPlace, Lacking, gathered};
+use strelm_core::audit::{self, BrokenByPage, FaultyLink, FaultyPlace, Lacking, broken_on, gathered};
 use strelm_core::openings::Opening;
 use strelm_core::site::{Address, BetterEntry, PageFacts, PageId};
 
-use super::kept::{DependsOn, Kept};
-use super::list::Only;
+use super::answers::Totals;
+use super::kept::DependsOn;
 use super::model::Model;
+use super::query::Only;
 
 /// The best pages that are kept, and the best openings of the site.
 const MOST_BEST: usize = 20;
 const MOST_BEST_OPENINGS: usize = 10;
-
-/// Counts over the whole site.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Totals {
-    pub pages: usize,
-    pub orphans: usize,
-    pub unreachable: usize,
-    pub dead_ends: usize,
-    /// Links to nothing, and to places that are not there.
-    pub broken_links: usize,
-    pub broken_fragments: usize,
-    pub fresh: usize,
-    pub fresh_unlinked: usize,
-}
-
-/// What is kept of these.
-#[derive(Debug, Default)]
-pub(crate) struct Overview {
-    totals: Kept<(), Totals>,
-    broken: Kept<(), BrokenByPage>,
-    detours: Kept<(), Vec<FaultyLink>>,
-    better_entry: Kept<(), Option<BetterEntry>>,
-    faulty: Kept<(), Vec<FaultyPlace>>,
-    detoured: Kept<(), Vec<FaultyPlace>>,
-    best: Kept<(), Vec<PageId>>,
-    best_openings: Kept<(), Vec<Opening>>,
-}
 
 impl Model {
     /// O(pages) once, see [`Self::broken`], else O(1).
@@ -67,13 +41,13 @@ impl Model {
             }
             totals
         };
-        *self.overview.totals.get(&(), [at.pages, at.figures, at.reading, 0], count)
+        *self.answers.totals.get(&(), [at.pages, at.figures, at.reading, 0], count)
     }
 
     /// Broken links by page. Cost once as [`audit::broken`].
     pub fn broken(&self) -> Arc<BrokenByPage> {
         let of_site = || audit::broken(&self.site, &self.dead, &self.fragments, &self.tray);
-        self.overview.broken.get(&(), [self.revisions().pages, 0, 0, 0], of_site)
+        self.answers.broken.get(&(), [self.revisions().pages, 0, 0, 0], of_site)
     }
 
     /// How many links on a page lead nowhere.
@@ -83,24 +57,24 @@ impl Model {
 
     /// See [`audit::detours`].
     pub fn detours(&self) -> Arc<Vec<FaultyLink>> {
-        self.overview.detours.get(&(), self.at_figures(), || audit::detours(&self.site))
+        self.answers.detours.get(&(), self.at_figures(), || audit::detours(&self.site))
     }
 
     /// See [`strelm_core::site::Site::better_entry`].
     pub fn better_entry(&self) -> Option<BetterEntry> {
-        *self.overview.better_entry.get(&(), self.at_figures(), || self.site.better_entry())
+        *self.answers.better_entry.get(&(), self.at_figures(), || self.site.better_entry())
     }
 
     /// Broken links by what they lead to, the most gainful first. See [`gathered`].
     pub fn faulty(&self) -> Arc<Vec<FaultyPlace>> {
         let gather = || gathered(&self.site, self.broken().values().flatten());
-        self.overview.faulty.get(&(), self.at_figures(), gather)
+        self.answers.faulty.get(&(), self.at_figures(), gather)
     }
 
     /// Detours in the same manner.
     pub fn detoured(&self) -> Arc<Vec<FaultyPlace>> {
         let gather = || gathered(&self.site, self.detours().iter());
-        self.overview.detoured.get(&(), self.at_figures(), gather)
+        self.answers.detoured.get(&(), self.at_figures(), gather)
     }
 
     /// The faulty links that lead to one place, broken or by a detour. O(faulty places).
@@ -125,7 +99,7 @@ impl Model {
             let one_each = gains.filter(|(.., target)| targets.insert(*target));
             one_each.map(|(_, page, _)| page).take(MOST_BEST).collect()
         };
-        self.overview.best.get(&(), [at.pages, at.figures, at.tallies, 0], best)
+        self.answers.best.get(&(), [at.pages, at.figures, at.tallies, 0], best)
     }
 
     /// The best openings of the whole site, one for each page and none to the same target. O(words of some pages) once.
@@ -137,7 +111,7 @@ impl Model {
             let best = pages.iter().filter_map(|page| self.openings_out(*page).into_iter().next());
             best.filter(|opening| targets.insert(opening.target)).take(MOST_BEST_OPENINGS).collect()
         };
-        self.overview.best_openings.get(&(), [at.pages, at.figures, at.tallies, at.rows], best)
+        self.answers.best_openings.get(&(), [at.pages, at.figures, at.tallies, at.rows], best)
     }
 
     /// What hangs on figures, and on pages with them.
@@ -145,8 +119,4 @@ impl Model {
         let at = self.revisions();
         [at.pages, at.figures, 0, 0]
     }
-}
-
-pub(crate) fn broken_on(broken: &BrokenByPage, page: PageId) -> u32 {
-    broken.get(&page).map_or(0, |links| links.iter().map(|link| link.content + link.furniture).sum())
 }

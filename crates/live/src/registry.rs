@@ -1,200 +1,20 @@
 //! The models of this process: loaded when first asked for, then following the journal.
 
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicBool, AtomicI32, AtomicI64, AtomicU64, AtomicUsize, Ordering};
-use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, PoisonError, RwLock};
 use std::time::Duration;
 
-use chrono::{Datelike, Utc};
 use strelm_core::openings::{Ensemble, EnsembleError};
-use strelm_core::site::PageId;
-use strelm_store::{PgPool, Seq, SiteId, StoreError, furniture, journal, site};
-use thiserror::Error;
-use tokio::sync::{Mutex, Semaphore};
+use strelm_store::{PgPool, SiteId, journal, site};
+use tokio::sync::Semaphore;
 
+use super::error::LiveError;
 use super::follow::Delta;
-use super::loading::{Load, Loads, Progress, Readiness};
+use super::live_site::LiveSite;
+use super::loading::{Load, Loads, Readiness};
 use super::model::Model;
-use super::openings::look_at_pages;
-use super::text_deltas::text_deltas;
-use super::texts::read_texts;
-
-#[derive(Debug, Error)]
-pub enum LiveError {
-    #[error("there is no site with this number")]
-    NoSite,
-    #[error(transparent)]
-    Store(#[from] StoreError),
-    #[error(transparent)]
-    Load(Arc<LiveError>),
-    #[error("work on the site in memory broke off")]
-    BrokenOff,
-    /// A change broke off half way.
-    #[error("the site in memory was torn while it changed, and is loaded anew")]
-    Torn,
-}
-
-/// A model is weighed anew after so many changes of texts.
-const WEIGHED_EVERY: u64 = 500;
-
-/// Of a site with many links seldomer: one change for so many.
-const WEIGHED_BY: u64 = 200;
-
-/// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards. No thread
-/// of the server waits for the model or works on it: whoever wants to know something asks.
-pub struct LiveSite {
-    pub(super) id: SiteId,
-    model: RwLock<Model>,
-    /// How far the model has followed the journal, and about how many bytes it takes.
-    at: AtomicI64,
-    weight: AtomicUsize,
-    /// How often texts had changed when it was weighed.
-    weighed: AtomicU64,
-    /// The day on which pages were last looked at for their age, in days of the common era.
-    day: AtomicI32,
-    /// Whether there may be something to look at in the background.
-    pub(super) unsettled: AtomicBool,
-    /// Held by the one who follows the journal, so that entries are put in in order.
-    following: Mutex<()>,
-    /// When it was last asked for, counted in uses of all models.
-    used: AtomicU64,
-    /// Whether somebody is looking at pages in the background.
-    pub(super) looking: AtomicBool,
-    /// Whether there are texts to read, and whether somebody reads them in the background.
-    pub(super) lacks_texts: AtomicBool,
-    pub(super) reading_texts: Arc<AtomicBool>,
-}
-
-impl LiveSite {
-    fn new(id: SiteId, model: Model, used: u64) -> Self {
-        let live = Self {
-            id,
-            at: AtomicI64::new(0),
-            weight: AtomicUsize::new(model.weight()),
-            weighed: AtomicU64::new(model.texts_changed),
-            day: AtomicI32::new(0),
-            unsettled: AtomicBool::new(true),
-            following: Mutex::new(()),
-            used: AtomicU64::new(used),
-            looking: AtomicBool::new(false),
-            lacks_texts: AtomicBool::new(false),
-            reading_texts: Arc::default(),
-            model: RwLock::new(model),
-        };
-        live.note_changes(&live.read());
-        live
-    }
-
-    /// To be called on threads that may wait.
-    pub(super) fn read(&self) -> RwLockReadGuard<'_, Model> {
-        self.model.read().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// To be called on threads that may wait. A model that is torn is not asked any more, see [`LiveError::Torn`].
-    pub(super) fn write(&self) -> RwLockWriteGuard<'_, Model> {
-        self.model.write().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// Asks the model on a thread of its own.
-    ///
-    /// # Errors
-    /// [`LiveError::BrokenOff`] when the question panics.
-    pub async fn ask<T: Send + 'static>(
-        self: &Arc<Self>,
-        question: impl FnOnce(&Model) -> T + Send + 'static,
-    ) -> Result<T, LiveError> {
-        let live = Arc::clone(self);
-        tokio::task::spawn_blocking(move || question(&live.read())).await.map_err(|_| LiveError::BrokenOff)
-    }
-
-    /// Changes the model on a thread of its own.
-    async fn change(self: &Arc<Self>, change: impl FnOnce(&mut Model) + Send + 'static) -> Result<(), LiveError> {
-        let live = Arc::clone(self);
-        let changed = tokio::task::spawn_blocking(move || {
-            let mut model = live.write();
-            change(&mut model);
-            live.note_changes(&model);
-        });
-        changed.await.map_err(|_| LiveError::Torn)
-    }
-
-    pub(super) fn note_changes(&self, model: &Model) {
-        self.at.store(model.seq.0, Ordering::Release);
-        // Decisions weigh nothing, and few texts weigh little.
-        let changed = model.texts_changed.saturating_sub(self.weighed.load(Ordering::Relaxed));
-        if changed > WEIGHED_EVERY.max(model.site.link_count() as u64 / WEIGHED_BY) {
-            self.weighed.store(model.texts_changed, Ordering::Relaxed);
-            self.weight.store(model.weight(), Ordering::Relaxed);
-        }
-        self.lacks_texts.store(model.texts_waiting() > 0 || model.texts_to_come().is_some(), Ordering::Release);
-        self.day.store(model.day().num_days_from_ce(), Ordering::Relaxed);
-        self.unsettled.store(true, Ordering::Release);
-    }
-
-    /// About how many bytes the model takes.
-    fn weight(&self) -> usize {
-        self.weight.load(Ordering::Relaxed)
-    }
-
-    /// Brings the model to the end of the journal. Cheap when it is there already. What takes longer to look at is
-    /// looked at in the background.
-    ///
-    /// # Errors
-    /// [`LiveError`].
-    pub async fn catch_up(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
-        if self.model.is_poisoned() {
-            return Err(LiveError::Torn);
-        }
-        self.follow(pool).await?;
-        let today = Utc::now().date_naive();
-        if self.day.load(Ordering::Relaxed) != today.num_days_from_ce() {
-            self.change(move |model| model.follow_day(today)).await?;
-        }
-        read_texts(self, pool);
-        look_at_pages(self, pool);
-        Ok(())
-    }
-
-    /// Reads the texts of some pages now, where they are still to be read: for whoever decides about them.
-    ///
-    /// # Errors
-    /// [`LiveError`].
-    pub async fn read_texts_of(self: &Arc<Self>, pool: &PgPool, pages: Vec<PageId>) -> Result<(), LiveError> {
-        let unread = move |model: &Model| -> Vec<_> {
-            pages.iter().filter_map(|page| Some((*page, model.language_of_unread(*page)?))).collect()
-        };
-        let unread = self.ask(unread).await?;
-        if unread.is_empty() {
-            return Ok(());
-        }
-        let furniture = Arc::new(furniture::all(pool, self.id).await?);
-        let texts = text_deltas(pool, self.id, unread, furniture).await?;
-        self.change(move |model| texts.into_iter().for_each(|text| model.put_text(text))).await
-    }
-
-    async fn follow(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
-        let _turn = self.following.lock().await;
-        let from = Seq(self.at.load(Ordering::Acquire));
-        let end = journal::end(pool, self.id).await?.ok_or(LiveError::NoSite)?;
-        if end <= from {
-            return Ok(());
-        }
-        match journal::after(pool, self.id, from).await? {
-            Some(entries) => {
-                let known = self.ask(Model::known).await?;
-                let delta = Delta::of_entries(pool, self.id, &entries, from, &known).await?;
-                self.change(move |model| delta.apply(model)).await?;
-            }
-            // Too far behind: the entries are no longer kept.
-            None => {
-                let mut fresh = self.ask(Model::emptied).await?;
-                Delta::load(pool, self.id, end, &mut fresh, &Progress::default()).await?;
-                self.change(move |model| *model = fresh).await?;
-            }
-        }
-        Ok(())
-    }
-}
+use super::progress::Progress;
 
 /// Sites that are loaded at the same time: a small one need not wait for a large one, and memory is not filled by many.
 const LOADED_AT_ONCE: usize = 2;

@@ -11,8 +11,8 @@ use strelm_core::site::{Address, BlockKey, PageId};
 use strelm_store::looked::{self, LookedPage};
 use strelm_store::{PgPool, SiteId, furniture, page};
 
+use super::error::LiveError;
 use super::model::TextDelta;
-use super::registry::LiveError;
 
 /// Pages of which is read in one go what was found on them.
 const LOOKED_AT_ONCE: usize = 1000;

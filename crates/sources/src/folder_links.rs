@@ -6,9 +6,10 @@ use percent_encoding::percent_decode_str;
 use strelm_core::document::{Document, Link};
 use strelm_core::site::{Address, Destination, FileNames, FormCounts, LinkForm};
 
-use crate::folder::is_index;
+use crate::folder_files::is_index;
 
 /// By what links find files.
+#[derive(Debug)]
 pub(crate) enum Names {
     Files(FileNames),
     /// Captured pages and files by path and query, as links had them on the web.

@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 use strelm_core::site::Address;
 use thiserror::Error;
 
-use crate::folder::MOST_BYTES;
+/// A file larger than this is not read.
+pub(crate) const LARGEST: u64 = 32 * 1024 * 1024;
 
 #[derive(Debug, Error)]
 pub enum FolderError {
@@ -15,7 +16,7 @@ pub enum FolderError {
     Walk(#[from] walkdir::Error),
     #[error("{path} cannot be read: {error}")]
     File { path: PathBuf, error: std::io::Error },
-    #[error("{} is larger than {} MB", .0.display(), MOST_BYTES >> 20)]
+    #[error("{} is larger than {} MB", .0.display(), LARGEST >> 20)]
     TooLarge(PathBuf),
     #[error("{path} is a link that leads nowhere: {error}")]
     Link { path: PathBuf, error: std::io::Error },
@@ -39,7 +40,7 @@ impl FolderError {
     pub(crate) fn reason(&self) -> String {
         match self {
             Self::File { error, .. } => format!("it cannot be read: {error}"),
-            Self::TooLarge(_) => format!("it is larger than {} MB, which no page is", MOST_BYTES >> 20),
+            Self::TooLarge(_) => format!("it is larger than {} MB, which no page is", LARGEST >> 20),
             Self::Link { error, .. } => format!("it is a link that leads nowhere: {error}"),
             Self::Walk(error) => match error.io_error() {
                 Some(error) => format!("it cannot be read: {error}"),

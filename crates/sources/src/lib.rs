@@ -3,9 +3,12 @@
 pub mod captured;
 pub mod client;
 pub mod crawl;
+mod crawled_page;
 pub mod editing;
 pub mod fetch;
 pub mod folder;
+mod folder_edit;
+mod folder_files;
 mod folder_glance;
 mod folder_links;
 pub mod folder_reading;
@@ -14,3 +17,4 @@ pub mod front_matter;
 pub mod guard;
 pub mod micropub;
 pub mod pace;
+mod page_source;

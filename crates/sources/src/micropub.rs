@@ -12,8 +12,8 @@ use strelm_core::site::Address;
 use url::Url;
 
 use crate::client::Client;
-use crate::editing::{EditError, PageSource};
 use crate::fetch::{plain, read};
+use crate::page_source::{EditError, PageSource};
 
 /// An answer larger than this is given up.
 const MOST_BYTES: usize = 16 * 1024 * 1024;

@@ -1,26 +1,13 @@
 //! What became of links that were handed over, as readings see it.
 
 use sqlx::PgPool;
-use strelm_core::document::{Sighting, TextSpan};
+use strelm_core::document::TextSpan;
 use strelm_core::site::ChangeId;
 use strelm_core::tray::Seen;
 
 use crate::journal::{self, Entry};
-use crate::tray::offset;
+use crate::tray::{offset, sighting_word};
 use crate::{Seq, SiteId, StoreError, lock};
-
-const fn sighting_word(sighting: Sighting) -> &'static str {
-    match sighting {
-        Sighting::There => "there",
-        Sighting::OtherWords => "other words",
-        Sighting::NotYet => "not yet",
-        Sighting::SentenceGone => "sentence gone",
-    }
-}
-
-pub(crate) fn sighting_of(word: &str) -> Option<Sighting> {
-    Sighting::ALL.into_iter().find(|sighting| sighting_word(*sighting) == word)
-}
 
 /// What a look at its page found of a link that was handed over.
 #[derive(Debug, Clone)]

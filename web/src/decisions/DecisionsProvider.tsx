@@ -3,8 +3,9 @@ import { type ReactNode, useEffect, useMemo, useState, useSyncExternalStore } fr
 import { answer, api, type Schema, Unsettled } from '../api/client.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
+import type { Entry, What } from './entry.ts';
 import { hand, newNumber } from './hand.ts';
-import { type Ended, type Entry, Outbox, type What } from './outbox.ts';
+import { type Ended, Outbox } from './outbox.ts';
 import { NOTHING, notTaken, refused, told } from './words.ts';
 
 /** One outbox for the window's site; views decide through it. */

@@ -1,6 +1,6 @@
 import { count } from '../parts/words.ts';
 import { useDecisions } from './context.ts';
-import type { Entry } from './outbox.ts';
+import type { Entry } from './entry.ts';
 
 /** So many tries without a word from the server, and the editor is asked. */
 const MANY = 5;

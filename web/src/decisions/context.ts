@@ -1,5 +1,6 @@
 import { createContext, use } from 'react';
-import type { Waiting, What } from './outbox.ts';
+import type { What } from './entry.ts';
+import type { Waiting } from './outbox.ts';
 
 export interface Decisions {
   /** Sends a decision on its way. `words` name it; `hides` is what it takes from view. */

@@ -2,7 +2,7 @@
 // windows never write over each other; where the browser keeps nothing they are held in memory.
 
 import { keep, recall } from '../parts/browserStorage.ts';
-import type { Entry } from './outbox.ts';
+import type { Entry } from './entry.ts';
 
 export class Kept {
   private readonly prefix: string;

@@ -2,7 +2,7 @@
 
 import type { Schema } from '../api/client.ts';
 import { count } from '../parts/words.ts';
-import type { Entry } from './outbox.ts';
+import type { Entry } from './entry.ts';
 
 const DONE: Record<Schema['DecisionKind'], (words: string) => string> = {
   take: (words) => `Taken: ${quoted(words)} in the tray.`,

@@ -45,3 +45,8 @@ pub fn broken(site: &Site, dead: &BTreeMap<Address, Absence>, fragments: &Fragme
     }
     found
 }
+
+/// How many links on a page lead nowhere.
+pub fn broken_on(broken: &BrokenByPage, page: PageId) -> u32 {
+    broken.get(&page).map_or(0, |links| links.iter().map(|link| link.content + link.furniture).sum())
+}

@@ -8,7 +8,7 @@ mod faulty_place;
 mod likeliest;
 
 pub use attention::{Lacking, attention};
-pub use broken::{BrokenByPage, broken};
+pub use broken::{BrokenByPage, broken, broken_on};
 pub use detours::detours;
 pub use fault::{Fault, FaultyLink};
 pub use faulty_place::{FaultyPlace, gathered};

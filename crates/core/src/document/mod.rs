@@ -24,6 +24,7 @@ pub mod put_link;
 pub mod quote;
 pub mod rebase;
 pub mod region;
+pub mod run;
 pub mod sighting;
 mod source_places;
 pub mod span;

@@ -154,14 +154,14 @@ impl Document {
             return Err(Refusal::AlreadyLinked);
         }
         // An anchor that leads nowhere would end where ours begins.
-        let anchored = |run: &super::text::Run| self.within(run.node, |element| element == Element::A);
+        let anchored = |run: &super::run::Run| self.within(run.node, |element| element == Element::A);
         // One without words, a mere place to point at, would do so too.
         let has_place = self.tree().has_in(place, |element| element == Element::A);
         if has_place || self.text().runs_in(words).iter().any(anchored) {
             return Err(Refusal::AlreadyLinked);
         }
         // A link may go around a name that is written as code, never into code.
-        let holds_control = |run: &super::text::Run| {
+        let holds_control = |run: &super::run::Run| {
             self.within_below(run.node, parent, |element| element.refuses_links() && !element.is_inline_code())
         };
         if self.within(parent, Element::refuses_links) || self.text().runs_in(words).iter().any(holds_control) {
@@ -244,7 +244,7 @@ impl Document {
     }
 
     /// Whether text between the two ends stands outside of the parent that both ends share.
-    fn unbalanced_between(&self, parent: u32, runs: &[super::text::Run]) -> bool {
+    fn unbalanced_between(&self, parent: u32, runs: &[super::run::Run]) -> bool {
         runs.iter().any(|run| {
             let tree = self.tree();
             let mut node = run.node;

@@ -2,8 +2,8 @@
 
 use integer_encoding::VarInt;
 
+use super::run::{Run, RunKind};
 use super::span::{SourceSpan, TextSpan};
-use super::text::{Run, RunKind};
 
 /// The places of a text, packed for when those of a whole site are in memory: some four bytes a run.
 #[derive(Debug, Clone, Default)]

@@ -69,7 +69,7 @@ impl Document {
     pub fn replace_sentence(&self, sentence: TextSpan, wording: &[Wording]) -> Result<Edit, Refusal> {
         self.block_of(sentence).ok_or(Refusal::AcrossBlocks)?;
         let (place, _) = self.place(sentence)?;
-        let anchored = |run: &super::text::Run| self.within(run.node, |element| element == Element::A);
+        let anchored = |run: &super::run::Run| self.within(run.node, |element| element == Element::A);
         let is_linked = self.links().iter().any(|link| link.source.overlaps(place));
         if is_linked || self.text().runs_in(sentence).iter().any(anchored) {
             return Err(Refusal::HoldsLink);

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::find::Judge;
+use super::judge::Judge;
 use super::theme::{Layout, Subject, Theme};
 use crate::site::PageId;
 

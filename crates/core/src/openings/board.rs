@@ -6,11 +6,11 @@ use std::collections::BTreeSet;
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
 use rustc_hash::FxHashMap;
 
-use super::candidate::{Candidate, Need};
-use super::choice::Manners;
-use super::find::{Judge, Limits, Unwanted};
+use super::candidate::Candidate;
 use super::fit::{LIKELY, percent};
 use super::index::OpeningIndex;
+use super::judge::{Judge, Need};
+use super::policy::{Limits, Manners, Unwanted};
 use super::portrait::Memo;
 use crate::site::{Changes, PageId, Site};
 use crate::weight::table;

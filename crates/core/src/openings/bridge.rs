@@ -1,6 +1,6 @@
 //! Bridges: where a sentence that carries a link would fit, on a page that has no words for it.
 
-use super::find::Judge;
+use super::judge::Judge;
 use super::theme::Theme;
 use crate::document::{BlockKind, TextSpan};
 use crate::phrases::TokenMarks;

@@ -2,7 +2,8 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::find::{Judge, Opening};
+use super::judge::Judge;
+use super::opening::Opening;
 use super::theme::{Layout, Subject, Theme};
 use crate::document::TextSpan;
 use crate::phrases::{Name, NameSource, TermId, Token};

@@ -3,12 +3,13 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::candidate::{Candidate, Weighed, better_first};
-use super::find::Judge;
+use super::policy::Manners;
 use crate::document::TextSpan;
+use crate::ids::PageId;
 use crate::language::fold;
-use crate::limits::{Carried, LinkLimits, ReleaseLoad};
+use crate::limits::{Carried, ReleaseLoad};
 use crate::phrases::Prose;
-use crate::site::{PageId, Target};
+use crate::site::Target;
 
 /// How much less an opening counts for each other one in its paragraph, in log-odds.
 const CROWDED: f32 = 0.5;
@@ -17,19 +18,6 @@ const CROWDED: f32 = 0.5;
 const WORN: f32 = 0.25;
 const NOT_WORN: usize = 2;
 
-/// What holds for all pages of a site.
-#[derive(Debug, Clone, Copy, Default)]
-pub struct Manners<'m> {
-    /// `None` when no limit holds, as for whoever only looks.
-    pub limits: Option<LinkLimits>,
-    /// How often words, folded, lead to a page in what is taken and not yet out.
-    pub worn: Option<&'m FxHashMap<(String, PageId), usize>>,
-    /// What the next release brings so far.
-    pub load: Option<&'m ReleaseLoad>,
-    /// Whether words may carry links to several pages.
-    pub words_twice: bool,
-}
-
 /// What stands on a page already, those in the tray included.
 struct OnPage<'p> {
     prose: &'p Prose,
@@ -37,54 +25,50 @@ struct OnPage<'p> {
     by_block: FxHashMap<u32, usize>,
 }
 
-impl Judge<'_> {
-    /// The best set of openings for a page, the fittest first: one for each target, no words twice, within the limits,
-    /// spread over the page, words in which the site has some variety. `found` are candidates with what they are
-    /// worth, in any order; `planned` are links in the tray on the page's words. O(candidates²).
-    pub fn choose(
-        self,
-        source: PageId,
-        mut found: Vec<(Candidate, Weighed)>,
-        planned: &[TextSpan],
-        manners: Manners<'_>,
-        most: usize,
-    ) -> Vec<(Candidate, Weighed)> {
-        let Some(prose) = self.book.prose(source) else { return Vec::new() };
-        let mut on_page = OnPage::of(prose, planned);
-        found.sort_by(better_first);
-        // Their numbers, which are moved up more quickly than they are.
-        let mut left: Vec<usize> = (0..found.len()).collect();
-        let mut targets: FxHashSet<PageId> = FxHashSet::default();
-        let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
-        while chosen.len() < most {
-            let worth = |(candidate, weighed): &(Candidate, Weighed)| {
-                let worn = on_page.uses(candidate, manners).saturating_sub(NOT_WORN) as f32;
-                let crowd = if manners.limits.is_some() { on_page.crowd(candidate) as f32 } else { 0.0 };
-                weighed.log_odds - CROWDED * crowd - WORN * worn.min(8.0)
-            };
-            let mut best: Option<(usize, f32)> = None;
-            for (at, candidate) in left.iter().map(|number| &found[*number]).enumerate() {
-                // They are in order of what they are worth at most.
-                if best.is_some_and(|(_, known)| candidate.1.log_odds <= known) {
-                    break;
-                }
-                let worth = worth(candidate);
-                if best.is_none_or(|(_, known)| worth > known) {
-                    best = Some((at, worth));
-                }
+/// The best set of openings for a page, the fittest first: one for each target, no words twice, within the limits,
+/// spread over the page, words in which the site has some variety. `found` are candidates with what they are
+/// worth, in any order; `planned` are links in the tray on the page's words. O(candidates²).
+pub(super) fn choose(
+    prose: &Prose,
+    mut found: Vec<(Candidate, Weighed)>,
+    planned: &[TextSpan],
+    manners: Manners<'_>,
+    most: usize,
+) -> Vec<(Candidate, Weighed)> {
+    let mut on_page = OnPage::of(prose, planned);
+    found.sort_by(better_first);
+    // Their numbers, which are moved up more quickly than they are.
+    let mut left: Vec<usize> = (0..found.len()).collect();
+    let mut targets: FxHashSet<PageId> = FxHashSet::default();
+    let mut chosen: Vec<(Candidate, Weighed)> = Vec::new();
+    while chosen.len() < most {
+        let worth = |(candidate, weighed): &(Candidate, Weighed)| {
+            let worn = on_page.uses(candidate, manners).saturating_sub(NOT_WORN) as f32;
+            let crowd = if manners.limits.is_some() { on_page.crowd(candidate) as f32 } else { 0.0 };
+            weighed.log_odds - CROWDED * crowd - WORN * worn.min(8.0)
+        };
+        let mut best: Option<(usize, f32)> = None;
+        for (at, candidate) in left.iter().map(|number| &found[*number]).enumerate() {
+            // They are in order of what they are worth at most.
+            if best.is_some_and(|(_, known)| candidate.1.log_odds <= known) {
+                break;
             }
-            let Some((at, _)) = best else { break };
-            let (candidate, weighed) = found[left.remove(at)];
-            if targets.contains(&candidate.target) || !on_page.takes(&candidate, manners) {
-                continue;
+            let worth = worth(candidate);
+            if best.is_none_or(|(_, known)| worth > known) {
+                best = Some((at, worth));
             }
-            targets.insert(candidate.target);
-            on_page.put(&candidate);
-            chosen.push((candidate, weighed));
         }
-        chosen.sort_by(|a, b| b.1.log_odds.total_cmp(&a.1.log_odds).then(a.0.target.cmp(&b.0.target)));
-        chosen
+        let Some((at, _)) = best else { break };
+        let (candidate, weighed) = found[left.remove(at)];
+        if targets.contains(&candidate.target) || !on_page.takes(&candidate, manners) {
+            continue;
+        }
+        targets.insert(candidate.target);
+        on_page.put(&candidate);
+        chosen.push((candidate, weighed));
     }
+    chosen.sort_by(|a, b| b.1.log_odds.total_cmp(&a.1.log_odds).then(a.0.target.cmp(&b.0.target)));
+    chosen
 }
 
 impl<'p> OnPage<'p> {

@@ -1,96 +1,15 @@
 //! Finding openings, in both directions.
 
-use std::sync::Arc;
-
 use rustc_hash::FxHashMap;
 
-use super::candidate::{Candidate, Need, Weighed};
-use super::choice::Manners;
-use super::ensemble::Ensemble;
-use super::features::judge;
-use super::fit::{Fit, Part};
+use super::candidate::{Candidate, Weighed};
+use super::choice::choose;
 use super::index::OpeningIndex;
-use super::reasons::{Reason, reasons};
-use super::taste::Taste;
+use super::judge::{Judge, Need};
+use super::opening::Opening;
+use super::policy::{Limits, Manners, Unwanted};
 use crate::document::TextSpan;
-use crate::phrases::{PhraseBook, Place};
-use crate::site::{PageId, Site};
-
-/// A place in a page's text where a link to another page would fit.
-#[derive(Debug, Clone)]
-pub struct Opening {
-    pub source: PageId,
-    pub target: PageId,
-    /// In the text layer of the source page's document.
-    pub words: TextSpan,
-    /// The sentence around the words, in the same text.
-    pub sentence: TextSpan,
-    /// The place on the target that the words name, when it is not the page as a whole.
-    pub place: Option<Arc<Place>>,
-    pub fit: Fit,
-}
-
-#[derive(Debug, Clone, Copy)]
-pub struct Limits {
-    /// Openings to return, the best first.
-    pub most: usize,
-    /// Pages to read for each name of a target.
-    pub most_pages: usize,
-    /// Openings whose fit would be smaller without regard to what the target needs are not shown: no find is forced.
-    pub least_fit: f64,
-}
-
-impl Limits {
-    /// Places to look for on a page, from which the openings are chosen; see [`Judge::candidates`].
-    pub(super) fn most_candidates(self) -> usize {
-        OpeningIndex::MOST.max(self.most * 6)
-    }
-}
-
-impl Default for Limits {
-    fn default() -> Self {
-        Self { most: 50, most_pages: 1000, least_fit: 7.0 }
-    }
-}
-
-/// What judges openings, and on what.
-#[derive(Debug, Clone, Copy)]
-pub struct Judge<'j> {
-    pub site: &'j Site,
-    pub book: &'j PhraseBook,
-    pub ensemble: &'j Ensemble,
-    pub taste: Taste,
-}
-
-/// What is not wanted, whatever its fit.
-pub trait Unwanted {
-    /// No link is wanted from one page to the other.
-    fn pair(&self, source: PageId, target: PageId) -> bool;
-
-    /// These words of a page are not to carry a link to the other.
-    fn words(&self, source: PageId, target: PageId, words: TextSpan) -> bool;
-
-    /// Links in the tray on words of a page.
-    fn planned(&self, source: PageId) -> Vec<TextSpan>;
-}
-
-/// Nothing is unwanted.
-#[derive(Debug, Clone, Copy)]
-pub struct AllWanted;
-
-impl Unwanted for AllWanted {
-    fn pair(&self, _: PageId, _: PageId) -> bool {
-        false
-    }
-
-    fn words(&self, _: PageId, _: PageId, _: TextSpan) -> bool {
-        false
-    }
-
-    fn planned(&self, _: PageId) -> Vec<TextSpan> {
-        Vec::new()
-    }
-}
+use crate::ids::PageId;
 
 impl Judge<'_> {
     /// Openings on other pages that would lead to `target`, the fittest first, one for each page.
@@ -237,43 +156,16 @@ impl Judge<'_> {
         places.iter().map(|candidate| self.opening(source, candidate, &self.weigh(source, candidate))).collect()
     }
 
-    /// Why the parts of an opening are as strong as they are, in the order of [`Part::ALL`]. O(words of both pages).
-    pub fn reasons(self, source: PageId, target: PageId, words: TextSpan) -> Option<[Vec<Reason>; 5]> {
-        let judged = judge(self.site, self.book, source, |page| page == target);
-        let is_it = |first: usize, end: usize| self.span_of(source, first, end) == words;
-        let judged = judged.iter().find(|judged| is_it(judged.mention.first, judged.mention.end()))?;
-        Some(Part::ALL.map(|part| reasons(self.site, self.book, judged, part)))
-    }
-
-    /// Whether neither running text nor the tray leads from one page to the other.
-    fn is_open(self, source: PageId, target: PageId) -> bool {
-        !self.book.anchors().is_linked_in_prose(source, target) && !self.site.is_planned(source, target)
-    }
-
-    fn is_fit(self, weighed: &Weighed, limits: Limits) -> bool {
-        let least = (limits.least_fit / (100.0 - limits.least_fit).max(1e-9)).max(1e-9).ln() as f32;
-        weighed.without_need >= least
-    }
-
-    pub fn words_of(self, source: PageId, candidate: &Candidate) -> TextSpan {
-        self.span_of(source, candidate.first(), candidate.end())
-    }
-
-    fn span_of(self, source: PageId, first: usize, end: usize) -> TextSpan {
-        self.book.prose(source).map_or(TextSpan::new(0, 0), |prose| prose.words(first, end))
-    }
-
-    pub(super) fn opening(self, source: PageId, candidate: &Candidate, weighed: &Weighed) -> Opening {
-        let words = self.words_of(source, candidate);
-        let fit = Fit::of(self.ensemble, weighed, self.taste);
-        let mut names = self.book.names(candidate.target).iter().filter(|name| name.phrase == candidate.phrase);
-        let place = names.next().and_then(|name| name.place.clone());
-        let sentence = self.sentence_of(source, words);
-        Opening { source, target: candidate.target, words, sentence, place, fit }
-    }
-
-    /// The sentence around words of a page; the words themselves where there is none.
-    pub fn sentence_of(self, source: PageId, words: TextSpan) -> TextSpan {
-        self.book.prose(source).map_or(words, |prose| prose.sentence_around(words))
+    /// The best set of openings for a page out of some candidates with what they are worth, in any order; `planned` are links
+    /// in the tray on the page's words. See [`choose`].
+    pub fn choose(
+        self,
+        source: PageId,
+        found: Vec<(Candidate, Weighed)>,
+        planned: &[TextSpan],
+        manners: Manners<'_>,
+        most: usize,
+    ) -> Vec<(Candidate, Weighed)> {
+        self.book.prose(source).map_or_else(Vec::new, |prose| choose(prose, found, planned, manners, most))
     }
 }

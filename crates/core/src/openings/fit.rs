@@ -2,30 +2,8 @@
 
 use super::candidate::Weighed;
 use super::ensemble::{Ensemble, Range};
+use super::part::Part;
 use super::taste::Taste;
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Part {
-    Topic,
-    Wording,
-    Place,
-    Need,
-    Variety,
-}
-
-impl Part {
-    pub const ALL: [Self; 5] = [Self::Topic, Self::Wording, Self::Place, Self::Need, Self::Variety];
-
-    pub const fn as_str(self) -> &'static str {
-        match self {
-            Self::Topic => "topic",
-            Self::Wording => "wording",
-            Self::Place => "place",
-            Self::Need => "need",
-            Self::Variety => "variety",
-        }
-    }
-}
 
 /// One part of a fit.
 #[derive(Debug, Clone, PartialEq)]

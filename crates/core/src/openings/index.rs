@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use rustc_hash::FxHashMap;
 
 use super::candidate::Candidate;
+use super::policy::MOST_CANDIDATES;
 use crate::site::PageId;
 use crate::weight::{list, table};
 
@@ -31,7 +32,7 @@ struct Row {
 
 impl OpeningIndex {
     /// Candidates kept for one page, at most, beside the best one for each further target.
-    pub const MOST: usize = 60;
+    pub const MOST: usize = MOST_CANDIDATES;
 
     /// Takes note of what was found on a page. O(candidates × log pages).
     pub fn put(&mut self, page: PageId, row: Vec<Candidate>) {

@@ -4,6 +4,7 @@
 //! a [`Fit`] of it, part by part; [`Judge`] asks in both directions.
 
 mod alike;
+mod answers;
 mod board;
 mod bridge;
 mod by_words;
@@ -15,24 +16,32 @@ pub mod features;
 mod find;
 mod fit;
 mod index;
+mod judge;
 pub mod kept;
 pub mod learning;
+mod opening;
+mod part;
+mod policy;
 mod portrait;
 mod reasons;
+mod sitting;
 mod taste;
 mod theme;
 
 pub use board::{Board, Tally};
 pub use bridge::Bridge;
 pub use by_words::Proposal;
-pub use candidate::{BothWays, Candidate, Sitting, Weighed};
-pub use choice::Manners;
+pub use candidate::{Candidate, Weighed};
 pub use corpus::{Corpus, CorpusPage};
 pub use ensemble::{Ensemble, EnsembleError, For, Habits, Promise, Range, Tree};
 pub use features::{FEATURES, Features, Judged, judge};
-pub use find::{AllWanted, Judge, Limits, Opening, Unwanted};
-pub use fit::{Fit, LIKELY, Part, PartScore, percent};
+pub use fit::{Fit, LIKELY, PartScore, percent};
 pub use index::OpeningIndex;
+pub use judge::Judge;
+pub use opening::Opening;
+pub use part::Part;
+pub use policy::{AllWanted, Limits, Manners, Unwanted};
 pub use reasons::Reason;
+pub use sitting::{BothWays, Sitting};
 pub use taste::{Lesson, Taste};
 pub use theme::Theme;

@@ -4,7 +4,7 @@ use std::sync::{Arc, PoisonError, RwLock};
 
 use rustc_hash::FxHashMap;
 
-use super::features::{FEATURES, Features, NEED, need_features};
+use super::features::need;
 use super::theme::Subject;
 use crate::phrases::{NameSource, PhraseBook, TermId};
 use crate::site::{PageId, Site};
@@ -15,7 +15,7 @@ pub(super) struct Portrait<'b> {
     pub subject: Option<Subject<'b>>,
     /// Links in content that lead to it.
     pub to_page: u32,
-    pub need: [f32; NEED.end - NEED.start],
+    pub need: [f32; need::NAMES.len()],
     pub title_words: usize,
     /// The words of its title with how telling they are.
     pub title: Vec<(TermId, f32)>,
@@ -26,10 +26,6 @@ pub(super) struct Portrait<'b> {
 impl<'b> Portrait<'b> {
     /// O(terms of the page + its names).
     fn of(site: &Site, book: &'b PhraseBook, page: PageId) -> Self {
-        let mut features: Features = [0.0; FEATURES];
-        need_features(book, &site.figures(page).unwrap_or_default(), page, &mut features);
-        let mut need = [0.0; NEED.end - NEED.start];
-        need.copy_from_slice(&features[NEED]);
         let title = book.names(page).iter().find(|name| name.source == NameSource::Title);
         let title = title.map(|name| book.terms_of(name.phrase));
         let pages = book.prose_count() as f32;
@@ -38,7 +34,7 @@ impl<'b> Portrait<'b> {
         Self {
             subject: Subject::of(book, page),
             to_page: book.anchors().to_page(page),
-            need,
+            need: need::of(book, &site.figures(page).unwrap_or_default(), page),
             title_words: title.map_or(8, <[TermId]>::len),
             title: title.unwrap_or_default().iter().map(|term| (*term, weight(term))).collect(),
             named_on: own_names.map(|name| book.standing(name.phrase).pages).max().unwrap_or_default(),

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use super::features::{Judged, has_form_of};
-use super::fit::Part;
+use super::part::Part;
 use super::theme::Theme;
 use crate::document::BlockKind;
 use crate::phrases::{Mention, NameSource, PhraseBook, TokenMarks};

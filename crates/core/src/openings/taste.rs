@@ -1,7 +1,7 @@
 //! What an editor keeps, beyond what authors of other sites did: an assumption at first, then learnt from takes and passes.
 
 use super::ensemble::{Ensemble, Range};
-use super::fit::Part;
+use super::part::Part;
 use crate::site::Figures;
 
 /// How far from the assumption a site's taste is likely to be: one standard deviation, in log-odds.
@@ -24,7 +24,7 @@ pub struct Taste {
     /// How much each part counts beside what it counts with authors, in the order of [`Part::ALL`].
     pub scales: [f32; 5],
     /// Who wants links, of all targets.
-    need: Wish,
+    need: WhoseNeed,
     /// What is taken off where nothing says that the words mean the page: then authors left no link because none belongs
     /// there.
     doubt: f32,
@@ -32,7 +32,7 @@ pub struct Taste {
 
 /// For which targets somebody wants links.
 #[derive(Debug, Clone, Copy, PartialEq)]
-enum Wish {
+enum WhoseNeed {
     /// For what others link to, too, as the trees tell of authors.
     WellKnown,
     /// For what lacks links, and for nothing else: this is added for a target without any, and ever less with each link.
@@ -49,17 +49,17 @@ pub struct Lesson {
 
 impl Taste {
     /// How likely an author is to have made the link.
-    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], need: Wish::WellKnown, doubt: 0.0 };
+    pub const AUTHOR: Self = Self { keeps: 0.0, scales: [1.0; 5], need: WhoseNeed::WellKnown, doubt: 0.0 };
 
     /// An editor of whom nothing is known yet.
-    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], need: Wish::Lacking(1.6), doubt: 2.4 };
+    pub const EDITOR: Self = Self { keeps: 1.6, scales: [1.0; 5], need: WhoseNeed::Lacking(1.6), doubt: 2.4 };
 
     /// What the parts add before any learning: the trees' sums, doubts about the words, and a wish for targets that lack
     /// links, as far as it is they that are meant. `sureness` is that of [`Judged::sureness`](super::Judged::sureness),
     /// `from` the click depth of the page on which the words stand.
     pub fn untaught(&self, mut parts: [f32; 5], sureness: f32, from: Option<u32>, target: &Figures) -> [f32; 5] {
         parts[Part::Wording as usize] -= self.doubt * (1.0 - sureness);
-        if let Wish::Lacking(most) = self.need {
+        if let WhoseNeed::Lacking(most) = self.need {
             parts[Part::Need as usize] = most * sureness * gain(from, target);
         }
         parts
@@ -73,8 +73,8 @@ impl Taste {
     /// From little to much for a target's need; `learnt` is what the trees say.
     pub(super) fn range_of_need(&self, learnt: Range) -> Range {
         match self.need {
-            Wish::WellKnown => learnt,
-            Wish::Lacking(most) => Range { low: 0.0, high: most },
+            WhoseNeed::WellKnown => learnt,
+            WhoseNeed::Lacking(most) => Range { low: 0.0, high: most },
         }
     }
 

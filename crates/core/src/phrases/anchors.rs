@@ -6,7 +6,8 @@ use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::lexicon::TermId;
 use super::names::{MOST_IDEOGRAPHS, is_short_enough};
-use super::prose::{Prose, TokenMarks};
+use super::prose::Prose;
+use super::token::TokenMarks;
 use super::trie::PhraseId;
 use crate::document::{Document, Region};
 use crate::language::{StopWords, fold};

@@ -4,7 +4,8 @@ use rustc_hash::FxHashMap;
 
 use super::mention::{Mention, Naming};
 use super::names::{MOST_IDEOGRAPHS, NameSource};
-use super::prose::{Prose, TokenMarks};
+use super::prose::Prose;
+use super::token::TokenMarks;
 use crate::site::PageId;
 
 /// Whether two forms of a word differ in their last few letters alone.

@@ -10,8 +10,10 @@ mod names;
 mod places;
 mod postings;
 mod prose;
+mod repeated;
 mod telling;
 mod title_ends;
+mod token;
 mod trie;
 
 pub(crate) use anchors::MOST_LINKED;
@@ -20,5 +22,6 @@ pub use book::{Counts, PageText, PhraseBook, Standing};
 pub use lexicon::{Lexicon, TermId};
 pub use mention::{Mention, Naming};
 pub use names::{Name, NameSource, Outline, Place};
-pub use prose::{Prose, ReadProse, Stretch, Token, TokenMarks, bag_of};
+pub use prose::{Prose, ReadProse, Stretch, bag_of};
+pub use token::{Token, TokenMarks};
 pub use trie::{PhraseId, Trie};

@@ -1,7 +1,8 @@
 //! Where phrases stand in the prose of a page.
 
 use super::lexicon::TermId;
-use super::prose::{Prose, TokenMarks};
+use super::prose::Prose;
+use super::token::TokenMarks;
 use super::trie::{PhraseId, Trie};
 
 /// Calls back for each place at which a phrase stands: the phrase, its first token, how many tokens, and whether one of

@@ -6,84 +6,12 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::lexicon::{Lexicon, TermId};
-use super::telling::{Repeated, repeated, telling};
+use super::repeated::{Repeated, repeated};
+use super::token::{Token, TokenMarks};
 use crate::document::{BlockKind, Document, Region, TextSpan};
-use crate::language::{Language, Passages, Stemmer, Stems, StopWords, Word, sentence_within, words};
+use crate::language::{Language, Passages, Stemmer, Stems, Word, sentence_within, words};
 use crate::limits::Carried;
 use crate::weight::{list, piece};
-
-/// What a token is besides its term.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct TokenMarks(u8);
-
-impl TokenMarks {
-    pub const LINKABLE: Self = Self(1);
-    /// It may follow the token before it in one linked phrase.
-    pub const JOINED: Self = Self(2);
-    /// It carries a link.
-    pub const LINKED: Self = Self(4);
-    /// It is the first, or the last, of a piece of code; one in the midst of code is neither.
-    pub const CODE: Self = Self(8);
-    pub const CODE_STARTS: Self = Self(16);
-    pub const CODE_ENDS: Self = Self(32);
-    pub const EMPHASISED: Self = Self(64);
-    /// It begins with a capital letter, and no sentence begins with it.
-    pub const CAPITAL: Self = Self(128);
-
-    pub const fn has(self, mark: Self) -> bool {
-        self.0 & mark.0 == mark.0
-    }
-
-    fn set(&mut self, mark: Self, is: bool) {
-        if is {
-            self.0 |= mark.0;
-        }
-    }
-}
-
-/// A word of a page's prose, in nine bytes: a site has millions of them in memory.
-#[derive(Debug, Clone, Copy)]
-#[repr(Rust, packed)]
-pub struct Token {
-    term: TermId,
-    start: Start,
-    len: u8,
-    pub marks: TokenMarks,
-}
-
-impl Token {
-    pub const fn term(self) -> TermId {
-        self.term
-    }
-
-    /// Place in [`Prose::text`]. Of a piece of code the marks at its ends belong to the words.
-    pub fn span(self) -> TextSpan {
-        let start = self.start.get();
-        TextSpan::new(start, start + usize::from(self.len))
-    }
-
-    pub fn has(self, mark: TokenMarks) -> bool {
-        self.marks.has(mark)
-    }
-}
-
-/// Where a word begins in a text, within its first 16 MB.
-#[derive(Debug, Clone, Copy)]
-struct Start([u8; 3]);
-
-impl Start {
-    fn of(place: usize) -> Option<Self> {
-        match u32::try_from(place).ok()?.to_le_bytes() {
-            [a, b, c, 0] => Some(Self([a, b, c])),
-            _ => None,
-        }
-    }
-
-    fn get(self) -> usize {
-        let [a, b, c] = self.0;
-        u32::from_le_bytes([a, b, c, 0]) as usize
-    }
-}
 
 /// A block of prose.
 #[derive(Debug, Clone, Copy)]
@@ -235,13 +163,10 @@ impl ReadProse {
                 marks.set(TokenMarks::LINKABLE, linkable);
                 marks.set(TokenMarks::JOINED, pair.is_some_and(may));
                 last_end = word.span.end;
-                let (Some(start), Ok(len)) = (Start::of(span.start), u8::try_from(span.len())) else {
-                    // Nobody links a word as long as that, nor around it, nor what stands behind the first 16 MB.
-                    before = None;
-                    continue;
-                };
-                tokens.push(Token { term, start, len, marks });
-                before = Some(unit);
+                let token = Token::of(term, span, marks);
+                // Nobody links around a word that is none either.
+                before = token.map(|_| unit);
+                tokens.extend(token);
             }
             let linked = tokens[first..].iter().filter(|token| token.has(TokenMarks::LINKED)).count();
             blocks.push(Stretch {
@@ -267,9 +192,9 @@ impl ReadProse {
         &self.languages
     }
 
-    /// The phrases of which the page speaks again and again, as they are written on it. O(rows of words that are repeated²).
-    pub fn telling(&self, stop_words: &StopWords) -> Vec<String> {
-        telling(&self.prose, &self.repeated, stop_words)
+    /// Its prose, whose words have no numbers on the site yet, and what it repeats.
+    pub(super) fn repeats(&self) -> (&Prose, &[Repeated]) {
+        (&self.prose, &self.repeated)
     }
 
     /// With the numbers that the words have on the site, or get now. O(tokens × log tokens).
@@ -363,18 +288,4 @@ pub fn bag_of(tokens: &[Token]) -> Box<[(TermId, u32)]> {
 
 fn number(count: usize) -> u32 {
     u32::try_from(count).unwrap_or(u32::MAX)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn places_of_words_are_kept_up_to_16_mb_and_no_further() {
-        for place in [0, 1, 255, 256, 65_536, (1 << 24) - 1] {
-            assert_eq!(Start::of(place).map(Start::get), Some(place));
-        }
-        assert!(Start::of(1 << 24).is_none() && Start::of(usize::MAX).is_none());
-        assert_eq!(size_of::<Token>(), 9);
-    }
 }

@@ -1,16 +1,10 @@
 //! Phrases of which a page speaks again and again, so that they may name it though they stand in none of its titles.
 
-use rustc_hash::FxHashMap;
-
 use super::lexicon::TermId;
-use super::prose::{Prose, Token, TokenMarks};
+use super::prose::{Prose, ReadProse};
+use super::repeated::Repeated;
+use super::token::Token;
 use crate::language::StopWords;
-
-/// A page speaks of a phrase that stands on it so often.
-const LEAST: u32 = 3;
-
-/// Longer rows of words that are repeated are quotations.
-const LONGEST: usize = 4;
 
 /// Of so many phrases a page may be said to speak.
 const MOST: usize = 8;
@@ -18,60 +12,15 @@ const MOST: usize = 8;
 /// A part of a phrase is one of its own only where it stands so many times as often.
 const OWN: f32 = 1.5;
 
-/// A row of words that a page repeats: where it stands first, and how often it does.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Repeated {
-    first: u32,
-    len: u8,
-    count: u32,
-}
-
-impl Repeated {
-    fn tokens(self, of: &[Token]) -> &[Token] {
-        let first = self.first as usize;
-        of.get(first..first + usize::from(self.len)).unwrap_or_default()
-    }
-
-    /// How much of the page it takes.
-    fn weight(self) -> u32 {
-        self.count * u32::from(self.len)
-    }
-}
-
-/// Rows of two to four words that may carry a link together and stand on a page three times or more, in the order of their
-/// length and then of their places. A longer row is only looked for where both of its shorter ones are repeated (Agrawal
-/// and Srikant, “Fast algorithms for mining association rules”, 1994). O(tokens).
-pub(super) fn repeated(tokens: &[Token]) -> Vec<Repeated> {
-    let mut found = Vec::new();
-    // By place: the number of the row that begins there, when it is repeated.
-    let mut rows: Vec<Option<u32>> = tokens.iter().map(|token| Some(token.term().0)).collect();
-    for len in 2..=LONGEST {
-        let joined = |at: usize| tokens[at + len - 1].has(TokenMarks::JOINED);
-        let key = |at: usize| Some((rows[at]?, rows.get(at + 1).copied().flatten()?));
-        let places = 0..(tokens.len() + 1).saturating_sub(len);
-        let mut counted: FxHashMap<(u32, u32), Repeated> = FxHashMap::default();
-        for at in places.clone().filter(|at| joined(*at)) {
-            let Some(key) = key(at) else { continue };
-            let (first, len) = (u32::try_from(at).unwrap_or(u32::MAX), u8::try_from(len).unwrap_or(u8::MAX));
-            counted.entry(key).or_insert(Repeated { first, len, count: 0 }).count += 1;
-        }
-        let longer: Vec<_> = places
-            .map(|at| {
-                let row = counted.get(&key(at).filter(|_| joined(at))?)?;
-                (row.count >= LEAST).then_some(row.first)
-            })
-            .collect();
-        rows = longer;
-        let before = found.len();
-        found.extend(counted.into_values().filter(|row| row.count >= LEAST));
-        found[before..].sort_unstable_by_key(|row| row.first);
-    }
-    found
+/// The phrases of which a page speaks again and again, as they are written on it. O(rows of words that are repeated²).
+pub(super) fn phrases_of(read: &ReadProse, stop_words: &StopWords) -> Vec<String> {
+    let (prose, repeated) = read.repeats();
+    telling(prose, repeated, stop_words)
 }
 
 /// The phrases among what a page repeats, as they are written where they stand first: from one word that tells to one that
 /// does, those first that take most of the page. O(rows²).
-pub(super) fn telling(prose: &Prose, repeated: &[Repeated], stop_words: &StopWords) -> Vec<String> {
+fn telling(prose: &Prose, repeated: &[Repeated], stop_words: &StopWords) -> Vec<String> {
     let tokens = prose.tokens();
     let shown = |tokens: &[Token]| {
         let (first, last) = tokens.first().zip(tokens.last())?;
@@ -109,11 +58,12 @@ mod tests {
 
     use proptest::prelude::*;
 
+    use super::super::repeated::{LEAST, LONGEST, repeated};
     use super::*;
     use crate::document::Document;
     use crate::language::Language;
     use crate::phrases::lexicon::Lexicon;
-    use crate::phrases::prose::ReadProse;
+    use crate::phrases::token::TokenMarks;
 
     /// Words in paragraphs, some of them in code, in links or after a mark, where no phrase goes on.
     fn html() -> impl Strategy<Value = String> {

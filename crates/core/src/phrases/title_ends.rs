@@ -4,7 +4,7 @@ use std::collections::{BTreeSet, HashMap};
 
 use rustc_hash::FxHashMap;
 
-use super::names::without_number;
+use super::names::cut::without_number;
 use crate::document::title::{split_beginning, split_end};
 use crate::language::fold;
 use crate::site::{PageFacts, PageId, PageKind};

@@ -24,11 +24,9 @@ use strelm_store::planned_page::PlannedPage;
 use strelm_store::reading::ReadingId;
 use strelm_store::site::Settings;
 
+use super::answers::Answers;
 use super::judging::Judging;
 use super::kept::Revisions;
-use super::list::Lists;
-use super::overview::Overview;
-use super::told::AllTold;
 
 pub use self::pages::{GraphDelta, TextDelta};
 
@@ -65,7 +63,6 @@ pub struct Model {
     by_another: BTreeSet<PageId>,
     /// Counts changes of texts, of names and of what judges, so that who looked at them before knows.
     pub(super) texts_changed: u64,
-    pub(super) told: AllTold,
     /// Pages that were there once; what was decided about them still names them.
     pub gone: BTreeMap<PageId, KnownPage>,
     /// Addresses at which there is nothing, and why.
@@ -83,8 +80,7 @@ pub struct Model {
     pub seq: Seq,
     revisions: Revisions,
     /// Worked out of the rest.
-    pub(super) overview: Overview,
-    pub(super) lists: Lists,
+    pub(super) answers: Answers,
 }
 
 /// What is to be known of a model to tell what of a change concerns it.
@@ -155,7 +151,6 @@ impl Model {
             to_keep: Vec::new(),
             by_another: BTreeSet::new(),
             texts_changed: 0,
-            told: AllTold::default(),
             gone: BTreeMap::new(),
             dead: BTreeMap::new(),
             latest: None,
@@ -166,8 +161,7 @@ impl Model {
             planned_pages: BTreeMap::new(),
             seq: Seq::default(),
             revisions: Revisions::default(),
-            overview: Overview::default(),
-            lists: Lists::default(),
+            answers: Answers::default(),
         }
     }
 
@@ -250,7 +244,13 @@ impl Model {
 
     /// Which changes of what there have been.
     pub(crate) fn revisions(&self) -> Revisions {
-        Revisions { tallies: self.board.tallies_changed(), rows: self.board.rows_changed(), ..self.revisions }
+        let Revisions { pages, .. } = self.revisions;
+        Revisions {
+            pages: pages + self.book.site_names(),
+            tallies: self.board.tallies_changed(),
+            rows: self.board.rows_changed(),
+            ..self.revisions
+        }
     }
 
     /// Replaces what is known of passes on the way to some pages.

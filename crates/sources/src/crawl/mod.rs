@@ -3,154 +3,32 @@
 mod glance;
 mod lists;
 mod robots;
+mod terms;
 
 use std::collections::{HashMap, HashSet, VecDeque};
-use std::time::Duration;
 
 use futures::StreamExt;
 use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::{Document, Entrance};
-use strelm_core::site::{Address, Destination, IGNORED_PARAMETERS, Part, Traps};
-use thiserror::Error;
+use strelm_core::site::{Address, Destination, Part, Traps};
 use tokio::sync::mpsc;
 
 pub use self::glance::{Glance, glance};
 use self::lists::{fed, listed};
 use self::robots::Robots;
+pub use self::terms::{CrawlError, CrawlEvent, CrawlLimits, CrawlStart};
 use crate::client::Client;
-use crate::editing::PageSource;
-use crate::fetch::{Body, FetchError, FetchLimits, Fetched, Validators, fetch_if_changed};
+pub use crate::crawled_page::CrawledPage;
+use crate::fetch::{Body, FetchError, Fetched, Validators, fetch_if_changed};
 use crate::front_matter::FrontMatter;
-use crate::pace::{Pace, Patience};
+use crate::pace::Pace;
 
 /// Further feeds of an entry page are not read.
 const MOST_FEEDS: usize = 5;
 
 /// So many failures in a row, none of them about a single page, mean that the site is down.
 const MOST_FAILURES_IN_A_ROW: usize = 12;
-
-#[derive(Debug, Clone, Copy)]
-pub struct CrawlLimits {
-    pub most_pages: usize,
-    pub most_at_once: usize,
-    pub most_sitemaps: usize,
-    /// From the beginning of one request to that of the next, unless `robots.txt` asks for more.
-    pub apart: Duration,
-    pub patience: Patience,
-    pub fetch: FetchLimits,
-}
-
-impl Default for CrawlLimits {
-    fn default() -> Self {
-        Self {
-            most_pages: 20_000,
-            most_at_once: 8,
-            most_sitemaps: 200,
-            apart: Duration::ZERO,
-            patience: Patience::default(),
-            fetch: FetchLimits::default(),
-        }
-    }
-}
-
-/// What is known before a crawl begins or goes on.
-#[derive(Debug, Clone)]
-pub struct CrawlStart {
-    /// Addresses that are to be looked at in any case, in this order.
-    pub waiting: Vec<Address>,
-    /// Addresses that were dealt with before the crawl broke off.
-    pub done: Vec<Address>,
-    /// What the site said of the versions that are known.
-    pub validators: HashMap<Address, Validators>,
-    /// Parameters of addresses that change nothing on the page.
-    pub ignored_parameters: Vec<String>,
-    /// Which part of the site is read; the entry page is in any case.
-    pub part: Part,
-}
-
-impl Default for CrawlStart {
-    fn default() -> Self {
-        Self {
-            waiting: Vec::new(),
-            done: Vec::new(),
-            validators: HashMap::new(),
-            ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
-            part: Part::default(),
-        }
-    }
-}
-
-/// What a crawl tells while it goes on.
-#[derive(Debug)]
-pub enum CrawlEvent {
-    /// The entry page names an editing interface.
-    NamesInterface(Address),
-    /// An address that will be looked at.
-    Found(Address),
-    Page(Box<CrawledPage>),
-    /// The page is still the version that the validators name. Its links are not followed again.
-    Unchanged(Address),
-    /// Something else than a page that a page links to.
-    File {
-        address: Address,
-        media_type: String,
-    },
-    Redirect {
-        from: Address,
-        to: Address,
-    },
-    Failed {
-        address: Address,
-        error: FetchError,
-    },
-    /// Left out because `robots.txt` asks for it, or because it is a draft.
-    LeftOut {
-        address: Address,
-        why: &'static str,
-    },
-    /// The site asks to wait, or has to be waited for.
-    Waits(Duration),
-    /// More addresses were found than are to be read.
-    Full(usize),
-}
-
-#[derive(Debug)]
-pub struct CrawledPage {
-    pub address: Address,
-    pub document: Document,
-    pub validators: Validators,
-    /// Where the page and its source are one and the same.
-    pub source: Option<PageSource>,
-    /// What a file says of itself ahead of its text.
-    pub front: FrontMatter,
-    /// Links of the document as they lead on, where that is not told by the address alone.
-    pub destinations: Option<Vec<Destination>>,
-}
-
-impl CrawledPage {
-    /// Pages and files to which it leads, as far as that was told with it.
-    pub fn linked(&self) -> impl Iterator<Item = &Address> {
-        self.destinations.iter().flatten().filter_map(|destination| match destination {
-            Destination::Page { address, .. } => Some(address),
-            _ => None,
-        })
-    }
-}
-
-#[derive(Debug, Error)]
-pub enum CrawlError {
-    #[error("{address} cannot be read: {error}")]
-    Entry { address: Address, error: FetchError },
-    #[error("{0} is not an HTML page")]
-    EntryNotHtml(Address),
-    #[error("robots.txt of the site asks not to read {0}")]
-    EntryDisallowed(Address),
-    #[error("the site stopped answering ({0}). What was read is kept; go on when it is back")]
-    Down(FetchError),
-    #[error("the reading was stopped")]
-    Stopped,
-}
 
 /// Reads the site of `entry` and sends what it finds, in no particular order. Memory: O(addresses).
 ///

@@ -2,14 +2,16 @@
 
 mod listing;
 mod mischief;
+mod orders;
 mod page;
 mod publish;
 mod routes;
 mod server;
 mod shelf;
+mod state;
 mod template;
 
-pub use mischief::{Mischief, On, Order, Trouble};
+pub use orders::{Mischief, On, Order, Trouble};
 pub use page::{PageFile, PageFileError, PageType};
 pub use server::{Options, Running, StartError, start};
 pub use shelf::{Shelf, ShelfError};

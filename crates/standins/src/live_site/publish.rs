@@ -7,8 +7,8 @@ use serde::Deserialize;
 use serde_json::{Value, json};
 use url::Url;
 
-use super::routes::State;
 use super::shelf::ShelfError;
+use super::state::State;
 
 #[derive(Deserialize)]
 pub struct Query {

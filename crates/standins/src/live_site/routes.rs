@@ -1,51 +1,18 @@
 //! What the live site answers to readers.
 
-use std::sync::Mutex;
-
 use actix_web::http::header::{ContentType, ETAG, IF_NONE_MATCH, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, web};
 
-use super::mischief::{Order, Plans};
-use super::shelf::{Shelf, ShelfError};
-use super::{listing, mischief, publish, template};
-
-pub struct State {
-    pub shelf: Shelf,
-    /// Scheme, host and port, without a slash at the end.
-    pub base: String,
-    pub token: String,
-    pub plans: Plans,
-    /// Method, path and status of each answer so far.
-    pub answers: Mutex<Vec<(String, u16)>>,
-}
-
-impl State {
-    /// Does what whoever runs the stand-in orders.
-    ///
-    /// # Errors
-    /// When there is no such page.
-    pub fn obey(&self, order: Order) -> Result<(), ShelfError> {
-        match order {
-            Order::Misbehave(mischief) => self.plans.add(mischief),
-            Order::Behave => self.plans.clear(),
-            Order::Change { path, content } => self.shelf.replace(&path, &content, None)?,
-            Order::Delete { path } => self.shelf.remove(&path)?,
-            Order::Add { path, source } => self.shelf.add(&path, &source)?,
-            Order::Move { path, to } => {
-                let source = format!("+++\ntitle = \"Moved\"\ntype = \"page\"\nmoved-to = {to:?}\n+++\n");
-                self.shelf.add(&path, &source)?;
-            }
-        }
-        Ok(())
-    }
-}
+use super::orders::Order;
+use super::state::State;
+use super::{listing, publish, template};
 
 pub fn configure(config: &mut web::ServiceConfig) {
     config
         .app_data(web::JsonConfig::default().limit(16 * 1024 * 1024))
         .route("/micropub", web::get().to(publish::query))
         .route("/micropub", web::post().to(publish::change))
-        .route("/stand-in", web::post().to(mischief::order))
+        .route("/stand-in", web::post().to(order))
         .route("/sitemap.xml", web::get().to(sitemap))
         .route("/robots.txt", web::get().to(robots))
         .route("/media/{file}", web::get().to(media))
@@ -99,4 +66,14 @@ fn html(request: &HttpRequest, text: String) -> HttpResponse {
         return HttpResponse::NotModified().insert_header((ETAG, tag)).finish();
     }
     HttpResponse::Ok().content_type(ContentType::html()).insert_header((ETAG, tag)).body(text)
+}
+
+async fn order(request: HttpRequest, state: web::Data<State>, order: web::Json<Order>) -> HttpResponse {
+    if !publish::is_authorised(&request, &state) {
+        return HttpResponse::Unauthorized().finish();
+    }
+    match state.obey(order.into_inner()) {
+        Ok(()) => HttpResponse::NoContent().finish(),
+        Err(error) => HttpResponse::UnprocessableEntity().body(error.to_string()),
+    }
 }

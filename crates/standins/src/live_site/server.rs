@@ -10,9 +10,11 @@ use actix_web::middleware::{Next, from_fn};
 use actix_web::{App, HttpServer, web};
 use thiserror::Error;
 
-use super::mischief::{Connection, Order, Plans, misbehave};
-use super::routes::{State, configure};
+use super::mischief::{Connection, misbehave};
+use super::orders::{Order, Plans};
+use super::routes::configure;
 use super::shelf::{Shelf, ShelfError};
+use super::state::State;
 
 #[derive(Debug, Clone)]
 pub struct Options {

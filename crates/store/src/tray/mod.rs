@@ -7,6 +7,7 @@ use sqlx::{PgConnection, PgPool};
 use strelm_core::site::{ChangeId, Target};
 use strelm_core::tray::{Change, Ended, Placed, PlannedLink, TrayEntry, TrayState};
 
+pub(crate) use self::row::sighting_word;
 use self::row::{Row, entries, word_of, written};
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;

@@ -2,12 +2,11 @@
 
 use chrono::{DateTime, Utc};
 use sqlx::types::Json;
-use strelm_core::document::{ContentHash, LinkSays, Mail, QuotedSentence, TextSpan};
+use strelm_core::document::{ContentHash, LinkSays, Mail, QuotedSentence, Sighting, TextSpan};
 use strelm_core::site::{Address, ChangeId, PhoneNumber, PlannedPageId, Target, TargetKind};
 use strelm_core::tray::{Change, OldLink, PlannedLink, TrayEntry, TrayState};
 
 use crate::release::ReleaseId;
-use crate::sighted::sighting_of;
 use crate::{StoreError, page_id};
 
 /// Entries that pass, in an order: the rest of a query after `from taken_link`.
@@ -156,4 +155,18 @@ pub(super) fn written(target: Option<&Target>) -> (Option<&str>, Option<String>)
         Some(Target::Phone(number)) => (None, Some(number.href())),
         Some(Target::File(address)) => (None, Some(address.to_string())),
     }
+}
+
+/// The word for what was found of a link.
+pub(crate) const fn sighting_word(sighting: Sighting) -> &'static str {
+    match sighting {
+        Sighting::There => "there",
+        Sighting::OtherWords => "other words",
+        Sighting::NotYet => "not yet",
+        Sighting::SentenceGone => "sentence gone",
+    }
+}
+
+fn sighting_of(word: &str) -> Option<Sighting> {
+    Sighting::ALL.into_iter().find(|sighting| sighting_word(*sighting) == word)
 }

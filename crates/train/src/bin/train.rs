@@ -4,7 +4,8 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use strelm_core::openings::learning::Row;
-use strelm_core::openings::learning::boost::{Listed, Settings, train};
+use strelm_core::openings::learning::boost::{Settings, train};
+use strelm_core::openings::learning::example::Listed;
 use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};

@@ -5,8 +5,8 @@ use std::borrow::Cow;
 use memchr::memchr3;
 
 use super::tokenizer::TextMode;
+use crate::document::run::RunKind;
 use crate::document::span::SourceSpan;
-use crate::document::text::RunKind;
 
 /// A stretch of decoded text and the part of the raw text that it came from.
 #[derive(Debug, PartialEq, Eq)]

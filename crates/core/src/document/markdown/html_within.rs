@@ -8,8 +8,9 @@ use crate::document::block::{Block, BlockId, PlaceKey};
 use crate::document::elements::Element;
 use crate::document::html::tokenizer::RawAttribute;
 use crate::document::link::{AttributeRange, Link, Manner};
+use crate::document::run::RunKind;
 use crate::document::span::{SourceSpan, TextSpan};
-use crate::document::text::{Around, RunKind};
+use crate::document::text::Around;
 use crate::document::tree::{Node, ROOT};
 
 impl Reader {

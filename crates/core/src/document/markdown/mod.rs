@@ -17,8 +17,9 @@ use super::html::tokenizer::RawAttribute;
 use super::link::{AttributeRange, Link, LinkKind, Manner};
 use super::picture::Picture;
 use super::region::Region;
+use super::run::RunKind;
 use super::span::{SourceSpan, TextSpan};
-use super::text::{Around, RunKind, TextLayer, fold_space};
+use super::text::{Around, TextLayer, fold_space};
 use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
 use super::{Document, Format, Head};
 

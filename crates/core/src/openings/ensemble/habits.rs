@@ -1,8 +1,8 @@
 //! What the links of one site told of its authors, as it is kept with the site.
 
+use super::numbering::{self, Numbering};
 use super::tree::{self, Tree};
 use super::{Ensemble, EnsembleError};
-use crate::openings::features::FEATURES;
 
 /// Learnt by a [`Learner`](crate::openings::learning::Learner).
 #[derive(Debug, Clone, PartialEq)]
@@ -61,7 +61,9 @@ impl Habits {
     /// As it is kept: one tree a line, after what else is known.
     pub fn to_text(&self) -> String {
         let Self { links, shifts: Shifts { authors, editors }, .. } = self;
-        let mut text = format!("features {FEATURES}\nlinks {links}\nauthors {authors}\neditors {editors}\n");
+        let mut text = String::new();
+        Numbering::write(&mut text);
+        text.push_str(&format!("links {links}\nauthors {authors}\neditors {editors}\n"));
         tree::write_all(&self.trees, &mut text);
         text
     }
@@ -69,20 +71,21 @@ impl Habits {
     /// Reads what [`Habits::to_text`] wrote. O(n).
     ///
     /// # Errors
-    /// [`EnsembleError`] names the line; also when they were learnt by a Strelm that asked for other features.
+    /// [`EnsembleError`] names the line; also when they ask for what nobody asks any more.
     pub fn parse(text: &str) -> Result<Self, EnsembleError> {
         let (mut links, mut authors, mut editors) = (None, None, None);
         let mut trees: [Vec<Tree>; 5] = Default::default();
+        let mut numbering = Numbering::default();
         for (number, line) in (1..).zip(text.lines()) {
             let wrong = EnsembleError::Line(number);
             let mut words = line.split_ascii_whitespace();
             let finite = |word: Option<&str>| word?.parse().ok().filter(|number: &f32| number.is_finite());
             match words.next().ok_or(wrong.clone())? {
-                "features" if words.next() == Some(&FEATURES.to_string()) => {}
+                numbering::WORD => numbering.read(words),
                 "links" => links = Some(words.next().and_then(|word| word.parse().ok()).ok_or(wrong)?),
                 "authors" => authors = Some(finite(words.next()).ok_or(wrong)?),
                 "editors" => editors = Some(finite(words.next()).ok_or(wrong)?),
-                word => tree::read_to(&mut trees, (word, words), number)?,
+                word => tree::read_to(&mut trees, &numbering, (word, words), number)?,
             }
         }
         let shifts = authors.zip(editors).map(|(authors, editors)| Shifts { authors, editors });
@@ -95,6 +98,7 @@ impl Habits {
 mod tests {
     use super::*;
     use crate::openings::Part;
+    use crate::openings::features::{FEATURES, name_of};
 
     fn habits() -> Habits {
         let leaf = |value| Box::new(Tree::Leaf(value));
@@ -111,7 +115,9 @@ mod tests {
         for damaged in [&damaged[..], &["links 3\nauthors 0", "links 3\nauthors 0\neditors"]].concat() {
             assert!(matches!(Habits::parse(damaged), Err(EnsembleError::Line(1..=3))), "{damaged:?}");
         }
-        assert_eq!(Habits::parse("links 3\nauthors 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(3)));
+        let (topic, _) = name_of(0).unwrap();
+        let of_another = format!("feature {topic}\nlinks 3\nauthors 0\nplace 0:0.5 =1 =2");
+        assert_eq!(Habits::parse(&of_another), Err(EnsembleError::Part(4)));
     }
 
     #[test]

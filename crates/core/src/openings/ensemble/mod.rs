@@ -3,6 +3,7 @@
 
 mod grove;
 mod habits;
+mod numbering;
 mod tree;
 
 use std::fmt::Write;
@@ -12,10 +13,11 @@ use thiserror::Error;
 use self::grove::Grove;
 pub(super) use self::habits::Shifts;
 pub use self::habits::{For, Habits};
+use self::numbering::Numbering;
 use self::tree::MOST_DEPTH;
 pub use self::tree::Tree;
-use super::features::{FEATURES, Features};
-use super::fit::Part;
+use super::features::Features;
+use super::part::Part;
 
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum EnsembleError {
@@ -143,7 +145,9 @@ impl Ensemble {
 
     /// As the weights are kept: one tree a line.
     pub fn to_text(&self) -> String {
-        let mut text = format!("features {FEATURES}\nbias {}\n", self.bias);
+        let mut text = String::new();
+        Numbering::write(&mut text);
+        let _ = writeln!(text, "bias {}", self.bias);
         for (part, range) in Part::ALL.iter().zip(&self.ranges) {
             let _ = writeln!(text, "range {} {} {}", part.as_str(), range.low, range.high);
         }
@@ -162,6 +166,7 @@ impl Ensemble {
         let (mut bias, mut ranges) = (0.0, [Range { low: 0.0, high: 1.0 }; 5]);
         let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
         let mut promises: Vec<Promise> = Vec::new();
+        let mut numbering = Numbering::default();
         for (number, line) in (1..).zip(text.lines()) {
             let wrong = EnsembleError::Line(number);
             let mut words = line.split_ascii_whitespace();
@@ -170,7 +175,7 @@ impl Ensemble {
             match words.next() {
                 None => {}
                 Some(word) if word.starts_with('#') => {}
-                Some("features") if words.next() == Some(&FEATURES.to_string()) => {}
+                Some(numbering::WORD) => numbering.read(words),
                 Some("bias") => bias = value(&mut words).ok_or(wrong)?,
                 Some("promise") => {
                     let (said, kept) = value(&mut words).zip(value(&mut words)).ok_or(wrong.clone())?;
@@ -182,7 +187,7 @@ impl Ensemble {
                     let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
                     ranges[part] = Range { low, high };
                 }
-                Some(word) => tree::read_to(&mut trees, (word, words), number)?,
+                Some(word) => tree::read_to(&mut trees, &numbering, (word, words), number)?,
             }
         }
         Ok(Self { promises, ..Self::new(bias, ranges, trees)? })
@@ -192,6 +197,7 @@ impl Ensemble {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::openings::features::{FEATURES, name_of};
 
     #[test]
     fn what_is_written_is_read_again_and_answers_alike() {
@@ -224,8 +230,24 @@ mod tests {
     }
 
     #[test]
+    fn weights_mean_the_same_whatever_numbers_their_features_have() {
+        let (topic, other) = (name_of(0).unwrap().0, name_of(5).unwrap().0);
+        let in_another_order = format!("feature {other}\nfeature of old\nfeature {topic}\ntopic 2:0.5 =1 =2");
+        let ensemble = Ensemble::parse(&in_another_order).unwrap();
+        let mut features = [0.0; FEATURES];
+        assert_eq!(ensemble.log_odds(&features), 1.0);
+        features[0] = 0.5;
+        assert_eq!(ensemble.log_odds(&features), 2.0);
+        let of_old = in_another_order.replace("2:0.5", "1:0.5");
+        assert_eq!(Ensemble::parse(&of_old), Err(EnsembleError::Line(4)), "nobody asks that any more");
+    }
+
+    #[test]
     fn parts_keep_to_their_own_and_damage_is_told() {
-        assert_eq!(Ensemble::parse("bias 0\nplace 1:0.5 =1 =2"), Err(EnsembleError::Part(2)));
+        let mut named = String::new();
+        Numbering::write(&mut named);
+        let line = FEATURES + 1;
+        assert_eq!(Ensemble::parse(&format!("{named}place 1:0.5 =1 =2")), Err(EnsembleError::Part(line)));
         for damaged in [
             "bias x",
             "tree 1",
@@ -236,10 +258,10 @@ mod tests {
             "features 3",
             "promise 1 x",
         ] {
-            assert_eq!(Ensemble::parse(damaged), Err(EnsembleError::Line(1)), "{damaged}");
+            assert_eq!(Ensemble::parse(&format!("{named}{damaged}")), Err(EnsembleError::Line(line)), "{damaged}");
         }
         let deep = (0..5).fold("=1".to_owned(), |tree, _| format!("1:0.5 =0 {tree}"));
-        assert_eq!(Ensemble::parse(&format!("topic {deep}")), Err(EnsembleError::Line(1)));
+        assert_eq!(Ensemble::parse(&format!("{named}topic {deep}")), Err(EnsembleError::Line(line)));
         let leaf = || Box::new(Tree::Leaf(0.0));
         let deep =
             (0..5).fold(*leaf(), |tree, _| Tree::Split { feature: 1, below: 0.5, left: leaf(), right: Box::new(tree) });

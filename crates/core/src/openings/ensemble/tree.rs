@@ -3,8 +3,9 @@
 use std::fmt::Write;
 
 use super::EnsembleError;
-use crate::openings::features::NAMES;
-use crate::openings::fit::Part;
+use super::numbering::Numbering;
+use crate::openings::features::name_of;
+use crate::openings::part::Part;
 
 /// Questions in a row, at most.
 pub(super) const MOST_DEPTH: usize = 4;
@@ -51,21 +52,25 @@ impl Tree {
     }
 
     /// Reads what [`Tree::write`] wrote, as the tree of a part.
-    fn read_at<'w>(words: &mut impl Iterator<Item = &'w str>, part: Part, depth: usize) -> Result<Self, Misread> {
+    fn read_at<'w>(
+        words: &mut impl Iterator<Item = &'w str>,
+        (part, numbering): (Part, &Numbering),
+        depth: usize,
+    ) -> Result<Self, Misread> {
         let word = words.next().ok_or(Misread::Damaged)?;
         let number = |word: &str| word.parse().ok().filter(|number: &f32| number.is_finite()).ok_or(Misread::Damaged);
         if let Some(value) = word.strip_prefix('=') {
             return Ok(Self::Leaf(number(value)?));
         }
         let (feature, below) = word.split_once(':').filter(|_| depth < MOST_DEPTH).ok_or(Misread::Damaged)?;
-        let feature: usize = feature.parse().map_err(|_| Misread::Damaged)?;
-        let (_, of) = NAMES.get(feature).ok_or(Misread::Damaged)?;
-        if *of != part {
+        let written: usize = feature.parse().map_err(|_| Misread::Damaged)?;
+        let feature = numbering.here(written).ok_or(Misread::Damaged)?;
+        if name_of(feature).is_none_or(|(_, of)| of != part) {
             return Err(Misread::Part);
         }
         let below = number(below)?;
-        let left = Box::new(Self::read_at(words, part, depth + 1)?);
-        let right = Box::new(Self::read_at(words, part, depth + 1)?);
+        let left = Box::new(Self::read_at(words, (part, numbering), depth + 1)?);
+        let right = Box::new(Self::read_at(words, (part, numbering), depth + 1)?);
         Ok(Self::Split { feature, below, left, right })
     }
 }
@@ -84,11 +89,12 @@ pub(super) fn write_all(trees: &[Vec<Tree>; 5], into: &mut String) {
 /// Reads a line that [`write_all`] wrote to the trees of its part: the first of its words, and the others.
 pub(super) fn read_to<'w>(
     trees: &mut [Vec<Tree>; 5],
+    numbering: &Numbering,
     (first, mut words): (&str, impl Iterator<Item = &'w str>),
     line: usize,
 ) -> Result<(), EnsembleError> {
     let part = Part::ALL.into_iter().find(|part| part.as_str() == first).ok_or(EnsembleError::Line(line))?;
-    let tree = Tree::read_at(&mut words, part, 0).map_err(|misread| match misread {
+    let tree = Tree::read_at(&mut words, (part, numbering), 0).map_err(|misread| match misread {
         Misread::Damaged => EnsembleError::Line(line),
         Misread::Part => EnsembleError::Part(line),
     })?;

@@ -1,69 +1,65 @@
-//! What the numbers are called.
+//! What all numbers are called, and where those of each part stand. A part's own file says which it has.
 
-use crate::openings::fit::Part;
+use std::ops::Range;
+
+use super::{need, place, topic, variety, wording};
+use crate::openings::part::Part;
 
 /// How many numbers there are.
-pub const FEATURES: usize = 58;
+pub const FEATURES: usize = VARIETY.end;
 
-/// Names of the numbers, for the record of a training, and the part to which each belongs.
-pub const NAMES: [(&str, Part); FEATURES] = [
-    ("likeness of block and target", Part::Topic),
-    ("likeness of page and target", Part::Topic),
-    ("rank of the target by likeness of page", Part::Topic),
-    ("rank of the target by likeness of block", Part::Topic),
-    ("target links here", Part::Topic),
-    ("same folder", Part::Topic),
-    ("share of links to the target from this folder", Part::Topic),
-    ("pages linked here that link to the target", Part::Topic),
-    ("mentions of the target on the page", Part::Topic),
-    ("names of the target on the page", Part::Topic),
-    ("likeness beside the best of the page", Part::Topic),
-    ("share of the folder's pages among linking ones", Part::Topic),
-    ("in a list of links here", Part::Topic),
-    ("title words of the target on the page", Part::Topic),
-    ("title words of the target in the block", Part::Topic),
-    // What links tell counts where there are some; parts do not see each other's numbers.
-    ("links of the site in prose", Part::Topic),
-    ("how often linked where it stands", Part::Wording),
-    ("links with these words", Part::Wording),
-    ("share of the target among what the words name", Part::Wording),
-    ("links with these words to the target", Part::Wording),
-    ("rarity of the words", Part::Wording),
-    ("words", Part::Wording),
-    ("letters", Part::Wording),
-    ("source of the name", Part::Wording),
-    ("pages that the words name", Part::Wording),
-    ("form", Part::Wording),
-    ("capital", Part::Wording),
-    ("shape", Part::Wording),
-    ("rarest word", Part::Wording),
-    ("most common word", Part::Wording),
-    ("part of the title", Part::Wording),
-    ("written as code", Part::Wording),
-    ("places per page", Part::Wording),
-    ("how often the target is linked where it is named", Part::Wording),
-    ("pages with the words beside those that link", Part::Wording),
-    ("links of the site in prose for wording", Part::Wording),
-    ("how often linked beside the target's best words here", Part::Wording),
-    ("how common the least common word is in the language", Part::Wording),
-    ("how telling the words are in the language", Part::Wording),
-    ("before on the page", Part::Place),
-    ("share of the page before", Part::Place),
-    ("kind of block", Part::Place),
-    ("how often linked after the word before", Part::Place),
-    ("emphasised", Part::Place),
-    ("inside a longer name", Part::Place),
-    ("linked share of the block", Part::Place),
-    ("words of the block", Part::Place),
-    ("mark before", Part::Place),
-    ("words of the block before", Part::Place),
-    ("blocks of the page with the words", Part::Place),
-    ("before on the page by names as good", Part::Place),
-    ("better names of the target on the page", Part::Place),
-    ("better names of the target in the block", Part::Place),
-    ("content links to the target", Part::Need),
-    ("click depth of the target", Part::Need),
-    ("pages that link to the target", Part::Need),
-    ("links of the site in prose, for each page", Part::Variety),
-    ("share of the words among links to the target", Part::Variety),
-];
+const TOPIC: Range<usize> = 0..topic::NAMES.len();
+const WORDING: Range<usize> = TOPIC.end..TOPIC.end + wording::NAMES.len();
+const PLACE: Range<usize> = WORDING.end..WORDING.end + place::NAMES.len();
+const NEED: Range<usize> = PLACE.end..PLACE.end + need::NAMES.len();
+const VARIETY: Range<usize> = NEED.end..NEED.end + variety::NAMES.len();
+
+impl Part {
+    /// Where its numbers stand among all: those of a part stand together, in the order of the parts.
+    pub(in crate::openings) const fn features(self) -> Range<usize> {
+        match self {
+            Self::Topic => TOPIC,
+            Self::Wording => WORDING,
+            Self::Place => PLACE,
+            Self::Need => NEED,
+            Self::Variety => VARIETY,
+        }
+    }
+
+    const fn names(self) -> &'static [&'static str] {
+        match self {
+            Self::Topic => &topic::NAMES,
+            Self::Wording => &wording::NAMES,
+            Self::Place => &place::NAMES,
+            Self::Need => &need::NAMES,
+            Self::Variety => &variety::NAMES,
+        }
+    }
+}
+
+/// The name of a number, and the part to which it belongs. O(1).
+pub fn name_of(feature: usize) -> Option<(&'static str, Part)> {
+    let part = Part::ALL.into_iter().find(|part| part.features().contains(&feature))?;
+    Some((part.names()[feature - part.features().start], part))
+}
+
+/// The number with this name. O(numbers).
+pub fn feature_of(name: &str) -> Option<usize> {
+    (0..FEATURES).find(|feature| name_of(*feature).is_some_and(|(known, _)| known == name))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn each_number_has_one_name_and_each_name_one_number() {
+        let names: Vec<_> = (0..FEATURES).map(|feature| name_of(feature).unwrap()).collect();
+        for (feature, (name, part)) in names.iter().enumerate() {
+            assert_eq!(feature_of(name), Some(feature), "{name}");
+            assert!(part.features().contains(&feature));
+        }
+        assert!(names.is_sorted_by_key(|(_, part)| *part), "parts stand together");
+        assert_eq!((name_of(FEATURES), feature_of("luck")), (None, None));
+    }
+}

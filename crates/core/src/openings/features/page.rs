@@ -6,7 +6,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::forms::folder_likeness;
-use super::{GRADES, Said, covered, grade, linked, number};
+use super::grade::{GRADES, grade};
+use super::shares::{covered, linked};
 use crate::logarithms::ln_1p;
 use crate::openings::portrait::{Portrait, Portraits};
 use crate::openings::theme::{Common, Commons, Layout, Theme};
@@ -27,9 +28,6 @@ pub(super) struct Page<'p> {
     pub covers: Vec<(u32, u32)>,
     pub links_a_page: f32,
     pub blocks_with: FxHashMap<PhraseId, u32>,
-    /// What the wording tells of words of the page that name a target, wherever they stand, and which of it is told of which.
-    pub said: Vec<Said>,
-    pub wordings: FxHashMap<(PhraseId, usize, &'p str), usize>,
 }
 
 /// Where a mention belongs: its target and its pair of target and block, by their numbers on the page.
@@ -142,19 +140,7 @@ impl<'p> Page<'p> {
             }
         }
         let links_a_page = book.anchors().in_prose() as f32 / book.prose_count().max(1) as f32;
-        Self {
-            book,
-            prose,
-            targets,
-            pairs,
-            places,
-            best_likeness,
-            covers,
-            links_a_page,
-            blocks_with,
-            said: Vec::new(),
-            wordings: FxHashMap::default(),
-        }
+        Self { book, prose, targets, pairs, places, best_likeness, covers, links_a_page, blocks_with }
     }
 
     /// What the pages that are named are to the page as a whole, whose theme is laid out.
@@ -236,4 +222,19 @@ impl<'p> Page<'p> {
         }
         pairs
     }
+
+    /// The words of a mention, as they are written.
+    pub fn shown(&self, mention: &Mention) -> &'p str {
+        let span = self.prose.words(mention.first, mention.end());
+        self.prose.text().get(span.range()).unwrap_or_default()
+    }
+
+    /// Takes note that a mention was gone by.
+    pub fn pass(&mut self, at: usize, mention: &Mention) {
+        self.targets[self.places[at].target].passed[grade(mention)] += 1;
+    }
+}
+
+fn number(count: usize) -> u32 {
+    u32::try_from(count).unwrap_or(u32::MAX)
 }

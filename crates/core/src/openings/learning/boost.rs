@@ -6,9 +6,9 @@
 
 use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
 
-use super::halved::Halved;
+use super::example::Example;
 use super::lists::{Gradient, Lists, Wishes};
-use crate::openings::features::{FEATURES, NAMES};
+use crate::openings::features::FEATURES;
 use crate::openings::{Ensemble, EnsembleError, Part, Range, Tree};
 
 /// A feature is looked at in so many steps.
@@ -35,31 +35,6 @@ impl Default for Settings {
         let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
         Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, parts: &Part::ALL }
     }
-}
-
-/// What is learnt from: a place with its features, and whether it is a link.
-#[derive(Debug, Clone)]
-pub struct Example {
-    pub features: Halved,
-    pub is_link: bool,
-    /// Whether this or another place for the same two pages is a link.
-    pub is_pair: bool,
-    /// How much it counts by itself.
-    pub weight: f32,
-    /// How much one link of its site counts.
-    pub counts: f32,
-    /// How many of its like it stands for, itself among them.
-    pub stands_for: f32,
-    pub list: Listed,
-}
-
-/// The lists in which it is.
-#[derive(Debug, Clone, Copy)]
-pub struct Listed {
-    /// Of a site with some of its links hidden.
-    pub variant: u32,
-    pub source: u32,
-    pub target: u32,
 }
 
 /// Trains an ensemble. O(rounds × parts × depth × examples × features of a part).
@@ -99,7 +74,7 @@ fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tr
     let lists = Lists::of(examples, settings.wishes);
     for _ in 0..settings.rounds {
         for part in settings.parts {
-            let features: Vec<_> = (0..FEATURES).filter(|feature| NAMES[*feature].1 == *part).collect();
+            let features: Vec<_> = part.features().collect();
             let pull = lists.pull(examples, &odds);
             let gradient = |at: usize| {
                 let Example { is_link, weight, .. } = examples[at];
@@ -223,13 +198,16 @@ impl Grower<'_> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::example::Listed;
+    use super::super::halved::Halved;
     use super::*;
+    use crate::openings::features::feature_of;
 
     /// Pages that each name ten others at two places: the author links to the one that is most like the page, at the place
     /// that comes first. Likeness is told with a page's own leaning, so that it only says something beside the others of the
     /// same page.
     fn examples() -> Vec<Example> {
-        let feature = |name: &str| NAMES.iter().position(|(known, _)| *known == name).unwrap();
+        let feature = |name: &str| feature_of(name).unwrap();
         let (like, before) = (feature("likeness of page and target"), feature("before on the page"));
         let mut random = fastrand::Rng::with_seed(7);
         let mut all = Vec::new();

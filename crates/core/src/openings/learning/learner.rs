@@ -9,7 +9,8 @@ use std::hash::{Hash, Hasher};
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use rustc_hash::FxHasher;
 
-use super::boost::{Example, Listed, Settings, grow_beside};
+use super::boost::{Settings, grow_beside};
+use super::example::{Example, Listed};
 use super::hide::HiddenLink;
 use super::lists::Wishes;
 use super::rows::rows_of;

@@ -8,7 +8,7 @@
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use rustc_hash::FxHashMap;
 
-use super::boost::{Example, Listed};
+use super::example::{Example, Listed};
 
 /// How much the wishes count beside what each example promises for itself.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -3,6 +3,7 @@
 //! Links are taken out of texts, and what tells a place where one was from all other places is learnt.
 
 pub mod boost;
+pub mod example;
 mod halved;
 mod hide;
 mod learner;

@@ -1,6 +1,6 @@
 //! The places of a page of which links were hidden, and which of them their author linked.
 
-use super::boost::{Example, Listed};
+use super::example::{Example, Listed};
 use super::halved::Halved;
 use super::hide::HiddenLink;
 use crate::openings::features::{Features, Judged, judge_some};

@@ -10,9 +10,10 @@ use crate::language::{CommonWords, Language, folded, words};
 use crate::phrases::anchors::bare;
 use crate::phrases::meaning::{is_mere_word, is_near, is_once_used, is_ordinary, stands_out, without_parts};
 use crate::phrases::mention::{Mention, Naming};
-use crate::phrases::names::is_shouted;
+use crate::phrases::names::cut::is_shouted;
 use crate::phrases::places::{each_phrase, may_carry};
-use crate::phrases::prose::{Prose, Token};
+use crate::phrases::prose::Prose;
+use crate::phrases::token::Token;
 use crate::phrases::trie::PhraseId;
 use crate::site::PageId;
 

@@ -56,6 +56,8 @@ pub struct PhraseBook {
     languages: BTreeSet<Language>,
     ends: TitleEnds,
     site_name: Option<String>,
+    /// Counts names of the site.
+    site_names: u64,
     facts: BTreeMap<PageId, PageFacts>,
     outlines: FxHashMap<PageId, Outline>,
     /// What pages say of short forms.
@@ -181,6 +183,11 @@ impl PhraseBook {
 
     pub fn anchors(&self) -> &Anchors {
         &self.anchors
+    }
+
+    /// How often the name of the site became another one: by then titles without it are others, too.
+    pub const fn site_names(&self) -> u64 {
+        self.site_names
     }
 
     /// A page's title without the name of the site.

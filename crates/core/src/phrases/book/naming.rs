@@ -31,6 +31,7 @@ impl PhraseBook {
         let site_name = self.ends.site_name();
         let is_another = site_name != self.site_name;
         self.site_name = site_name;
+        self.site_names += u64::from(is_another);
         is_another
     }
 

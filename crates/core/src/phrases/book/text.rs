@@ -9,6 +9,7 @@ use crate::phrases::anchors::{Anchor, Kept};
 use crate::phrases::lexicon::TermId;
 use crate::phrases::names::Outline;
 use crate::phrases::prose::{Prose, ReadProse};
+use crate::phrases::telling::phrases_of;
 use crate::phrases::trie::PhraseId;
 use crate::site::{Address, PageId};
 
@@ -106,7 +107,7 @@ impl PhraseBook {
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
         let languages = read.languages().iter().copied().collect();
         let leads_away = |link: &Link| follow(&link.href).is_some_and(|to| to != facts.address);
-        let outline = Outline::of(document, read.telling(stop_words), languages, leads_away);
+        let outline = Outline::of(document, phrases_of(&read, stop_words), languages, leads_away);
         let prose = read.number(&mut self.lexicon);
         let short_forms = Abbreviation::all_of(document, stop_words);
         let mut fresh = Vec::new();

@@ -1,15 +1,17 @@
 //! The names of a page: its title without the site's name, its headings, what it defines, its address, and the parts
 //! of all these.
 
-mod cut;
+pub(super) mod cut;
 mod outline;
 
 use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use self::cut::{before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, slug, spaced};
-pub(super) use self::cut::{is_shouted, without_number};
+use self::cut::{
+    before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, is_shouted, slug, spaced,
+    without_number,
+};
 use self::outline::Spot;
 pub use self::outline::{Outline, Place};
 use super::abbreviations::Abbreviations;

@@ -2,57 +2,16 @@
 
 use std::collections::{HashMap, HashSet};
 
-use serde::Serialize;
-use strelm_core::document::{Aim, Document, Link, LinkKind, Mail, Region};
+use strelm_core::document::{Aim, Document, Link, Region};
 use strelm_core::site::{Address, Destination, PageFacts};
 use strelm_store::page::StoredLink;
-use utoipa::ToSchema;
 
 use super::Repair;
 use super::desk_rows::LinkRow;
+use super::link_manner::manner_of;
 use super::row::PageRef;
 use strelm_core::audit::{Fault, FaultyLink};
 use strelm_live::Model;
-
-/// How a link stands on its page.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct LinkStanding {
-    /// As in `data-link`.
-    pub number: usize,
-    pub carried_by: Carrier,
-    /// What it is for, when that is not a page: in plain words.
-    pub aim: Option<String>,
-    /// What its attributes say, in plain words.
-    pub says: Vec<String>,
-    /// The headings under which it stands, outermost first.
-    pub under: Vec<String>,
-    /// How much of the page's text is before it, from 0 to 1.
-    pub share_before: f64,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Carrier {
-    Words,
-    Picture,
-    WordsAndPicture,
-    PartOfPicture,
-    Button,
-    Nothing,
-}
-
-impl From<LinkKind> for Carrier {
-    fn from(kind: LinkKind) -> Self {
-        match kind {
-            LinkKind::Text => Self::Words,
-            LinkKind::Picture => Self::Picture,
-            LinkKind::Mixed => Self::WordsAndPicture,
-            LinkKind::Area => Self::PartOfPicture,
-            LinkKind::Button => Self::Button,
-            LinkKind::Empty => Self::Nothing,
-        }
-    }
-}
 
 /// Links of the page's own text in their order, then what stands around it. `stored` are the page's links as they were
 /// read, which tells where each leads. O(links × log blocks).
@@ -78,7 +37,7 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
             if to.is_none() {
                 row.address.clone_from(&link.href);
             }
-            row.standing = Some(standing(document, number, link));
+            row.standing = Some(manner_of(document, number, link));
             row
         })
         .collect();
@@ -142,47 +101,4 @@ fn row_of(model: &Model, faults: &Faults, to: Option<&Address>, fragment: Option
         repeated: 1,
         standing: None,
     }
-}
-
-fn standing(document: &Document, number: usize, link: &Link) -> LinkStanding {
-    LinkStanding {
-        number,
-        carried_by: link.kind.into(),
-        aim: aim(link),
-        says: says(document, link),
-        under: document.heading_path(link.text.start),
-        share_before: document.share_before(link.text.start),
-    }
-}
-
-fn aim(link: &Link) -> Option<String> {
-    Some(match link.aim() {
-        Aim::Page => return None,
-        Aim::Place => "a place on this page".to_owned(),
-        Aim::Mail => {
-            let fields = Mail::of(&link.href).map(|mail| mail.fields).unwrap_or_default();
-            let subject = fields.into_iter().find(|(name, _)| name == "subject").map(|(_, subject)| subject);
-            subject.map_or("a mail".to_owned(), |subject| format!("a mail about “{subject}”"))
-        }
-        Aim::Phone => "a telephone number".to_owned(),
-        Aim::Message => "a text message".to_owned(),
-        Aim::Script => "a script, and no page".to_owned(),
-        Aim::Other => "another program".to_owned(),
-    })
-}
-
-/// What the attributes of a link say that an editor should know.
-fn says(document: &Document, link: &Link) -> Vec<String> {
-    let mut says: Vec<_> = link.rel.iter().filter(|token| !token.is_empty()).cloned().collect();
-    for attribute in document.attributes(link) {
-        match attribute.name.as_ref() {
-            "target" if attribute.value.eq_ignore_ascii_case("_blank") => says.push("opens a new tab".to_owned()),
-            "download" => says.push("is downloaded".to_owned()),
-            "hreflang" => says.push(format!("in {}", attribute.value)),
-            "title" if !attribute.value.is_empty() => says.push(format!("hint “{}”", attribute.value)),
-            "class" if !attribute.value.is_empty() => says.push(format!("class {}", attribute.value)),
-            _ => {}
-        }
-    }
-    says
 }

@@ -12,7 +12,7 @@ use strelm_core::tray::{Change, PlannedLink};
 use utoipa::ToSchema;
 
 use super::Repair;
-use super::desk_links::LinkStanding;
+use super::link_manner::LinkManner;
 use super::row::PageRef;
 use crate::api::ApiError;
 use crate::api::tray::show::Doing;
@@ -32,7 +32,7 @@ pub struct LinkRow {
     /// What else is to be known of where it leads, in plain words.
     pub notes: Vec<String>,
     /// How it stands on this page; null for links of other pages and for what stands around the text.
-    pub standing: Option<LinkStanding>,
+    pub standing: Option<LinkManner>,
     /// How it can be mended, when something is wrong with it and its page can be edited.
     pub repair: Option<Repair>,
     /// How often the same link stands on other pages too, when it is furniture repeated across the site.

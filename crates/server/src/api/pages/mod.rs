@@ -5,6 +5,7 @@ mod desk_rows;
 pub mod export;
 pub mod find;
 pub mod kept_shown;
+mod link_manner;
 pub mod list;
 mod repair;
 mod row;

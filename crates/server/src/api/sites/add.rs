@@ -9,10 +9,8 @@ use url::Url;
 use utoipa::ToSchema;
 
 use super::look::{SourceWish, check_interface, checked_endpoint, sent_folder, sent_list, typed_address, typed_folder};
-use super::set::{PartWish, checked_part};
+use super::typed::{PartWish, checked_name, checked_part};
 use crate::api::{ApiError, Problem, State};
-
-const LONGEST_NAME: usize = 100;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct NewSite {
@@ -85,15 +83,4 @@ async fn complete(
     }
     strelm_work::order_reading(&state.pool, id).await?;
     Ok(())
-}
-
-pub fn checked_name(name: &str) -> Result<String, ApiError> {
-    let name = name.trim();
-    match name {
-        "" => Err(ApiError::Unusable("Give the site a name, by which you will know it.".to_owned())),
-        name if name.chars().count() > LONGEST_NAME || name.contains(char::is_control) => {
-            Err(ApiError::Unusable(format!("A name has at most {LONGEST_NAME} letters and no line ends.")))
-        }
-        name => Ok(name.to_owned()),
-    }
 }

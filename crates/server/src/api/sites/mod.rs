@@ -9,3 +9,4 @@ pub mod set;
 pub mod settings;
 pub mod show;
 pub mod start_at;
+mod typed;

@@ -1,23 +1,15 @@
 //! Changing what is set for a site.
 
 use actix_web::{HttpResponse, put, web};
-use serde::{Deserialize, Serialize};
-use strelm_core::site::{Address, Part};
+use serde::Deserialize;
 use strelm_store::SiteId;
 use strelm_store::site::{self, Settings, Source};
 use url::Url;
 use utoipa::ToSchema;
 
-use super::add::checked_name;
 use super::look::{FieldProblem, check_interface, checked_endpoint};
-use super::settings::{ReadEvery, Roads};
+use super::typed::{PartWish, ReadEvery, Roads, checked_entries, checked_name, checked_parameters, checked_part};
 use crate::api::{ApiError, Problem, State};
-
-const MOST_ENTRIES: usize = 50;
-const MOST_PARAMETERS: usize = 100;
-const LONGEST_PARAMETER: usize = 100;
-const MOST_PATTERNS: usize = 50;
-const LONGEST_PATTERN: usize = 500;
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ChangedSettings {
@@ -37,14 +29,6 @@ pub struct ChangedSettings {
     part: Option<PartWish>,
 }
 
-/// A part of a site.
-#[derive(Debug, Clone, Default, Serialize, Deserialize, ToSchema)]
-pub struct PartWish {
-    /// Paths, in which `*` stands for anything; without any all of the site is read.
-    pub within: Vec<String>,
-    pub without: Vec<String>,
-}
-
 #[utoipa::path(operation_id = "sites_set", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[put("/sites/{site}/settings")]
 pub async fn set(
@@ -61,7 +45,7 @@ pub async fn set(
     if !(0..=60_000).contains(&changed.delay_ms) {
         return Err(unusable("The time between requests is at most 60 seconds."));
     }
-    let entries = entries(&site.entry, &changed.entries)?;
+    let entries = checked_entries(&site.entry, &changed.entries)?;
     let settings = Settings {
         name: checked_name(&changed.name)?,
         source: site.settings.source.clone(),
@@ -69,7 +53,7 @@ pub async fn set(
         roads: changed.roads.into(),
         most_pages: changed.most_pages,
         delay_ms: changed.delay_ms,
-        ignored_parameters: parameters(&changed.ignored_parameters)?,
+        ignored_parameters: checked_parameters(&changed.ignored_parameters)?,
         read_every: changed.read_every.into(),
         part: match &changed.part {
             Some(part) => checked_part(&site.entry, part)?,
@@ -103,72 +87,6 @@ pub async fn set(
             Err(ApiError::NotFound("There is no such site."))
         }
     }
-}
-
-/// Further entry pages: pages of the site, written as paths or whole addresses.
-fn entries(entry: &Address, typed: &[String]) -> Result<Vec<Address>, ApiError> {
-    let mut entries = Vec::new();
-    for text in typed.iter().map(|text| text.trim()).filter(|text| !text.is_empty()) {
-        let address = match entry.follow(text) {
-            strelm_core::site::Destination::Page { address, .. } if address.same_origin(entry) => address,
-            _ => {
-                return Err(ApiError::Unusable(format!(
-                    "“{text}” is not a page of this site: entry pages begin with / or {entry}"
-                )));
-            }
-        };
-        if address != *entry && !entries.contains(&address) {
-            entries.push(address);
-        }
-        if entries.len() > MOST_ENTRIES {
-            return Err(ApiError::Unusable(format!("A site has at most {MOST_ENTRIES} entry pages.")));
-        }
-    }
-    Ok(entries)
-}
-
-/// A part of a site as people type it: paths, or whole addresses of the site.
-pub fn checked_part(entry: &Address, typed: &PartWish) -> Result<Part, ApiError> {
-    let unusable = |text: &str| {
-        ApiError::Unusable(format!("“{text}” is not how an address of this site begins. Write paths such as /docs/."))
-    };
-    let pattern = |text: &str| {
-        let own = text.strip_prefix(entry.as_str().trim_end_matches(entry.as_url().path())).unwrap_or(text);
-        let is_path = own.starts_with(['/', '*']) && !own.contains(char::is_whitespace) && own.len() <= LONGEST_PATTERN;
-        if is_path { Ok(own.to_owned()) } else { Err(unusable(text)) }
-    };
-    let patterns = |typed: &[String]| -> Result<Vec<String>, ApiError> {
-        let lines = typed.iter().flat_map(|lines| lines.lines()).map(str::trim).filter(|line| !line.is_empty());
-        let patterns: Vec<_> = lines.map(pattern).collect::<Result<_, _>>()?;
-        match patterns.len() {
-            0..=MOST_PATTERNS => Ok(patterns),
-            _ => Err(ApiError::Unusable(format!("At most {MOST_PATTERNS} beginnings can be named."))),
-        }
-    };
-    Ok(Part { within: patterns(&typed.within)?, without: patterns(&typed.without)? })
-}
-
-/// Names of parameters as people type them, each once.
-fn parameters(typed: &[String]) -> Result<Vec<String>, ApiError> {
-    let mut names: Vec<String> = Vec::new();
-    let words = typed.iter().flat_map(|line| line.split([',', ';', ' ', '\t']));
-    for name in words.map(str::trim).filter(|name| !name.is_empty()) {
-        let is_name = name.chars().enumerate().all(|(at, c)| {
-            c.is_alphanumeric() || "-_.[]".contains(c) || (c == '*' && at + 1 == name.chars().count() && at > 0)
-        });
-        if !is_name || name.len() > LONGEST_PARAMETER {
-            return Err(ApiError::Unusable(format!(
-                "“{name}” is not the name of a parameter. Write names such as ref, or utm_* for all that begin with utm_."
-            )));
-        }
-        if !names.iter().any(|known| known == name) {
-            names.push(name.to_owned());
-        }
-        if names.len() > MOST_PARAMETERS {
-            return Err(ApiError::Unusable(format!("At most {MOST_PARAMETERS} parameters can be named.")));
-        }
-    }
-    Ok(names)
 }
 
 /// The editing interface as it was typed and as an address, and a new token, after both were tried together.

@@ -1,74 +1,15 @@
 //! What is set for a site. Its token is never shown, only whether there is one.
 
 use actix_web::{get, web};
-use serde::{Deserialize, Serialize};
-use strelm_core::site::{Address, RoadsCount};
+use serde::Serialize;
+use strelm_core::site::Address;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Every, Source};
+use strelm_store::site::{self, Source};
 use url::Url;
 use utoipa::ToSchema;
 
-use super::set::PartWish;
+use super::typed::{PartWish, ReadEvery, Roads};
 use crate::api::{ApiError, Problem, State};
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Roads {
-    /// Links from anywhere.
-    All,
-    /// Links in the content alone.
-    Content,
-}
-
-impl From<RoadsCount> for Roads {
-    fn from(roads: RoadsCount) -> Self {
-        match roads {
-            RoadsCount::All => Self::All,
-            RoadsCount::Content => Self::Content,
-        }
-    }
-}
-
-impl From<Roads> for RoadsCount {
-    fn from(roads: Roads) -> Self {
-        match roads {
-            Roads::All => Self::All,
-            Roads::Content => Self::Content,
-        }
-    }
-}
-
-/// How often a site is read again by itself.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum ReadEvery {
-    Never,
-    Day,
-    Week,
-    Month,
-}
-
-impl From<Option<Every>> for ReadEvery {
-    fn from(every: Option<Every>) -> Self {
-        match every {
-            None => Self::Never,
-            Some(Every::Day) => Self::Day,
-            Some(Every::Week) => Self::Week,
-            Some(Every::Month) => Self::Month,
-        }
-    }
-}
-
-impl From<ReadEvery> for Option<Every> {
-    fn from(every: ReadEvery) -> Self {
-        match every {
-            ReadEvery::Never => None,
-            ReadEvery::Day => Some(Every::Day),
-            ReadEvery::Week => Some(Every::Week),
-            ReadEvery::Month => Some(Every::Month),
-        }
-    }
-}
 
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteSettings {

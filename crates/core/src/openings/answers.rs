@@ -1,22 +1,12 @@
 //! What an ensemble says of the mentions of a page.
 
-use super::{Page, Shared, each_mention, sureness};
-use crate::openings::ensemble::Ensemble;
-use crate::openings::features::{FEATURES, Features};
-use crate::openings::fit::Part;
-use crate::openings::portrait::Portraits;
-use crate::phrases::{Mention, PhraseBook};
-use crate::site::PageId;
-
-/// A mention with what is said of it.
-#[derive(Debug, Clone, Copy)]
-pub(in crate::openings) struct Answer {
-    pub mention: Mention,
-    /// What each part adds.
-    pub parts: [f32; 5],
-    /// See [`sureness`].
-    pub sureness: f32,
-}
+use super::candidate::Candidate;
+use super::ensemble::Ensemble;
+use super::features::{FEATURES, Features, each_mention};
+use super::part::Part;
+use super::portrait::Portraits;
+use crate::ids::PageId;
+use crate::phrases::PhraseBook;
 
 /// What each part said of mentions that are the same to it, by what they share.
 #[derive(Default)]
@@ -32,51 +22,34 @@ impl Known {
     }
 }
 
-/// As [`super::judge`], with what an ensemble says in place of the numbers. What is the same to a part in several
-/// mentions is asked once: the need, say, of all that lead to one page. Hardly any two are in one place.
-pub(in crate::openings) fn answers<'b>(
+/// The mentions of a page as [`super::judge`] has them, with what an ensemble says in place of the numbers, in order. What is
+/// the same to a part in several mentions is asked once: the need, say, of all that lead to one page. Hardly any two are in
+/// one place.
+pub(super) fn answers<'b>(
     portraits: &Portraits<'b>,
     book: &'b PhraseBook,
     ensemble: &Ensemble,
     source: PageId,
     wanted: impl Fn(PageId) -> bool,
-) -> Vec<Answer> {
+) -> Vec<Candidate> {
     let mut answers = Vec::new();
     let mut known = Known::default();
-    each_mention(portraits, book, source, wanted, |page, at, mention| {
-        let shared = page.shared(at, mention);
+    each_mention(portraits, book, source, wanted, |walk, at, mention| {
+        let shared = walk.shared(at, mention);
         let mut features: Features = [0.0; FEATURES];
         let parts = Part::ALL.map(|part| {
             let mut ask = || {
-                page.put(part, shared, mention, &mut features);
+                walk.put(part, shared, mention, &mut features);
                 ensemble.part(part, &features)
             };
-            match page.shared_to(part, shared, mention) {
+            match walk.shared_to(part, shared, mention) {
                 Some(number) => known.of(part, number, ask),
                 None => ask(),
             }
         });
-        answers.push(Answer { mention: *mention, parts, sureness: sureness(mention, &page.said[shared.wording]) });
+        answers.extend(Candidate::of(mention, parts, walk.sureness(shared, mention)));
     });
     answers
-}
-
-impl Page<'_> {
-    /// The number of what a mention shares with those that are the same to a part.
-    fn shared_to(&self, part: Part, shared: Shared, mention: &Mention) -> Option<usize> {
-        match part {
-            Part::Topic => shared.pair,
-            Part::Wording => {
-                let (capital, code) = self.written(mention);
-                Some(shared.wording * 4 + usize::from(capital > 0.0) * 2 + usize::from(code > 0.0))
-            }
-            Part::Place => None,
-            Part::Need => Some(shared.target),
-            // Most words are no link to the page anywhere.
-            Part::Variety if mention.naming.anchors == 0 => Some(0),
-            Part::Variety => Some(shared.wording + 1),
-        }
-    }
 }
 
 #[cfg(test)]
@@ -85,8 +58,7 @@ mod tests {
 
     use super::*;
     use crate::document::Document;
-    use crate::openings::features::judge;
-    use crate::openings::{Corpus, CorpusPage};
+    use crate::openings::{Corpus, CorpusPage, judge};
     use crate::site::Address;
 
     /// A page with one of three words as its title, whose text says them plainly and with all that is looked at beside.
@@ -122,10 +94,11 @@ mod tests {
                 let wanted = |target: PageId| target.0 != 3;
                 let judged = judge(&site, &book, source, wanted);
                 let each: Vec<_> =
-                    judged.iter().map(|one| (one.mention, ensemble.parts(&one.features), one.sureness())).collect();
-                let answers = answers(&portraits, &book, &ensemble, source, wanted);
-                let answers: Vec<_> = answers.iter().map(|one| (one.mention, one.parts, one.sureness)).collect();
-                prop_assert_eq!(answers, each);
+                    judged
+                    .iter()
+                    .filter_map(|one| Candidate::of(&one.mention, ensemble.parts(&one.features), one.sureness()))
+                    .collect();
+                prop_assert_eq!(answers(&portraits, &book, &ensemble, source, wanted), each);
             }
         }
     }
