@@ -76,12 +76,12 @@ proptest! {
         let chosen = TextSpan::new(start, (start + len).min(text.len()));
         let proposed = judge.targets_for(PageId(1), chosen, most);
         prop_assert!(proposed.len() <= most);
-        prop_assert!(proposed.is_sorted_by(|a, b| a.likeness >= b.likeness));
+        prop_assert!(proposed.is_sorted_by(|a, b| a.similarity >= b.similarity));
         let targets: BTreeSet<_> = proposed.iter().map(|proposal| proposal.target).collect();
         prop_assert_eq!(targets.len(), proposed.len());
         prop_assert!(!targets.contains(&PageId(1)));
         for proposal in &proposed {
-            prop_assert!((0.0..=1.01).contains(&proposal.likeness), "{}", proposal.likeness);
+            prop_assert!((0.0..=1.01).contains(&proposal.similarity), "{}", proposal.similarity);
             if let Some(opening) = &proposal.opening {
                 prop_assert!(opening.source == PageId(1) && opening.target == proposal.target);
                 prop_assert!(opening.words.overlaps(chosen));
@@ -106,7 +106,7 @@ proptest! {
             let prose = book.prose(PageId(1)).unwrap();
             let (block, kind) = prose.block_around(bridge.after).unwrap();
             prop_assert_eq!((block, kind), (bridge.after, BlockKind::Paragraph), "no heading");
-            prop_assert!(bridge.likeness > 0.0 && bridge.likeness <= 1.001);
+            prop_assert!(bridge.similarity > 0.0 && bridge.similarity <= 1.001);
             let paragraph = &prose.text()[bridge.after.range()];
             let (title, texts) = &pages[target.0 as usize - 1];
             for word in &bridge.shared {

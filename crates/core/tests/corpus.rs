@@ -104,7 +104,7 @@ fn a_folder_s_address_is_that_of_its_index_file() {
 }
 
 #[test]
-fn what_stands_on_every_page_is_furniture_and_mentions_nothing() {
+fn what_stands_on_every_page_is_boilerplate_and_mentions_nothing() {
     let page = |at: usize| {
         let html = format!(
             "<title>Page {at}</title><p>A paragraph of its own, number {at}.</p><p>Read the star map before you come to us.</p>"

@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use strelm_core::document::Document;
 use strelm_core::language::Language;
-use strelm_core::phrases::{NameSource, PageText, PhraseBook, ReadProse, Standing as Stands};
+use strelm_core::phrases::{BookText, NameSource, PhraseBook, PhraseUse, ReadProse};
 use strelm_core::site::{PageFacts, PageId};
 
 use self::support::{follow, mentioned, page};
@@ -97,7 +97,7 @@ fn delta() -> impl Strategy<Value = Delta> {
     ]
 }
 
-type Told = (u32, u32, usize, usize, u32, u64, Stands);
+type Told = (u32, u32, usize, usize, u32, u64, PhraseUse);
 
 /// All mentions with all that is counted of them.
 fn mentions(book: &PhraseBook) -> Vec<Told> {
@@ -127,7 +127,7 @@ proptest! {
         let mut book = PhraseBook::default();
         let mut titles: BTreeMap<u32, (String, Option<String>)> = BTreeMap::new();
         let mut prose: BTreeMap<u32, String> = BTreeMap::new();
-        let mut away: Vec<(u32, Option<PageText>)> = Vec::new();
+        let mut away: Vec<(u32, Option<BookText>)> = Vec::new();
         for delta in deltas {
             match delta {
                 Delta::Title(page, title, heading) => {

@@ -18,7 +18,7 @@ use strelm_sources::guard::AddressRules;
 use strelm_sources::pace::Patience;
 use strelm_standins::live_site::{self, Options, Running};
 use strelm_store::reading::{self, ReadingState};
-use strelm_store::site::{self, Settings, Source};
+use strelm_store::site::{self, Settings, SiteSource};
 use strelm_store::{PgPool, SiteId, connect};
 use strelm_work::folders::Folders;
 use strelm_work::secrets::Secrets;
@@ -167,7 +167,7 @@ impl Stage {
         let (site, _) = site::add(
             &pool,
             &entry,
-            &Settings::new("Larkmoor Sky Society", Source::Web { micropub: Some(live.micropub()) }),
+            &Settings::new("Larkmoor Sky Society", SiteSource::Web { micropub: Some(live.micropub()) }),
         )
         .await?;
         let secrets = Secrets::new(&folders.path().join("secrets"));

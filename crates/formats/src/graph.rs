@@ -19,7 +19,7 @@ pub struct GraphEdge {
     pub to: u32,
     /// Links of this page to that, from its text and from around it.
     pub content: u32,
-    pub furniture: u32,
+    pub boilerplate: u32,
 }
 
 const KEYS: [(&str, &str, &str); 6] = [
@@ -28,7 +28,7 @@ const KEYS: [(&str, &str, &str); 6] = [
     ("kind", "node", "string"),
     ("depth", "node", "int"),
     ("content", "edge", "int"),
-    ("furniture", "edge", "int"),
+    ("boilerplate", "edge", "int"),
 ];
 
 /// Writes a directed graph. O(nodes + edges); nothing is kept in memory.
@@ -56,9 +56,9 @@ pub fn write(
         }
         writeln!(out, "    </node>")?;
     }
-    for GraphEdge { from, to, content, furniture } in edges {
+    for GraphEdge { from, to, content, boilerplate } in edges {
         writeln!(out, "    <edge source=\"p{from}\" target=\"p{to}\">")?;
-        writeln!(out, "      <data key=\"content\">{content}</data><data key=\"furniture\">{furniture}</data>")?;
+        writeln!(out, "      <data key=\"content\">{content}</data><data key=\"boilerplate\">{boilerplate}</data>")?;
         writeln!(out, "    </edge>")?;
     }
     writeln!(out, "  </graph>\n</graphml>")
@@ -85,7 +85,7 @@ mod tests {
             depth: (id == 1).then_some(0),
         };
         let nodes = [node(1, "]]> & \u{1} <b>\"x\"</b>"), node(2, "é")];
-        let edges = [GraphEdge { from: 1, to: 2, content: 2, furniture: 0 }];
+        let edges = [GraphEdge { from: 1, to: 2, content: 2, boilerplate: 0 }];
         let mut out = Vec::new();
         write(&mut out, nodes.into_iter(), edges.into_iter()).unwrap();
         let text = String::from_utf8(out).unwrap();

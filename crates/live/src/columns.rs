@@ -50,13 +50,13 @@ impl Column {
 
 /// A column's figure within bounds. Pages that cannot be reached have no depth and pass only without an upper bound.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Range {
+pub struct ColumnRange {
     pub column: Column,
     pub least: Option<u32>,
     pub most: Option<u32>,
 }
 
-impl Range {
+impl ColumnRange {
     /// Reads `words:100..500`, `links_in:..3`, `depth:4..`; several with commas between them. `None` when it is none.
     pub fn parse_all(text: &str) -> Option<Vec<Self>> {
         let bound = |text: &str| match text {
@@ -89,17 +89,17 @@ mod tests {
 
     #[test]
     fn ranges_are_read_or_refused_as_a_whole() {
-        let range = |column, least, most| Range { column, least, most };
-        let read = Range::parse_all("words:100..500,links_in:..3,depth:4..");
+        let range = |column, least, most| ColumnRange { column, least, most };
+        let read = ColumnRange::parse_all("words:100..500,links_in:..3,depth:4..");
         let wanted = vec![
             range(Column::Words, Some(100), Some(500)),
             range(Column::LinksIn, None, Some(3)),
             range(Column::Depth, Some(4), None),
         ];
         assert_eq!(read, Some(wanted));
-        assert_eq!(Range::parse_all(""), Some(Vec::new()));
+        assert_eq!(ColumnRange::parse_all(""), Some(Vec::new()));
         for wrong in ["words", "words:1", "title:1..2", "words:a..2", "words:1..2,x:..", "words:-1..2"] {
-            assert_eq!(Range::parse_all(wrong), None, "{wrong}");
+            assert_eq!(ColumnRange::parse_all(wrong), None, "{wrong}");
         }
     }
 }

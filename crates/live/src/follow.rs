@@ -15,15 +15,15 @@ use strelm_store::page::KnownPage;
 use strelm_store::planned_page::PlannedPage;
 use strelm_store::site::Settings;
 use strelm_store::{
-    PgPool, Seq, SiteId, StoreError, furniture, house_rules, lesson, page, passed, planned_page, reading, redirect,
+    PgPool, Seq, SiteId, StoreError, boilerplate, house_rules, lesson, page, passed, planned_page, reading, redirect,
     site, tray,
 };
 
 use super::error::LiveError;
 use super::graph_deltas::graph_deltas;
 use super::judging::known_habits;
-use super::model::{GraphDelta, Known, Latest, Model, TextDelta, Texts};
-use super::progress::Progress;
+use super::model::{GraphDelta, Latest, Model, ModelKnown, TextDelta, Texts};
+use super::progress::LoadProgress;
 use super::text_deltas::{each_looked, each_text, text_deltas};
 use super::texts_due;
 
@@ -107,7 +107,7 @@ impl Delta {
         site: SiteId,
         seq: Seq,
         model: &mut Model,
-        progress: &Progress,
+        progress: &LoadProgress,
     ) -> Result<(), LiveError> {
         let mut all = Self {
             taken: tray::planned(pool, site).await?,
@@ -154,7 +154,7 @@ impl Delta {
     }
 
     /// What is known of a site as a whole.
-    async fn surroundings(pool: &PgPool, site: SiteId, seq: Seq, known: &Known) -> Result<Self, StoreError> {
+    async fn surroundings(pool: &PgPool, site: SiteId, seq: Seq, known: &ModelKnown) -> Result<Self, StoreError> {
         let rules = house_rules::get(pool, site).await?;
         Ok(Self {
             listed: Some(listed::all(pool, site).await?),
@@ -179,7 +179,7 @@ impl Delta {
         site: SiteId,
         entries: &[(Seq, Entry)],
         from: Seq,
-        known: &Known,
+        known: &ModelKnown,
     ) -> Result<Self, LiveError> {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
@@ -209,8 +209,8 @@ impl Delta {
             true => {
                 let there = pages.iter().map(|page| &page.known).filter(|known| known.gone.is_none());
                 let there = there.map(|known| (known.facts.id, known.facts.language)).collect();
-                let furniture = Arc::new(furniture::all(pool, site).await?);
-                Some(text_deltas(pool, site, there, furniture).await?)
+                let boilerplate = Arc::new(boilerplate::all(pool, site).await?);
+                Some(text_deltas(pool, site, there, boilerplate).await?)
             }
             false => None,
         };

@@ -6,14 +6,14 @@ use std::sync::atomic::Ordering;
 
 use chrono::{Datelike, Utc};
 use strelm_core::site::PageId;
-use strelm_store::{PgPool, Seq, furniture, journal};
+use strelm_store::{PgPool, Seq, boilerplate, journal};
 
 use super::error::LiveError;
 use super::follow::Delta;
 use super::live_site::LiveSite;
 use super::model::Model;
 use super::openings::look_at_pages;
-use super::progress::Progress;
+use super::progress::LoadProgress;
 use super::text_deltas::text_deltas;
 use super::texts::read_texts;
 
@@ -49,8 +49,8 @@ impl LiveSite {
         if unread.is_empty() {
             return Ok(());
         }
-        let furniture = Arc::new(furniture::all(pool, self.id).await?);
-        let texts = text_deltas(pool, self.id, unread, furniture).await?;
+        let boilerplate = Arc::new(boilerplate::all(pool, self.id).await?);
+        let texts = text_deltas(pool, self.id, unread, boilerplate).await?;
         self.change(move |model| texts.into_iter().for_each(|text| model.put_text(text))).await
     }
 
@@ -70,7 +70,7 @@ impl LiveSite {
             // Too far behind: the entries are no longer kept.
             None => {
                 let mut fresh = self.ask(Model::emptied).await?;
-                Delta::load(pool, self.id, end, &mut fresh, &Progress::default()).await?;
+                Delta::load(pool, self.id, end, &mut fresh, &LoadProgress::default()).await?;
                 self.change(move |model| *model = fresh).await?;
             }
         }

@@ -9,10 +9,10 @@ use strelm_core::document::Link;
 use strelm_core::language::Stems;
 use strelm_core::openings::learning::{BarePage, HiddenLink, Learner};
 use strelm_core::openings::{Ensemble, Habits};
-use strelm_core::phrases::PageText;
+use strelm_core::phrases::BookText;
 use strelm_core::site::{Address, BlockKey, PageId, Site};
 use strelm_store::page::KnownPage;
-use strelm_store::{PgPool, SiteId, furniture, page};
+use strelm_store::{PgPool, SiteId, boilerplate, page};
 
 use super::error::LiveError;
 use super::follow::Delta;
@@ -42,14 +42,14 @@ pub async fn learn_habits(
     let pages: Vec<KnownPage> = page::facts(pool, site, None).await?;
     let there = pages.into_iter().filter(|page| page.gone.is_none()).collect();
     Delta::load_some(pool, site, stretches(there), &mut model).await?;
-    let furniture = Arc::new(furniture::all(pool, site).await?);
+    let boilerplate = Arc::new(boilerplate::all(pool, site).await?);
     let mut learner = Learner::of(&model.book);
     while let Some(pages) = learner.next_pages() {
         let (mut all_hidden, mut shown) = (Vec::new(), Vec::new());
         for some in pages.chunks(AT_ONCE) {
             let known = some.iter().filter_map(|page| Some((*page, model.site.page(*page)?.language))).collect();
-            let deltas = text_deltas(pool, site, known, Arc::clone(&furniture)).await?;
-            for (page, links, text) in hide(&mut model, deltas, &furniture) {
+            let deltas = text_deltas(pool, site, known, Arc::clone(&boilerplate)).await?;
+            for (page, links, text) in hide(&mut model, deltas, &boilerplate) {
                 all_hidden.push((page, links));
                 shown.push((page, text));
             }
@@ -75,12 +75,12 @@ fn stretches<T>(pages: Vec<T>) -> Vec<T> {
 }
 
 /// A page with the links that were hidden on it, and its text as it was.
-type Hidden = (PageId, Vec<HiddenLink>, Option<PageText>);
+type Hidden = (PageId, Vec<HiddenLink>, Option<BookText>);
 
 /// Puts in pages without the links that tell.
-fn hide(model: &mut Model, deltas: Vec<TextDelta>, furniture: &HashSet<BlockKey>) -> Vec<Hidden> {
+fn hide(model: &mut Model, deltas: Vec<TextDelta>, boilerplate: &HashSet<BlockKey>) -> Vec<Hidden> {
     let stems = Stems::default();
-    let bare = |delta: TextDelta| Some((bare(&model.site, &delta, furniture, &stems)?, delta));
+    let bare = |delta: TextDelta| Some((bare(&model.site, &delta, boilerplate, &stems)?, delta));
     let bare: Vec<(BarePage, TextDelta)> = deltas.into_par_iter().filter_map(bare).collect();
     let put = |(bare, delta): (BarePage, TextDelta)| {
         let BarePage { document, prose, hidden } = bare;
@@ -91,11 +91,11 @@ fn hide(model: &mut Model, deltas: Vec<TextDelta>, furniture: &HashSet<BlockKey>
     bare.into_iter().map(put).collect()
 }
 
-fn bare(site: &Site, delta: &TextDelta, furniture: &HashSet<BlockKey>, stems: &Stems) -> Option<BarePage> {
+fn bare(site: &Site, delta: &TextDelta, boilerplate: &HashSet<BlockKey>, stems: &Stems) -> Option<BarePage> {
     let TextDelta { page, language, hrefs, source } = delta;
     let (document, ..) = source.as_ref()?;
     let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| to != page);
-    BarePage::of(document, furniture, (stems, *language), target)
+    BarePage::of(document, boilerplate, (stems, *language), target)
 }
 
 #[cfg(test)]

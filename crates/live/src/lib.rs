@@ -26,13 +26,13 @@ mod texts_due;
 mod told;
 
 pub use answers::{Gainful, Totals};
-pub use columns::{Column, Range};
+pub use columns::{Column, ColumnRange};
 pub use error::LiveError;
 pub use find::FoundIn;
 pub use habits::learn_habits;
 pub use judging::known_habits;
 pub use live_site::LiveSite;
 pub use loading::Readiness;
-pub use model::{Known, Model};
+pub use model::{Model, ModelKnown};
 pub use query::{Only, PageQuery};
 pub use registry::LiveSites;

@@ -11,7 +11,7 @@ use tokio::sync::watch;
 
 use super::error::LiveError;
 use super::live_site::LiveSite;
-use super::progress::Progress;
+use super::progress::LoadProgress;
 
 type Outcome = Result<Arc<LiveSite>, Arc<LiveError>>;
 
@@ -29,7 +29,7 @@ pub enum Readiness {
 
 /// A site on its way.
 pub(super) struct Load {
-    progress: Arc<Progress>,
+    progress: Arc<LoadProgress>,
     since: Instant,
     ended: watch::Receiver<Option<Outcome>>,
 }
@@ -68,7 +68,7 @@ pub(super) struct Loads(Mutex<HashMap<SiteId, Arc<Load>>>);
 
 impl Loads {
     /// The load of a site that is under way, or a new one: `work` gets the site ready on a thread of its own.
-    pub fn of<F>(self: &Arc<Self>, id: SiteId, work: impl FnOnce(Arc<Progress>) -> F + Send + 'static) -> Arc<Load>
+    pub fn of<F>(self: &Arc<Self>, id: SiteId, work: impl FnOnce(Arc<LoadProgress>) -> F + Send + 'static) -> Arc<Load>
     where
         F: Future<Output = Result<Arc<LiveSite>, LiveError>>,
     {
@@ -77,7 +77,7 @@ impl Loads {
             return Arc::clone(load);
         }
         let (end, ended) = watch::channel(None);
-        let progress = Arc::new(Progress::default());
+        let progress = Arc::new(LoadProgress::default());
         let load = Arc::new(Load { progress: Arc::clone(&progress), since: Instant::now(), ended });
         loads.insert(id, Arc::clone(&load));
         let runtime = Handle::current();

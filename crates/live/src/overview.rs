@@ -35,7 +35,7 @@ impl Model {
             }
             for link in self.broken().values().flatten() {
                 match link.fragment {
-                    None => totals.broken_links += (link.content + link.furniture) as usize,
+                    None => totals.broken_links += (link.content + link.boilerplate) as usize,
                     Some(_) => totals.broken_fragments += 1,
                 }
             }

@@ -4,12 +4,12 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// How many pages of a site are in memory already.
 #[derive(Debug, Default)]
-pub struct Progress {
+pub struct LoadProgress {
     done: AtomicUsize,
     total: AtomicUsize,
 }
 
-impl Progress {
+impl LoadProgress {
     pub(super) fn begin(&self, total: usize) {
         self.total.store(total, Ordering::Relaxed);
     }

@@ -4,7 +4,7 @@ use serde::Deserialize;
 use strelm_core::site::PageKind;
 use utoipa::ToSchema;
 
-use super::columns::{Column, Range};
+use super::columns::{Column, ColumnRange};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -34,7 +34,7 @@ pub struct PageQuery {
     pub text: String,
     pub only: Option<Only>,
     pub kind: Option<PageKind>,
-    pub ranges: Vec<Range>,
+    pub ranges: Vec<ColumnRange>,
     pub sort: Column,
     pub descending: bool,
 }

@@ -14,7 +14,7 @@ use super::follow::Delta;
 use super::live_site::LiveSite;
 use super::loading::{Load, Loads, Readiness};
 use super::model::Model;
-use super::progress::Progress;
+use super::progress::LoadProgress;
 
 /// Sites that are loaded at the same time: a small one need not wait for a large one, and memory is not filled by many.
 const LOADED_AT_ONCE: usize = 2;
@@ -123,7 +123,7 @@ impl LiveSites {
         self.loads.of(id, move |progress| async move { sites.load(&pool, id, &progress).await })
     }
 
-    async fn load(&self, pool: &PgPool, id: SiteId, progress: &Progress) -> Result<Arc<LiveSite>, LiveError> {
+    async fn load(&self, pool: &PgPool, id: SiteId, progress: &LoadProgress) -> Result<Arc<LiveSite>, LiveError> {
         let site = site::get(pool, id).await?.ok_or(LiveError::NoSite)?;
         let _turn = self.turns.acquire().await.map_err(|_| LiveError::BrokenOff)?;
         // It may have come while this one waited.

@@ -9,7 +9,7 @@ use strelm_core::language::{Language, Stems};
 use strelm_core::phrases::ReadProse;
 use strelm_core::site::{Address, BlockKey, PageId};
 use strelm_store::looked::{self, LookedPage};
-use strelm_store::{PgPool, SiteId, furniture, page};
+use strelm_store::{PgPool, SiteId, boilerplate, page};
 
 use super::error::LiveError;
 use super::model::TextDelta;
@@ -25,10 +25,10 @@ pub async fn each_text(
     mut next: impl FnMut() -> Result<Vec<(PageId, Language)>, LiveError>,
     mut put: impl FnMut(Vec<TextDelta>) -> Result<(), LiveError>,
 ) -> Result<(), LiveError> {
-    let furniture = Arc::new(furniture::all(pool, site).await?);
+    let boilerplate = Arc::new(boilerplate::all(pool, site).await?);
     let mut read_next = || {
-        let (some, pool, furniture) = (next()?, pool.clone(), Arc::clone(&furniture));
-        Ok::<_, LiveError>(tokio::spawn(async move { text_deltas(&pool, site, some, furniture).await }))
+        let (some, pool, boilerplate) = (next()?, pool.clone(), Arc::clone(&boilerplate));
+        Ok::<_, LiveError>(tokio::spawn(async move { text_deltas(&pool, site, some, boilerplate).await }))
     };
     let mut ready = read_next()?.await.map_err(|_| LiveError::BrokenOff)??;
     while !ready.is_empty() {
@@ -58,7 +58,7 @@ pub async fn text_deltas(
     pool: &PgPool,
     site: SiteId,
     pages: Vec<(PageId, Language)>,
-    furniture: Arc<HashSet<BlockKey>>,
+    boilerplate: Arc<HashSet<BlockKey>>,
 ) -> Result<Vec<TextDelta>, LiveError> {
     let which: Vec<PageId> = pages.iter().map(|(page, _)| *page).collect();
     let mut hrefs: BTreeMap<PageId, HashMap<String, Address>> = BTreeMap::new();
@@ -76,7 +76,7 @@ pub async fn text_deltas(
         let parse = |(page, language, source): (PageId, Language, Option<page::Source>)| {
             let source = source.map(|source| {
                 let mut document = Document::read(source.text, source.format);
-                document.mark_furniture(&furniture);
+                document.mark_boilerplate(&boilerplate);
                 let prose = ReadProse::with(&stems, &document, language);
                 (document, prose, source.hash)
             });

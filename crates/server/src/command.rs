@@ -12,7 +12,7 @@ use strelm_store::{PgPool, connect, migrate};
 
 use tracing_subscriber::fmt::format::FmtSpan;
 
-use crate::config::{Config, Written};
+use crate::config::{Config, WrittenSettings};
 use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::serve::{Parts, Served};
@@ -73,7 +73,7 @@ enum SiteCommand {
 /// Whatever keeps the command from doing its work, in words for whoever called it.
 pub fn run() -> anyhow::Result<()> {
     let arguments = Arguments::parse();
-    let written = || Written::read(arguments.config.as_deref());
+    let written = || WrittenSettings::read(arguments.config.as_deref());
     match arguments.command {
         Command::Serve { port } => {
             let written = written()?;
@@ -120,7 +120,7 @@ pub fn run() -> anyhow::Result<()> {
     }
 }
 
-fn log(written: &Written) {
+fn log(written: &WrittenSettings) {
     let (is_json, filter) = written.log();
     let filter = tracing_subscriber::EnvFilter::new(filter);
     // A request is told when it is answered, with its number, its route and how long it took.

@@ -162,9 +162,9 @@ pub struct Config {
 }
 
 /// Settings as they were written, each with where it was.
-pub struct Written(BTreeMap<&'static str, (String, Origin)>);
+pub struct WrittenSettings(BTreeMap<&'static str, (String, Origin)>);
 
-impl Written {
+impl WrittenSettings {
     /// Reads the file, the usual one if there is one and none is named, and the environment, which counts more.
     ///
     /// # Errors
@@ -300,10 +300,10 @@ fn plain(value: &toml::Value) -> String {
 mod tests {
     use super::*;
 
-    fn written(text: &str) -> Result<Written, ConfigError> {
+    fn written(text: &str) -> Result<WrittenSettings, ConfigError> {
         let file = tempfile::NamedTempFile::new().unwrap();
         std::fs::write(file.path(), text).unwrap();
-        Written::read(Some(file.path()))
+        WrittenSettings::read(Some(file.path()))
     }
 
     #[test]

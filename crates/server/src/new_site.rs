@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, bail};
 use strelm_core::site::Address;
 use strelm_sources::captured::Plan;
-use strelm_store::site::{self, Settings, Source};
+use strelm_store::site::{self, Settings, SiteSource};
 use strelm_store::{PgPool, SiteId};
 use url::Url;
 
@@ -57,8 +57,8 @@ impl NewSite {
             (None, None) => bail!("say where the site is: its address, --folder or --archive"),
         };
         let source = match files {
-            Some(path) => Source::Folder { path: path.display().to_string(), writes: !self.read_only },
-            None => Source::Web { micropub: micropub.map(|micropub| micropub.to_string()) },
+            Some(path) => SiteSource::Folder { path: path.display().to_string(), writes: !self.read_only },
+            None => SiteSource::Web { micropub: micropub.map(|micropub| micropub.to_string()) },
         };
         let name = self.name;
         let (id, is_new) = site::add(pool, &entry, &Settings::new(&name, source)).await?;

@@ -176,7 +176,7 @@ impl Print<'_> {
 
 /// An opening as the evaluation reads it. Places are bytes of the source's file.
 #[derive(Serialize)]
-struct Row<'o> {
+struct FoundRow<'o> {
     source: &'o str,
     target: &'o str,
     anchor: &'o str,
@@ -214,7 +214,7 @@ impl InFile {
 
 /// What an opening is as one line of JSON. `start` and `end` are bytes of the file.
 fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize), fit: &Fit) -> Option<String> {
-    let row = Row {
+    let row = FoundRow {
         source,
         target,
         anchor,

@@ -38,7 +38,7 @@ pub struct Survey {
 struct Surveyed {
     address: Address,
     title: String,
-    /// Content words of each block, by which it is told from furniture.
+    /// Content words of each block, by which it is told from boilerplate.
     blocks: Vec<(BlockKey, usize)>,
     links: Vec<SurveyedLink>,
     ids: Vec<String>,
@@ -57,12 +57,12 @@ struct SurveyedLink {
 type Written = (String, String);
 
 impl Surveyed {
-    fn words(&self, furniture: &HashSet<BlockKey>) -> usize {
-        self.blocks.iter().filter(|(key, _)| !furniture.contains(key)).map(|(_, words)| words).sum()
+    fn words(&self, boilerplate: &HashSet<BlockKey>) -> usize {
+        self.blocks.iter().filter(|(key, _)| !boilerplate.contains(key)).map(|(_, words)| words).sum()
     }
 
-    fn regions(&self, furniture: &HashSet<BlockKey>) -> impl Iterator<Item = Region> {
-        self.links.iter().map(|link| match link.block.filter(|block| furniture.contains(block)) {
+    fn regions(&self, boilerplate: &HashSet<BlockKey>) -> impl Iterator<Item = Region> {
+        self.links.iter().map(|link| match link.block.filter(|block| boilerplate.contains(block)) {
             Some(_) if link.region == Region::Content => Region::Menu,
             _ => link.region,
         })
@@ -181,7 +181,7 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
     for surveyed in &pages {
         repetition.add(&surveyed.address, &surveyed.blocks.iter().map(|(key, _)| *key).collect());
     }
-    let furniture = repetition.furniture();
+    let boilerplate = repetition.boilerplate();
     let mut fragments = Fragments::default();
     for (number, surveyed) in (1..).zip(&pages) {
         let facts = PageFacts {
@@ -191,14 +191,14 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
             title: surveyed.title.clone(),
             heading: None,
             category: None,
-            words: u32::try_from(surveyed.words(&furniture)).unwrap_or(u32::MAX),
+            words: u32::try_from(surveyed.words(&boilerplate)).unwrap_or(u32::MAX),
             language: Language::Other,
             editable: false,
             standing: Standing::default(),
         };
         let mut links = Vec::new();
         let mut places = Vec::new();
-        for (link, region) in surveyed.links.iter().zip(surveyed.regions(&furniture)) {
+        for (link, region) in surveyed.links.iter().zip(surveyed.regions(&boilerplate)) {
             let Destination::Page { address, fragment } = &link.to else { continue };
             *links_by_region.entry(region.as_str()).or_default() += 1;
             links_within += usize::from(site.is_own(address));
@@ -210,7 +210,7 @@ fn judge(entry: Address, pages: Vec<Surveyed>, others: &HashSet<Address>) -> Fin
     }
     site.settle();
     let mut findings = Findings {
-        words: pages.iter().map(|page| page.words(&furniture)).sum(),
+        words: pages.iter().map(|page| page.words(&boilerplate)).sum(),
         links_by_region,
         links_away: 0,
         links_within,

@@ -3,9 +3,9 @@
 use strelm_core::document::Document;
 use strelm_core::site::{Address, Destination};
 
-use crate::fetch::Validators;
 use crate::front_matter::FrontMatter;
 use crate::page_source::PageSource;
+use strelm_core::site::Validators;
 
 #[derive(Debug)]
 pub struct CrawledPage {

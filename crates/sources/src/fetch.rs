@@ -11,7 +11,7 @@ use reqwest::header::{
     RETRY_AFTER,
 };
 use strelm_core::document::encoding::{decode, label_in};
-use strelm_core::site::{Address, Destination};
+use strelm_core::site::{Address, Destination, Validators};
 use thiserror::Error;
 
 use crate::client::{Blocked, Client};
@@ -45,18 +45,9 @@ pub struct Fetched {
     pub micropub: Option<String>,
 }
 
-/// What a site says of a version of a page, for asking again only when it changed.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Validators {
-    pub etag: Option<String>,
-    pub last_modified: Option<String>,
-}
-
-impl Validators {
-    fn of(headers: &HeaderMap) -> Self {
-        let text = |name: HeaderName| headers.get(name).and_then(|value| value.to_str().ok()).map(str::to_owned);
-        Self { etag: text(ETAG), last_modified: text(LAST_MODIFIED) }
-    }
+fn validators_of(headers: &HeaderMap) -> Validators {
+    let text = |name: HeaderName| headers.get(name).and_then(|value| value.to_str().ok()).map(str::to_owned);
+    Validators { etag: text(ETAG), last_modified: text(LAST_MODIFIED) }
 }
 
 #[derive(Debug, Clone)]
@@ -151,7 +142,7 @@ pub async fn fetch_if_changed(
         request = of_here.last_modified.iter().fold(request, |request, at| request.header(IF_MODIFIED_SINCE, at));
         let answer = request.send().await.map_err(|error| unreachable(&error))?;
         let status = answer.status();
-        let validators = Validators::of(answer.headers());
+        let validators = validators_of(answer.headers());
         let micropub = linked_in(answer.headers(), "micropub");
         if status == StatusCode::NOT_MODIFIED && of_here != Validators::default() {
             let media_type = String::new();

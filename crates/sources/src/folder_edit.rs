@@ -9,12 +9,12 @@ use strelm_core::document::{ContentHash, Document};
 use strelm_core::site::{Address, FormCounts};
 
 use crate::crawled_page::CrawledPage;
-use crate::fetch::Validators;
 use crate::folder::Folder;
 use crate::folder_files::format_of;
 use crate::folder_links::Names;
 use crate::front_matter::{self, FrontMatter};
-use crate::page_source::{EditError, PageSource};
+use crate::page_source::{PageSource, SourceError};
+use strelm_core::site::Validators;
 
 impl Folder {
     /// By what the links of the folder find files: looked up once for all pages that are read anew. O(files) at first, then
@@ -37,8 +37,8 @@ impl Folder {
     /// Reads one page anew, with its links as the folder has them now.
     ///
     /// # Errors
-    /// [`EditError::NotEditable`] when it is not there.
-    pub fn read_page(&self, page: &Address) -> Result<CrawledPage, EditError> {
+    /// [`SourceError::NotEditable`] when it is not there.
+    pub fn read_page(&self, page: &Address) -> Result<CrawledPage, SourceError> {
         let (source, front) = self.source_with_front(page)?;
         let names = self.all_names();
         let document = Document::read(source.text.as_str(), source.format);
@@ -51,20 +51,20 @@ impl Folder {
     /// The text of a page's file without its front matter.
     ///
     /// # Errors
-    /// [`EditError::NotEditable`] when there is no such file in the folder, or its bytes could not be written again.
-    pub fn source(&self, page: &Address) -> Result<PageSource, EditError> {
+    /// [`SourceError::NotEditable`] when there is no such file in the folder, or its bytes could not be written again.
+    pub fn source(&self, page: &Address) -> Result<PageSource, SourceError> {
         Ok(self.source_with_front(page)?.0)
     }
 
-    fn source_with_front(&self, page: &Address) -> Result<(PageSource, FrontMatter), EditError> {
-        let file = self.file_of(page).ok_or(EditError::NotEditable)?;
-        let format = format_of(&file).ok_or(EditError::NotEditable)?;
-        let bytes = std::fs::read(&file).map_err(|_| EditError::NotEditable)?;
+    fn source_with_front(&self, page: &Address) -> Result<(PageSource, FrontMatter), SourceError> {
+        let file = self.file_of(page).ok_or(SourceError::NotEditable)?;
+        let format = format_of(&file).ok_or(SourceError::NotEditable)?;
+        let bytes = std::fs::read(&file).map_err(|_| SourceError::NotEditable)?;
         let Decoded { text: whole, is_faithful, .. } = self.decode(&file, bytes);
         if !is_faithful {
-            return Err(EditError::NotEditable);
+            return Err(SourceError::NotEditable);
         }
-        let (front, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
+        let (front, start) = front_matter::split(&whole).map_err(|_| SourceError::NotEditable)?;
         let version = Some(ContentHash::of(&whole).to_string());
         Ok((PageSource { text: whole[start..].to_owned(), format, version }, front))
     }
@@ -80,23 +80,23 @@ impl Folder {
     /// read from. Its front matter and its permissions stay.
     ///
     /// # Errors
-    /// [`EditError::ChangedMeanwhile`], [`EditError::NotEditable`], [`EditError::File`]; the file is then as it was.
-    pub fn replace(&self, page: &Address, current: &PageSource, with: &str) -> Result<(), EditError> {
-        let file = self.file_of(page).ok_or(EditError::NotEditable)?;
-        let failed = |error: std::io::Error| EditError::File(error.to_string());
+    /// [`SourceError::ChangedMeanwhile`], [`SourceError::NotEditable`], [`SourceError::File`]; the file is then as it was.
+    pub fn replace(&self, page: &Address, current: &PageSource, with: &str) -> Result<(), SourceError> {
+        let file = self.file_of(page).ok_or(SourceError::NotEditable)?;
+        let failed = |error: std::io::Error| SourceError::File(error.to_string());
         let Decoded { text: whole, encoding, is_faithful } = self.decode(&file, std::fs::read(&file).map_err(failed)?);
         let is_current = |whole: &str| match &current.version {
             Some(version) => ContentHash::of(whole).to_string() == *version,
             None => whole.ends_with(&current.text),
         };
         if !is_current(&whole) {
-            return Err(EditError::ChangedMeanwhile);
+            return Err(SourceError::ChangedMeanwhile);
         }
         if !is_faithful {
-            return Err(EditError::NotEditable);
+            return Err(SourceError::NotEditable);
         }
-        let (_, start) = front_matter::split(&whole).map_err(|_| EditError::NotEditable)?;
-        let folder = file.parent().ok_or(EditError::NotEditable)?;
+        let (_, start) = front_matter::split(&whole).map_err(|_| SourceError::NotEditable)?;
+        let folder = file.parent().ok_or(SourceError::NotEditable)?;
         let mut new = tempfile::Builder::new().prefix(".strelm-").tempfile_in(folder).map_err(failed)?;
         // Since the text gives the file's very bytes, what is the same in it is the same in them.
         new.write_all(&encoding.encode(&format!("{}{with}", &whole[..start]))).map_err(failed)?;
@@ -105,7 +105,7 @@ impl Folder {
         new.as_file().sync_all().map_err(failed)?;
         // Once more, as late as can be: an editor may save in this very moment.
         if !is_current(&self.decode(&file, std::fs::read(&file).map_err(failed)?).text) {
-            return Err(EditError::ChangedMeanwhile);
+            return Err(SourceError::ChangedMeanwhile);
         }
         new.persist(&file).map_err(|error| failed(error.error))?;
         std::fs::File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed)

@@ -9,13 +9,13 @@ use strelm_core::document::Document;
 use strelm_core::site::{Address, FormCounts, LinkForm};
 
 use crate::crawled_page::CrawledPage;
-use crate::fetch::Validators;
 use crate::folder::{Folder, FolderFile};
 use crate::folder_files::{is_document, is_index, rank};
 use crate::folder_links::Names;
 use crate::folder_unread::{FolderError, Unread};
 use crate::front_matter;
 use crate::page_source::PageSource;
+use strelm_core::site::Validators;
 
 /// From so many pages, evenly apart, is learnt from where paths from the root count.
 const TELLING: usize = 1000;

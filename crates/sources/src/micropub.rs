@@ -13,7 +13,7 @@ use url::Url;
 
 use crate::client::Client;
 use crate::fetch::{plain, read};
-use crate::page_source::{EditError, PageSource};
+use crate::page_source::{PageSource, SourceError};
 
 /// An answer larger than this is given up.
 const MOST_BYTES: usize = 16 * 1024 * 1024;
@@ -50,30 +50,30 @@ impl Micropub {
         Self { client, endpoint, token }
     }
 
-    /// The source of a page's content; [`EditError::NotEditable`] when the interface has none.
+    /// The source of a page's content; [`SourceError::NotEditable`] when the interface has none.
     ///
     /// # Errors
-    /// [`EditError`].
-    pub async fn source(&self, page: &Address) -> Result<PageSource, EditError> {
+    /// [`SourceError`].
+    pub async fn source(&self, page: &Address) -> Result<PageSource, SourceError> {
         let query = [("q", "source"), ("properties[]", "content"), ("url", page.as_str())];
         let answer = self.send(self.client.get(&self.endpoint)?.query(&query)).await?;
         let version = answer.headers().get(ETAG).and_then(|tag| tag.to_str().ok()).map(str::to_owned);
-        let body = read(answer, MOST_BYTES).await.map_err(|error| EditError::Unintelligible(error.to_string()))?;
+        let body = read(answer, MOST_BYTES).await.map_err(|error| SourceError::Unintelligible(error.to_string()))?;
         let source: Source =
-            serde_json::from_slice(&body).map_err(|error| EditError::Unintelligible(error.to_string()))?;
+            serde_json::from_slice(&body).map_err(|error| SourceError::Unintelligible(error.to_string()))?;
         let html = source.properties.content.into_iter().find_map(|content| match content {
             Value::Object(mut fields) => fields.remove("html").and_then(|html| html.as_str().map(str::to_owned)),
             // Plain text is no HTML source: a link cannot be put into it.
             _ => None,
         });
-        html.map(|text| PageSource { text, format: Format::Html, version }).ok_or(EditError::NotEditable)
+        html.map(|text| PageSource { text, format: Format::Html, version }).ok_or(SourceError::NotEditable)
     }
 
     /// Replaces a page's content. `version` is what [`Micropub::source`] gave for the content that is replaced.
     ///
     /// # Errors
-    /// [`EditError`]; the page is then as it was, unless the answer was lost on its way.
-    pub async fn replace_content(&self, page: &Address, html: &str, version: Option<&str>) -> Result<(), EditError> {
+    /// [`SourceError`]; the page is then as it was, unless the answer was lost on its way.
+    pub async fn replace_content(&self, page: &Address, html: &str, version: Option<&str>) -> Result<(), SourceError> {
         let body = json!({"action": "update", "url": page.as_str(), "replace": {"content": [{"html": html}]}});
         let mut request = self.client.request(Method::POST, &self.endpoint)?.json(&body);
         if let Some(version) = version {
@@ -85,43 +85,43 @@ impl Micropub {
     /// Whether the interface answers and takes the token.
     ///
     /// # Errors
-    /// [`EditError`] says what is wrong with the address or the token.
-    pub async fn check(&self) -> Result<(), EditError> {
+    /// [`SourceError`] says what is wrong with the address or the token.
+    pub async fn check(&self) -> Result<(), SourceError> {
         let answer = self.send(self.client.get(&self.endpoint)?.query(&[("q", "config")])).await?;
-        let body = read(answer, MOST_BYTES).await.map_err(|error| EditError::Unintelligible(error.to_string()))?;
+        let body = read(answer, MOST_BYTES).await.map_err(|error| SourceError::Unintelligible(error.to_string()))?;
         serde_json::from_slice::<serde_json::Map<String, Value>>(&body)
             .map(|_| ())
-            .map_err(|error| EditError::Unintelligible(error.to_string()))
+            .map_err(|error| SourceError::Unintelligible(error.to_string()))
     }
 
-    async fn send(&self, request: reqwest::RequestBuilder) -> Result<reqwest::Response, EditError> {
+    async fn send(&self, request: reqwest::RequestBuilder) -> Result<reqwest::Response, SourceError> {
         let request = request.bearer_auth(&self.token).header(ACCEPT, "application/json");
-        let answer = request.send().await.map_err(|error| EditError::Unreachable(plain(&error)))?;
+        let answer = request.send().await.map_err(|error| SourceError::Unreachable(plain(&error)))?;
         let status = answer.status();
         match status {
             _ if status.is_success() => Ok(answer),
             StatusCode::TOO_MANY_REQUESTS => {
                 let wait = crate::fetch::retry_after(answer.headers());
-                Err(EditError::Busy { status, wait })
+                Err(SourceError::Busy { status, wait })
             }
             _ if status.is_server_error() => {
-                Err(EditError::Busy { status, wait: crate::fetch::retry_after(answer.headers()) })
+                Err(SourceError::Busy { status, wait: crate::fetch::retry_after(answer.headers()) })
             }
-            StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN => Err(EditError::Unauthorised),
-            StatusCode::PRECONDITION_FAILED => Err(EditError::ChangedMeanwhile),
+            StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN => Err(SourceError::Unauthorised),
+            StatusCode::PRECONDITION_FAILED => Err(SourceError::ChangedMeanwhile),
             _ => {
                 let body = read(answer, MOST_BYTES).await.unwrap_or_default();
                 let refusal: Refusal = serde_json::from_slice(&body).unwrap_or_default();
                 let is_no_page = status == StatusCode::NOT_FOUND || refusal.error == "invalid_request";
                 if status.is_client_error() && is_no_page {
-                    return Err(EditError::NotEditable);
+                    return Err(SourceError::NotEditable);
                 }
                 let description = match (refusal.error_description.as_str(), refusal.error.as_str()) {
                     ("", "") => "without a reason".to_owned(),
                     ("", error) => error.to_owned(),
                     (description, _) => description.to_owned(),
                 };
-                Err(EditError::Refused { status, description })
+                Err(SourceError::Refused { status, description })
             }
         }
     }

@@ -18,7 +18,7 @@ pub struct PageSource {
 }
 
 #[derive(Debug, Error)]
-pub enum EditError {
+pub enum SourceError {
     #[error("the editing interface cannot be reached: {0}")]
     Unreachable(String),
     #[error("the editing interface is busy or broken at the moment ({status})")]
@@ -39,7 +39,7 @@ pub enum EditError {
     File(String),
 }
 
-impl EditError {
+impl SourceError {
     /// Whether it has nothing to do with the page, so that other pages will not fare better for now.
     pub const fn concerns_the_whole_site(&self) -> bool {
         matches!(self, Self::Unreachable(_) | Self::Busy { .. } | Self::Blocked(_) | Self::Unauthorised)

@@ -10,10 +10,11 @@ use std::time::{Duration, Instant};
 use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
 use strelm_core::document::Entrance;
 use strelm_core::site::Address;
+use strelm_core::site::Validators;
 use strelm_sources::client::Client;
 use strelm_sources::crawl::{CrawlError, CrawlEvent, CrawlLimits, CrawlStart, crawl, glance};
-use strelm_sources::editing::EditError;
-use strelm_sources::fetch::{FetchError, FetchLimits, Validators, fetch};
+use strelm_sources::editing::SourceError;
+use strelm_sources::fetch::{FetchError, FetchLimits, fetch};
 use strelm_sources::guard::AddressRules;
 use strelm_sources::micropub::Micropub;
 use strelm_sources::pace::Patience;
@@ -186,14 +187,14 @@ async fn an_answer_beyond_the_limit_is_given_up() {
 
 #[tokio::test]
 async fn answers_of_an_editing_interface_are_told_apart() {
-    type Test = fn(&EditError) -> bool;
+    type Test = fn(&SourceError) -> bool;
     let cases: [(u16, &str, Test); 6] = [
-        (401, "{}", |error| matches!(error, EditError::Unauthorised)),
-        (400, "{\"error\":\"invalid_request\"}", |error| matches!(error, EditError::NotEditable)),
-        (500, "{}", |error| matches!(error, EditError::Busy { .. })),
+        (401, "{}", |error| matches!(error, SourceError::Unauthorised)),
+        (400, "{\"error\":\"invalid_request\"}", |error| matches!(error, SourceError::NotEditable)),
+        (500, "{}", |error| matches!(error, SourceError::Busy { .. })),
         (422, "{\"error_description\":\"full\"}", |error| error.to_string().ends_with("full")),
-        (200, "not json", |error| matches!(error, EditError::Unintelligible(_))),
-        (200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, EditError::NotEditable)),
+        (200, "not json", |error| matches!(error, SourceError::Unintelligible(_))),
+        (200, "{\"properties\":{\"content\":[\"plain\"]}}", |error| matches!(error, SourceError::NotEditable)),
     ];
     for (status, body, is_expected) in cases {
         let site = serve(BTreeMap::from([("/", (status, "application/json", body.to_owned()))]));
@@ -318,7 +319,7 @@ async fn addresses_that_are_not_allowed_are_never_asked() {
     }
     assert_eq!(site.asked.load(Ordering::Relaxed), 0);
     let micropub = Micropub::new(closed, site.entry.as_url().clone(), "token".into());
-    assert!(matches!(micropub.source(&site.entry).await, Err(EditError::Blocked(_))));
+    assert!(matches!(micropub.source(&site.entry).await, Err(SourceError::Blocked(_))));
 }
 
 #[tokio::test]

@@ -8,7 +8,7 @@ use std::path::Path;
 use strelm_core::document::{Document, Format, LinkTarget, TextSpan};
 use strelm_core::site::{Address, Destination, LinkForm};
 use strelm_sources::crawl::CrawledPage;
-use strelm_sources::editing::EditError;
+use strelm_sources::editing::SourceError;
 use strelm_sources::folder::Folder;
 use strelm_sources::folder_reading::FolderRead;
 
@@ -170,7 +170,7 @@ fn front_matter_stays_and_a_file_that_changed_is_never_written() {
     let whole = std::fs::read_to_string(&file).unwrap();
     assert_eq!(whole, "+++\ntitle = \"The moon\"\ndate = 2026-01-02\ncategory = \"Guides\"\n+++\nBack home.\n");
     std::fs::write(&file, whole.replace("The moon", "A moon")).unwrap();
-    assert!(matches!(folder.replace(&page, &source, "x"), Err(EditError::ChangedMeanwhile)));
+    assert!(matches!(folder.replace(&page, &source, "x"), Err(SourceError::ChangedMeanwhile)));
     assert!(std::fs::read_to_string(&file).unwrap().contains("A moon"));
 }
 
@@ -191,7 +191,7 @@ fn nothing_outside_of_the_folder_is_read_or_written() {
         ".git/config",
     ] {
         let page = Address::parse(&format!("https://notes.example/{path}")).unwrap();
-        assert!(matches!(folder.source(&page), Err(EditError::NotEditable)), "{path}");
+        assert!(matches!(folder.source(&page), Err(SourceError::NotEditable)), "{path}");
     }
     let picture = |path: &str| folder.picture(&Address::parse(&format!("https://notes.example/{path}")).unwrap(), 100);
     assert_eq!(picture("picture.svg"), Some((b"<svg/>".to_vec(), "image/svg+xml".to_owned())));
@@ -199,7 +199,7 @@ fn nothing_outside_of_the_folder_is_read_or_written() {
         assert_eq!(picture(path), None, "{path}");
     }
     let foreign = Address::parse("https://else.example/index.md").unwrap();
-    assert!(matches!(folder.source(&foreign), Err(EditError::NotEditable)));
+    assert!(matches!(folder.source(&foreign), Err(SourceError::NotEditable)));
     assert!(read(&folder).pages.iter().all(|page| !page.document.source().contains("secret")));
 }
 

@@ -71,3 +71,6 @@ alter table link
 -- The next reading looks at each page again.
 update page set etag = null, last_modified = null, crawled_hash = decode(repeat('00', 32), 'hex')
 where gone is null and exists (select from link where link.site_id = page.site_id and link.page_number = page.number);
+
+-- What most pages of a site have in common goes by the name that the trade has for it.
+alter table furniture rename to boilerplate;

@@ -3,9 +3,9 @@
 //! PostgreSQL is the truth. Each function that changes something a reader can see appends to the site's [`journal`] in
 //! the same transaction and returns the sequence number.
 
+pub mod boilerplate;
 pub mod database;
 pub mod decision;
-pub mod furniture;
 pub mod habits;
 pub mod house_rules;
 pub mod journal;

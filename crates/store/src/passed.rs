@@ -49,7 +49,7 @@ pub(crate) async fn set(
 macro_rules! passed {
     ($rest:tt, $($argument:expr),* $(,)?) => {
         sqlx::query_as!(
-            Row,
+            PassedRow,
             "select id, source_number, target_number, anchor, before_anchor, after_anchor,
                     place is not null as has_place
              from passed_opening " + $rest,
@@ -58,7 +58,7 @@ macro_rules! passed {
     };
 }
 
-struct Row {
+struct PassedRow {
     id: i64,
     source_number: Option<i32>,
     target_number: i32,
@@ -68,7 +68,7 @@ struct Row {
     has_place: Option<bool>,
 }
 
-impl Row {
+impl PassedRow {
     fn read(self) -> (i64, Passed) {
         let place = self.has_place.unwrap_or_default();
         let place = place.then_some(PassedPlace { before: self.before_anchor, after: self.after_anchor });
@@ -87,7 +87,7 @@ pub async fn of_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<Vec<(i
         site.0,
         number(page),
     );
-    Ok(rows.fetch_all(pool).await?.into_iter().map(Row::read).collect())
+    Ok(rows.fetch_all(pool).await?.into_iter().map(PassedRow::read).collect())
 }
 
 /// What was passed on the way to some pages, or to any; one query for all.

@@ -1,7 +1,7 @@
 //! Sites, and what an editor sets for them.
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, Part, RoadsCount};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadsCount, SitePart};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, StoreError};
@@ -12,7 +12,7 @@ pub struct SiteId(pub i32);
 
 /// Where a site is read from, and where its releases go.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Source {
+pub enum SiteSource {
     /// The live site, edited over Micropub where it has that.
     Web { micropub: Option<String> },
     /// A folder of files on the machine of the server, and whether they may be changed.
@@ -67,7 +67,7 @@ impl Every {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Settings {
     pub name: String,
-    pub source: Source,
+    pub source: SiteSource,
     /// Further pages on which readers start.
     pub entries: Vec<Address>,
     pub roads: RoadsCount,
@@ -79,11 +79,11 @@ pub struct Settings {
     pub ignored_parameters: Vec<String>,
     pub read_every: Option<Every>,
     /// Which part of it is read.
-    pub part: Part,
+    pub part: SitePart,
 }
 
 impl Settings {
-    pub fn new(name: &str, source: Source) -> Self {
+    pub fn new(name: &str, source: SiteSource) -> Self {
         let name = name.to_owned();
         Self {
             name,
@@ -94,7 +94,7 @@ impl Settings {
             delay_ms: 0,
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
             read_every: None,
-            part: Part::default(),
+            part: SitePart::default(),
         }
     }
 }
@@ -114,15 +114,15 @@ impl Site {
     /// How new links between its pages are written; `None` where addresses from the root are.
     pub fn form_of_links(&self) -> Option<LinkForm> {
         match self.settings.source {
-            Source::Folder { .. } => Some(self.link_form.clone().unwrap_or_default()),
-            Source::Web { .. } => None,
+            SiteSource::Folder { .. } => Some(self.link_form.clone().unwrap_or_default()),
+            SiteSource::Web { .. } => None,
         }
     }
 
     pub fn way(&self) -> Way {
         match self.settings.source {
-            Source::Web { micropub: Some(_) } | Source::Folder { writes: true, .. } => Way::Written,
-            Source::Web { micropub: None } | Source::Folder { writes: false, .. } => Way::HandedOver,
+            SiteSource::Web { micropub: Some(_) } | SiteSource::Folder { writes: true, .. } => Way::Written,
+            SiteSource::Web { micropub: None } | SiteSource::Folder { writes: false, .. } => Way::HandedOver,
         }
     }
 }
@@ -135,10 +135,10 @@ fn roads_word(roads: RoadsCount) -> &'static str {
 }
 
 /// Columns of the source: its kind, the editing interface, the folder, and whether its files may be changed.
-fn source_columns(source: &Source) -> (&'static str, Option<&str>, Option<&str>, bool) {
+fn source_columns(source: &SiteSource) -> (&'static str, Option<&str>, Option<&str>, bool) {
     match source {
-        Source::Web { micropub } => ("web", micropub.as_deref(), None, true),
-        Source::Folder { path, writes } => ("folder", None, Some(path), *writes),
+        SiteSource::Web { micropub } => ("web", micropub.as_deref(), None, true),
+        SiteSource::Folder { path, writes } => ("folder", None, Some(path), *writes),
     }
 }
 
@@ -283,7 +283,7 @@ pub async fn delete(pool: &PgPool, site: SiteId) -> Result<bool, StoreError> {
     Ok(deleted.rows_affected() > 0)
 }
 
-struct Row {
+struct SiteRow {
     id: i32,
     name: String,
     entry: String,
@@ -302,7 +302,7 @@ struct Row {
     named_micropub: Option<String>,
 }
 
-impl Row {
+impl SiteRow {
     fn into_site(self) -> Result<Site, StoreError> {
         let address = |text: &str| {
             Address::parse(text).map_err(|_| StoreError::Unknown { what: "an address", value: text.to_owned() })
@@ -315,8 +315,8 @@ impl Row {
             settings: Settings {
                 name: self.name,
                 source: match self.folder {
-                    Some(path) => Source::Folder { path, writes: self.writes },
-                    None => Source::Web { micropub: self.micropub },
+                    Some(path) => SiteSource::Folder { path, writes: self.writes },
+                    None => SiteSource::Web { micropub: self.micropub },
                 },
                 entries: self.entries.iter().map(|entry| address(entry)).collect::<Result<_, _>>()?,
                 roads: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
@@ -324,7 +324,7 @@ impl Row {
                 delay_ms: self.delay_ms,
                 ignored_parameters: self.ignored_parameters,
                 read_every: self.read_every.as_deref().and_then(Every::parse),
-                part: Part { within: self.within, without: self.without },
+                part: SitePart { within: self.within, without: self.without },
             },
         })
     }
@@ -336,23 +336,23 @@ impl Row {
 /// [`StoreError`].
 pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
-        Row,
+        SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
                 read_every, writes, within, without, link_form, named_micropub
          from site order by name, id"
     );
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_site).collect()
+    rows.fetch_all(pool).await?.into_iter().map(SiteRow::into_site).collect()
 }
 
 /// # Errors
 /// [`StoreError`].
 pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError> {
     let row = sqlx::query_as!(
-        Row,
+        SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
                 read_every, writes, within, without, link_form, named_micropub
          from site where id = $1",
         site.0,
     );
-    row.fetch_optional(pool).await?.map(Row::into_site).transpose()
+    row.fetch_optional(pool).await?.map(SiteRow::into_site).transpose()
 }

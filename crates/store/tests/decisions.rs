@@ -8,7 +8,7 @@ mod common;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, QuotedSentence, TextSpan};
 use strelm_core::site::PageId;
-use strelm_core::tray::{Change, Decided, Passed, PassedPlace, PlannedLink, TrayState};
+use strelm_core::tray::{Change, Decision, Passed, PassedPlace, PlannedLink, TrayState};
 use strelm_store::decision::{self, Made, Maker, Wish};
 use strelm_store::release::{self, PageState, ReleaseState};
 use strelm_store::site::Way;
@@ -43,7 +43,7 @@ async fn each_hand_undoes_its_own_decisions_and_does_them_again(pool: PgPool) {
     done(decide(&pool, site, Wish::Drop(&[change])).await);
     assert_eq!(state_of(&pool, site, change).await.0, TrayState::Dropped);
 
-    let kinds = |decision: Option<Decided>| decision.map(|decision| decision.kind.as_str());
+    let kinds = |decision: Option<Decision>| decision.map(|decision| decision.kind.as_str());
     assert_eq!(kinds(decision::undo(&pool, site, mine()).await.unwrap()), Some("drop"));
     assert_eq!(state_of(&pool, site, change).await.0, TrayState::Tray);
     assert_eq!(kinds(decision::undo(&pool, site, mine()).await.unwrap()), Some("pass"));

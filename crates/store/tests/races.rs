@@ -8,7 +8,7 @@ mod common;
 use std::future::Future;
 
 use sqlx::PgPool;
-use strelm_core::tray::Decided;
+use strelm_core::tray::Decision;
 use strelm_store::decision::{self, Answered, Made, Maker, Wish};
 use strelm_store::{SiteId, StoreError, passed, tray};
 use uuid::Uuid;
@@ -44,7 +44,7 @@ async fn turned(
     site: SiteId,
     key: Option<Uuid>,
     again: bool,
-) -> Vec<Result<Option<Decided>, StoreError>> {
+) -> Vec<Result<Option<Decision>, StoreError>> {
     at_once(|| {
         let (pool, maker) = (pool.clone(), hand(key));
         async move {

@@ -8,14 +8,14 @@ use sqlx::PgPool;
 use strelm_core::document::ContentHash;
 use strelm_core::language::Language;
 use strelm_core::limits::{HouseRules, LinkLimits};
-use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind};
+use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind, Validators};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::looked::{self, LookedPage};
-use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage, Validators};
+use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::redirect;
-use strelm_store::site::{Settings, Source as SiteSource, Way};
+use strelm_store::site::{Settings, SiteSource, Way};
 use strelm_store::{Seq, SiteId, house_rules, site, tray};
 
 use common::*;
@@ -62,12 +62,12 @@ async fn pages_keep_their_numbers_and_unchanged_ones_are_left_alone(pool: PgPool
     let site = small_site(&pool).await;
     let begin = journal::end(&pool, site).await.unwrap().unwrap();
     let unchanged =
-        page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_furniture(&pool, site).await)
+        page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_boilerplate(&pool, site).await)
             .await
             .unwrap();
     assert_eq!(unchanged, [(PageId(2), Put::Unchanged)]);
     let pages = [read("d", "<p>d</p>", &[]), read("b", "<p>new</p>", &["c"])];
-    let put = page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
+    let put = page::put_all(&pool, site, None, &pages, &known_boilerplate(&pool, site).await).await.unwrap();
     assert_eq!(put, [(PageId(4), Put::New), (PageId(2), Put::Changed)]);
     let entries = journal::after(&pool, site, begin).await.unwrap().unwrap();
     assert_eq!(entries, [(Seq(begin.0 + 1), Entry::Pages(vec![PageId(4), PageId(2)]))]);
@@ -95,7 +95,7 @@ async fn a_page_that_does_not_tell_its_language_has_that_of_the_entry_page(pool:
         site,
         None,
         &[written_in("a", "und"), written_in("b", "fr")],
-        &known_furniture(&pool, site).await,
+        &known_boilerplate(&pool, site).await,
     )
     .await
     .unwrap();
@@ -105,7 +105,7 @@ async fn a_page_that_does_not_tell_its_language_has_that_of_the_entry_page(pool:
         site,
         None,
         &[written_in("", "de"), written_in("c", "mis")],
-        &known_furniture(&pool, site).await,
+        &known_boilerplate(&pool, site).await,
     )
     .await
     .unwrap();
@@ -124,7 +124,7 @@ async fn a_page_that_is_gone_keeps_its_number_and_comes_back(pool: PgPool) {
     assert_eq!(known, [None, Some(Gone::Vanished), Some(Gone::Moved)]);
     assert!(page::text(&pool, site, PageId(2)).await.unwrap().is_none());
     assert_eq!(tray::planned(&pool, site).await.unwrap().len(), 1, "what was decided stays");
-    let put = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_furniture(&pool, site).await)
+    let put = page::put_all(&pool, site, None, &[read("b", "<p>b</p>", &[])], &known_boilerplate(&pool, site).await)
         .await
         .unwrap();
     assert_eq!(put, [(PageId(2), Put::New)]);
@@ -146,7 +146,7 @@ async fn the_target_of_a_tag_link_is_a_term_archive(pool: PgPool) {
     assert_eq!(page::mark_term_archives(&pool, site).await.unwrap(), None);
     let mut tagged = read("e", "<p>e</p>", &[]);
     tagged.links.push(link("b", true));
-    page::put_all(&pool, site, None, &[tagged], &known_furniture(&pool, site).await).await.unwrap();
+    page::put_all(&pool, site, None, &[tagged], &known_boilerplate(&pool, site).await).await.unwrap();
     assert!(page::mark_term_archives(&pool, site).await.unwrap().is_some());
     let facts = page::facts(&pool, site, Some(&[PageId(2)])).await.unwrap();
     assert_eq!(facts[0].facts.kind, PageKind::TermArchive);
@@ -328,7 +328,7 @@ async fn a_site_goes_with_all_that_is_its_own(pool: PgPool) {
     let site = small_site(&pool).await;
     let other = Address::parse("https://b.example/").unwrap();
     let (stays, _) = site::add(&pool, &other, &settings("Other", None)).await.unwrap();
-    page::put_all(&pool, stays, None, &[read("a", "<p>a</p>", &["b"])], &known_furniture(&pool, stays).await)
+    page::put_all(&pool, stays, None, &[read("a", "<p>a</p>", &["b"])], &known_boilerplate(&pool, stays).await)
         .await
         .unwrap();
     take(&pool, site, &new_link(1, 2)).await.unwrap();
@@ -369,7 +369,7 @@ async fn rows_of_a_page_need_it_and_go_with_it(pool: PgPool) {
     let block = ReadBlock { key: BlockKey::from_i64(7), words: None };
     let page = ReadPage { blocks: vec![block], ..read("a", "A", &["b", "c"]) };
     let (number, _) =
-        page::put_all(&pool, site, None, std::slice::from_ref(&page), &known_furniture(&pool, site).await)
+        page::put_all(&pool, site, None, std::slice::from_ref(&page), &known_boilerplate(&pool, site).await)
             .await
             .unwrap()[0];
     let facts = page::facts(&pool, site, None).await.unwrap().remove(0).facts;

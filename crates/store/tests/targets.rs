@@ -66,7 +66,7 @@ async fn links_to_a_page_that_is_to_come_lead_to_it_when_it_is_there(pool: PgPoo
     let link = PlannedLink { target: Some(Target::PlannedPage(planned)), ..new_link(1, 2) };
     take(&pool, site, &link).await.unwrap();
     let put = [read("to-come", "<p>here</p>", &[]), read("a", "<p>a, anew</p>", &[])];
-    let put = page::put_all(&pool, site, None, &put, &known_furniture(&pool, site).await).await.unwrap();
+    let put = page::put_all(&pool, site, None, &put, &known_boilerplate(&pool, site).await).await.unwrap();
     let kept = tray::planned(&pool, site).await.unwrap().remove(0).link;
     assert_eq!(kept.target, Some(Target::Page(put[0].0)));
     assert!(planned_page::all(&pool, site).await.unwrap().is_empty());
@@ -87,7 +87,7 @@ async fn what_links_say_is_kept_with_their_page(pool: PgPool) {
     let mut page = read("a", "<p>a</p>", &["b", "c"]);
     page.links[0].attributes = said.clone();
     page.links[1].attributes = LinkAttributes::default();
-    page::put_all(&pool, site, None, &[page], &known_furniture(&pool, site).await).await.unwrap();
+    page::put_all(&pool, site, None, &[page], &known_boilerplate(&pool, site).await).await.unwrap();
     let links = page::links(&pool, site, None).await.unwrap();
     assert_eq!(
         links.iter().map(|link| link.attributes.clone()).collect::<Vec<_>>(),

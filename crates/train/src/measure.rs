@@ -3,13 +3,13 @@
 use std::collections::HashMap;
 
 use strelm_core::openings::Ensemble;
-use strelm_core::openings::learning::Row;
+use strelm_core::openings::learning::PlaceRow;
 use strelm_core::site::PageId;
 
 use crate::hidden::HiddenSite;
 
 #[derive(Debug, Clone, Copy, Default)]
-pub struct Figures {
+pub struct TrialFigures {
     pub recall_at_10: f64,
     pub precision_at_5: f64,
     pub inbound_at_10: f64,
@@ -19,8 +19,8 @@ pub struct Figures {
     pub pool: f64,
 }
 
-/// Figures of a site. O(rows log rows).
-pub fn measure(site: &HiddenSite, rows: &[Row], ensemble: &Ensemble) -> Figures {
+/// TrialFigures of a site. O(rows log rows).
+pub fn measure(site: &HiddenSite, rows: &[PlaceRow], ensemble: &Ensemble) -> TrialFigures {
     let mut best: HashMap<(PageId, PageId), (f32, bool)> = HashMap::new();
     for row in rows {
         let odds = ensemble.log_odds(&row.features);
@@ -40,7 +40,7 @@ pub fn measure(site: &HiddenSite, rows: &[Row], ensemble: &Ensemble) -> Figures 
         *wanted.entry(*source).or_default() += 1;
         *sources_of.entry(*target).or_default() += 1;
     }
-    let mut figures = Figures::default();
+    let mut figures = TrialFigures::default();
     let (mut right, mut worded, mut given) = (0.0, 0.0, 0.0);
     for source in &site.sources {
         let mut found = by_source.remove(source).unwrap_or_default();
@@ -78,7 +78,7 @@ pub fn measure(site: &HiddenSite, rows: &[Row], ensemble: &Ensemble) -> Figures 
 }
 
 /// For each pair of pages of a site what its best place is worth, as log-odds, and whether an author linked the pair.
-pub fn pairs(site: &HiddenSite, rows: &[Row], ensemble: &Ensemble) -> Vec<(f32, bool)> {
+pub fn pairs(site: &HiddenSite, rows: &[PlaceRow], ensemble: &Ensemble) -> Vec<(f32, bool)> {
     let mut best: HashMap<(PageId, PageId), f32> = HashMap::new();
     for row in rows {
         let known = best.entry((row.source, row.target)).or_insert(f32::MIN);

@@ -3,13 +3,13 @@
 use std::collections::HashMap;
 
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
-use strelm_core::openings::learning::{HiddenLink, Row, rows_of};
+use strelm_core::openings::learning::{HiddenLink, PlaceRow, rows_of};
 use strelm_core::site::PageId;
 
 use crate::hidden::HiddenSite;
 
 /// All mentions on the pages of which links were hidden. O(what judging costs).
-pub fn rows(site: &HiddenSite) -> Vec<Row> {
+pub fn rows(site: &HiddenSite) -> Vec<PlaceRow> {
     let mut hidden: HashMap<PageId, Vec<HiddenLink>> = HashMap::new();
     for ((source, target), spans) in &site.hidden {
         let links = spans.iter().map(|words| HiddenLink { target: *target, words: *words });

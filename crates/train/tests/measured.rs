@@ -3,8 +3,8 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
-use strelm_core::openings::learning::Row;
-use strelm_core::openings::{Ensemble, FEATURES, Features, Range, Tree};
+use strelm_core::openings::learning::PlaceRow;
+use strelm_core::openings::{Ensemble, FEATURES, Features, PartRange, Tree};
 use strelm_core::site::PageId;
 use strelm_train::hidden::{HiddenSite, Hide, hide};
 use strelm_train::measure::{measure, pairs, reliability};
@@ -18,13 +18,13 @@ fn by_first_number() -> Ensemble {
         right: Box::new(Tree::Leaf(1.0)),
     };
     let trees = [(1..=20).map(step).collect(), vec![], vec![], vec![], vec![]];
-    Ensemble::new(0.0, [Range { low: 0.0, high: 1.0 }; 5], trees).unwrap()
+    Ensemble::new(0.0, [PartRange { low: 0.0, high: 1.0 }; 5], trees).unwrap()
 }
 
-fn row(source: u32, target: u32, worth: f32, is_link: bool, is_pair: bool) -> Row {
+fn row(source: u32, target: u32, worth: f32, is_link: bool, is_pair: bool) -> PlaceRow {
     let mut features: Features = [0.0; FEATURES];
     features[0] = worth;
-    Row { source: PageId(source), target: PageId(target), first: 0, features, is_link, is_pair }
+    PlaceRow { source: PageId(source), target: PageId(target), first: 0, features, is_link, is_pair }
 }
 
 /// A site whose first page links to the next two, and the second to the third.

@@ -10,10 +10,10 @@ use strelm_core::document::Entrance;
 use strelm_core::site::Absence;
 use strelm_core::site::{Address, BlockKey, LinkForm, PageId};
 use strelm_sources::crawl::{CrawlEvent, CrawledPage};
-use strelm_sources::editing::{EditError, Editor, PageSource};
+use strelm_sources::editing::{Editor, PageSource, SourceError};
 use strelm_sources::fetch::FetchError;
 use strelm_store::SiteId;
-use strelm_store::furniture;
+use strelm_store::boilerplate;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Gone, Put, ReadPage, Version};
 use strelm_store::reading::{self, Left, Outcome, Progress, ReadAddress, ReadingId, ReadingState};
@@ -46,7 +46,7 @@ pub(super) struct Keeper<'t> {
     /// Whether what is planned for pages is made on what was crawled, since they have no other source.
     is_handed_over: bool,
     /// Blocks that were no content of their pages when the site was last read.
-    furniture: HashSet<BlockKey>,
+    boilerplate: HashSet<BlockKey>,
     found: Vec<Address>,
     pages: Vec<CrawledPage>,
     files: Vec<ReadPage>,
@@ -91,7 +91,7 @@ impl<'t> Keeper<'t> {
             reading,
             progress,
             known: known.into_iter().map(|version| (version.address.clone(), version)).collect(),
-            furniture: furniture::all(&tools.pool, site).await?,
+            boilerplate: boilerplate::all(&tools.pool, site).await?,
             was_empty: dead.chain(redirects).collect(),
             sent_on: HashSet::new(),
             found: Vec::new(),
@@ -408,7 +408,7 @@ impl<'t> Keeper<'t> {
         if read.is_empty() {
             return Ok(Vec::new());
         }
-        let put = page::put_all(&self.tools.pool, self.site, Some(self.reading), &read, &self.furniture).await?;
+        let put = page::put_all(&self.tools.pool, self.site, Some(self.reading), &read, &self.boilerplate).await?;
         let mut touched = Vec::new();
         for (ordinal, (page, (number, what))) in read.iter().zip(put).enumerate() {
             if what != Put::Unchanged {
@@ -431,14 +431,14 @@ impl<'t> Keeper<'t> {
 }
 
 /// A page's source; `None` for a page that has none.
-async fn source_of(editor: Option<&Editor>, page: &CrawledPage) -> Result<Option<PageSource>, EditError> {
+async fn source_of(editor: Option<&Editor>, page: &CrawledPage) -> Result<Option<PageSource>, SourceError> {
     if let Some(source) = &page.source {
         return Ok(Some(source.clone()));
     }
     let Some(editor) = editor else { return Ok(None) };
     match editor.source(&page.address).await {
         Ok(source) => Ok(Some(source)),
-        Err(EditError::NotEditable) => Ok(None),
+        Err(SourceError::NotEditable) => Ok(None),
         Err(error) => Err(error),
     }
 }

@@ -36,7 +36,7 @@ use strelm_sources::editing::Editor;
 use strelm_sources::folder::{Folder, FolderError};
 use strelm_sources::micropub::Micropub;
 use strelm_sources::pace::Patience;
-use strelm_store::site::Source;
+use strelm_store::site::SiteSource;
 use strelm_store::{PgPool, SiteId, StoreError, site};
 use thiserror::Error;
 use url::Url;
@@ -79,12 +79,12 @@ impl Tools {
     async fn site(&self, id: SiteId) -> Result<(site::Site, Option<Editor>), JobError> {
         let site = site::get(&self.pool, id).await?.ok_or(JobError::NoSite)?;
         let editor = match &site.settings.source {
-            Source::Folder { path, .. } => {
+            SiteSource::Folder { path, .. } => {
                 let real = self.folders.allowed(Path::new(path))?;
                 let root = site.link_form.as_ref().map(|form| form.root.clone()).unwrap_or_default();
                 Some(Editor::Folder(Folder::open(&real, site.entry.clone())?.with_link_root(root)))
             }
-            Source::Web { micropub } => {
+            SiteSource::Web { micropub } => {
                 let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
                 let token = endpoint.as_ref().map(|endpoint| self.secrets.token(id, endpoint)).transpose()?.flatten();
                 endpoint

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use strelm_core::document::Document;
 use strelm_core::site::PageId;
-use strelm_core::tray::{Known, TrayEntry, TrayState, place_of};
+use strelm_core::tray::{SourceNow, TrayEntry, TrayState, place_of};
 use strelm_store::page::Source;
 use strelm_store::{PgPool, SiteId, StoreError, page, tray};
 
@@ -31,9 +31,9 @@ pub async fn place_anew(pool: &PgPool, site: SiteId, changed: &[PageId]) -> Resu
     let mut places = Vec::new();
     for entry in &entries {
         let known = match texts.get(&entry.link.source) {
-            None => Known::Gone,
-            Some(source) if source.hash == entry.link.source_hash => Known::Same,
-            Some(source) => Known::Changed(documents.entry(entry.link.source).or_insert_with(|| read(source))),
+            None => SourceNow::Gone,
+            Some(source) if source.hash == entry.link.source_hash => SourceNow::Same,
+            Some(source) => SourceNow::Changed(documents.entry(entry.link.source).or_insert_with(|| read(source))),
         };
         let place = place_of(entry, known, |page| gone.contains(&page));
         places.extend(place.map(|place| (entry.id, place)));

@@ -6,7 +6,7 @@ use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::Editor;
 use strelm_sources::fetch::{FetchLimits, fetch};
 use strelm_sources::front_matter::FrontMatter;
-use strelm_store::{SiteId, furniture, page};
+use strelm_store::{SiteId, boilerplate, page};
 
 use super::place_anew::place_anew;
 use super::read_page::read_page;
@@ -54,7 +54,7 @@ pub(super) async fn read_again(
     let ignored =
         strelm_store::site::get(&tools.pool, site).await?.ok_or(JobError::NoSite)?.settings.ignored_parameters;
     let read: Vec<_> = read_page(&page, source, &ignored).into_iter().collect();
-    let put = page::put_all(&tools.pool, site, None, &read, &furniture::all(&tools.pool, site).await?).await?;
+    let put = page::put_all(&tools.pool, site, None, &read, &boilerplate::all(&tools.pool, site).await?).await?;
     page::mark_term_archives(&tools.pool, site).await?;
     let changed: Vec<_> = put.into_iter().map(|(page, _)| page).collect();
     place_anew(&tools.pool, site, &changed).await?;

@@ -2,15 +2,15 @@
 
 use strelm_core::document::{Block, ContentHash, Document, Format, Link, LinkAttributes, Region};
 use strelm_core::language::{Language, words};
-use strelm_core::site::{Address, BlockKey, Destination, PageKind, Standing, language_of};
+use strelm_core::site::{Address, BlockKey, Destination, PageKind, Standing, Validators, language_of};
 use strelm_sources::crawl::CrawledPage;
 use strelm_sources::editing::PageSource;
-use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
+use strelm_store::page::{ReadBlock, ReadLink, ReadPage, Says, Source};
 
 /// Longer addresses are not kept; no browser is sure to follow them.
 pub const LONGEST_ADDRESS: usize = 2000;
 
-/// Furniture is not looked for beyond these.
+/// Boilerplate is not looked for beyond these.
 const MOST_BLOCKS: usize = 10_000;
 
 /// More letters of an attribute, and more tokens of `rel`, are not kept.

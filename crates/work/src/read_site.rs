@@ -4,14 +4,14 @@
 use std::collections::BTreeMap;
 use std::time::Duration;
 
+use strelm_core::site::Validators;
 use strelm_sources::crawl::{CrawlLimits, CrawlStart, crawl};
 use strelm_sources::editing::Editor;
-use strelm_sources::fetch::Validators;
 use strelm_store::lock::WorkLock;
 use strelm_store::page::{self, Version};
 use strelm_store::reading::{self, ReadingId, ReadingState};
-use strelm_store::site::{self, Site, Source};
-use strelm_store::{SiteId, decision, furniture, journal, listed};
+use strelm_store::site::{self, Site, SiteSource};
+use strelm_store::{SiteId, boilerplate, decision, journal, listed};
 use tokio::sync::mpsc;
 
 use super::doubles::settle_doubles;
@@ -28,7 +28,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     let read = match (&site.settings.source, &editor) {
         // All was read before, but for the answer to a question.
         _ if reading::may_take_off(&tools.pool, reading).await? => Ok(Ok(())),
-        (Source::Folder { .. }, Some(Editor::Folder(folder))) => {
+        (SiteSource::Folder { .. }, Some(Editor::Folder(folder))) => {
             read_folder::read(folder.clone(), &site, &mut keeper, lock).await
         }
         _ => from_web(tools, &site, editor.as_ref(), &mut keeper, lock).await,
@@ -45,7 +45,7 @@ pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkL
     page::take_stock(&tools.pool).await?;
     page::mark_term_archives(&tools.pool, id).await?;
     settle_doubles(&tools.pool, id).await?;
-    furniture::settle(&tools.pool, id).await?;
+    boilerplate::settle(&tools.pool, id).await?;
     if let Some(named) = &keeper.interface {
         site::note_interface(&tools.pool, id, named).await?;
     }
@@ -96,11 +96,12 @@ async fn from_web(
     }
     // What waits is found once more.
     keeper.progress.known = i32::try_from(done.len()).unwrap_or(i32::MAX);
-    let has_validators = |version: &&Version| version.is_there() && version.validators != page::Validators::default();
-    let validators = keeper.known.values().filter(has_validators).map(|version| {
-        let page::Validators { etag, last_modified } = version.validators.clone();
-        (version.address.clone(), Validators { etag, last_modified })
-    });
+    let has_validators = |version: &&Version| version.is_there() && version.validators != Validators::default();
+    let validators = keeper
+        .known
+        .values()
+        .filter(has_validators)
+        .map(|version| (version.address.clone(), version.validators.clone()));
     let start = CrawlStart {
         validators: validators.collect(),
         waiting,

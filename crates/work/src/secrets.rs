@@ -15,7 +15,7 @@ pub struct Secrets {
 }
 
 /// What was kept for a site.
-pub struct Kept(Option<String>);
+pub struct KeptToken(Option<String>);
 
 impl Secrets {
     pub fn new(folder: &Path) -> Self {
@@ -27,7 +27,7 @@ impl Secrets {
     /// # Errors
     /// When the file is there but cannot be read.
     pub fn token(&self, site: SiteId, endpoint: &Url) -> io::Result<Option<String>> {
-        let Kept(Some(kept)) = self.kept(site)? else { return Ok(None) };
+        let KeptToken(Some(kept)) = self.kept(site)? else { return Ok(None) };
         let mut lines = kept.lines().map(str::trim);
         let token = lines.next().filter(|token| !token.is_empty());
         // Files of earlier versions name no origin; theirs is that of the endpoint that is set.
@@ -57,17 +57,17 @@ impl Secrets {
     ///
     /// # Errors
     /// When the file is there but cannot be read.
-    pub fn kept(&self, site: SiteId) -> io::Result<Kept> {
+    pub fn kept(&self, site: SiteId) -> io::Result<KeptToken> {
         match fs::read_to_string(self.file(site)) {
-            Ok(kept) => Ok(Kept(Some(kept))),
-            Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(Kept(None)),
+            Ok(kept) => Ok(KeptToken(Some(kept))),
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(KeptToken(None)),
             Err(error) => Err(error),
         }
     }
 
     /// # Errors
     /// When the file cannot be written.
-    pub fn put_back(&self, site: SiteId, kept: Kept) -> io::Result<()> {
+    pub fn put_back(&self, site: SiteId, kept: KeptToken) -> io::Result<()> {
         match kept.0 {
             Some(kept) => self.write(site, &kept),
             None => self.remove_token(site),

@@ -1,7 +1,7 @@
 //! Getting a page's source from the site, and giving the site another one, as long as that may help.
 
 use strelm_core::site::Address;
-use strelm_sources::editing::{EditError, Editor, PageSource};
+use strelm_sources::editing::{Editor, PageSource, SourceError};
 
 use super::Tools;
 use crate::words::sentence;
@@ -15,12 +15,12 @@ pub(super) enum Unsent {
 }
 
 /// A page's source, asked for again while that may help.
-pub(super) async fn source_of(tools: &Tools, editor: &Editor, address: &Address) -> Result<PageSource, EditError> {
+pub(super) async fn source_of(tools: &Tools, editor: &Editor, address: &Address) -> Result<PageSource, SourceError> {
     let mut tried = 0;
     loop {
         match editor.source(address).await {
             Err(error) if error.may_pass() && tried + 1 < tools.patience.tries => {
-                let asked = if let EditError::Busy { wait, .. } = &error { *wait } else { None };
+                let asked = if let SourceError::Busy { wait, .. } = &error { *wait } else { None };
                 tokio::time::sleep(asked.unwrap_or(tools.patience.backoff(tried)).min(tools.patience.longest_wait))
                     .await;
                 tried += 1;
@@ -63,24 +63,24 @@ pub(super) async fn replace(
     }
 }
 
-fn unsent(error: &EditError) -> Unsent {
+fn unsent(error: &SourceError) -> Unsent {
     match error.concerns_the_whole_site() {
         true => Unsent::Interrupted(interrupted(error)),
         false => Unsent::HeldBack(held_back(error)),
     }
 }
 
-pub(super) fn interrupted(error: &EditError) -> String {
+pub(super) fn interrupted(error: &SourceError) -> String {
     sentence(&error.to_string())
 }
 
-pub(super) fn held_back(error: &EditError) -> String {
+pub(super) fn held_back(error: &SourceError) -> String {
     match error {
-        EditError::ChangedMeanwhile => {
+        SourceError::ChangedMeanwhile => {
             "The page was changed on the site in the moment of the release, so nothing was touched. Release again."
                 .to_owned()
         }
-        EditError::NotEditable => SOURCE_GONE.to_owned(),
+        SourceError::NotEditable => SOURCE_GONE.to_owned(),
         other => interrupted(other),
     }
 }

@@ -9,7 +9,7 @@ use strelm_formats::archive::{ArchiveError, ArchiveLimits, unpack};
 use strelm_formats::list::{List, ListError};
 use strelm_formats::page_lines::PageLinesError;
 use strelm_formats::warc;
-use strelm_store::site::{self, Site, Source};
+use strelm_store::site::{self, Site, SiteSource};
 use strelm_store::{PgPool, StoreError};
 use thiserror::Error;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore};
@@ -190,8 +190,8 @@ impl Uploads {
     pub async fn in_use(pool: &PgPool) -> Result<Vec<PathBuf>, StoreError> {
         let folder = |site: Site| match site.settings.source {
             // One that cannot be reached at the moment is in use all the same.
-            Source::Folder { path, .. } => Some(Path::new(&path).canonicalize().unwrap_or_else(|_| path.into())),
-            Source::Web { .. } => None,
+            SiteSource::Folder { path, .. } => Some(Path::new(&path).canonicalize().unwrap_or_else(|_| path.into())),
+            SiteSource::Web { .. } => None,
         };
         Ok(site::all(pool).await?.into_iter().filter_map(folder).collect())
     }

@@ -868,7 +868,7 @@ export interface components {
             around: number;
             around_page?: components["schemas"]["PageRef"] | null;
             fragment?: string | null;
-            only_furniture: boolean;
+            only_boilerplate: boolean;
             /** @description The page on which most readers meet it. */
             page: components["schemas"]["PageRef"];
             pages: number;
@@ -914,27 +914,8 @@ export interface components {
         };
         /** @enum {string} */
         Kind: "page" | "post" | "product" | "collection" | "term_archive" | "file";
-        /** @description A link that exists. */
-        LinkRow: {
-            /** @description Where it leads, for a link to another site or to nothing. */
-            address: string;
-            anchor: string;
-            /** @description Why it leads nowhere, in plain words; null when it leads somewhere. */
-            fault?: string | null;
-            /** @description What else is to be known of where it leads, in plain words. */
-            notes: string[];
-            page?: components["schemas"]["PageRef"] | null;
-            region: string;
-            repair?: components["schemas"]["Repair"] | null;
-            /**
-             * Format: int32
-             * @description How often the same link stands on other pages too, when it is furniture repeated across the site.
-             */
-            repeated: number;
-            standing?: components["schemas"]["LinkStanding"] | null;
-        };
         /** @description How a link stands on its page. */
-        LinkStanding: {
+        LinkManner: {
             /** @description What it is for, when that is not a page: in plain words. */
             aim?: string | null;
             carried_by: components["schemas"]["Carrier"];
@@ -949,6 +930,25 @@ export interface components {
             share_before: number;
             /** @description The headings under which it stands, outermost first. */
             under: string[];
+        };
+        /** @description A link that exists. */
+        LinkRow: {
+            /** @description Where it leads, for a link to another site or to nothing. */
+            address: string;
+            anchor: string;
+            /** @description Why it leads nowhere, in plain words; null when it leads somewhere. */
+            fault?: string | null;
+            /** @description What else is to be known of where it leads, in plain words. */
+            notes: string[];
+            page?: components["schemas"]["PageRef"] | null;
+            region: string;
+            repair?: components["schemas"]["Repair"] | null;
+            /**
+             * Format: int32
+             * @description How often the same link stands on other pages too, when it is boilerplate repeated across the site.
+             */
+            repeated: number;
+            standing?: components["schemas"]["LinkManner"] | null;
         };
         ListShown: {
             columns: components["schemas"]["ColumnShown"][];

@@ -21,9 +21,9 @@ pub fn broken(site: &Site, dead: &BTreeMap<Address, Absence>, fragments: &Fragme
         let meant = if inbound.is_empty() { None } else { likeliest.page_for(to, &[]) };
         for inbound in inbound {
             let (page, to, fault) = (inbound.page, to.clone(), Fault::Nothing(*why));
-            let (content, furniture) = (inbound.content, inbound.furniture);
+            let (content, boilerplate) = (inbound.content, inbound.boilerplate);
             let likeliest = meant.filter(|meant| *meant != page);
-            let link = FaultyLink { page, to, fragment: None, fault, content, furniture, likeliest };
+            let link = FaultyLink { page, to, fragment: None, fault, content, boilerplate, likeliest };
             found.entry(page).or_default().push(link);
         }
     }
@@ -39,7 +39,7 @@ pub fn broken(site: &Site, dead: &BTreeMap<Address, Absence>, fragments: &Fragme
             }
             let (to, fragment) = (to.clone(), Some(fragment.clone()));
             let likeliest = Some(target).filter(|target| *target != page);
-            let link = FaultyLink { page, to, fragment, fault: Fault::NoPlace, content: 1, furniture: 0, likeliest };
+            let link = FaultyLink { page, to, fragment, fault: Fault::NoPlace, content: 1, boilerplate: 0, likeliest };
             found.entry(page).or_default().push(link);
         }
     }
@@ -48,5 +48,5 @@ pub fn broken(site: &Site, dead: &BTreeMap<Address, Absence>, fragments: &Fragme
 
 /// How many links on a page lead nowhere.
 pub fn broken_on(broken: &BrokenByPage, page: PageId) -> u32 {
-    broken.get(&page).map_or(0, |links| links.iter().map(|link| link.content + link.furniture).sum())
+    broken.get(&page).map_or(0, |links| links.iter().map(|link| link.content + link.boilerplate).sum())
 }

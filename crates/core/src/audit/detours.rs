@@ -23,7 +23,7 @@ pub fn detours(site: &Site) -> Vec<FaultyLink> {
             fragment: None,
             fault,
             content: inbound.content,
-            furniture: inbound.furniture,
+            boilerplate: inbound.boilerplate,
             likeliest: Some(target),
         }));
     }

@@ -41,7 +41,7 @@ pub struct FaultyLink {
     pub fault: Fault,
     /// How many of them stand in the page's content, and how many around it.
     pub content: u32,
-    pub furniture: u32,
+    pub boilerplate: u32,
     /// The page that it was most likely meant for.
     pub likeliest: Option<PageId>,
 }

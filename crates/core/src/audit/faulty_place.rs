@@ -21,7 +21,7 @@ pub struct FaultyPlace {
     pub around: Vec<PageId>,
     /// How many of them stand in content, and how many around it.
     pub content: u32,
-    pub furniture: u32,
+    pub boilerplate: u32,
 }
 
 /// Gathers links by what they lead to, those first whose mending gains most: links to pages before links to places,
@@ -37,11 +37,11 @@ pub fn gathered<'l>(site: &Site, links: impl Iterator<Item = &'l FaultyLink>) ->
             pages: Vec::new(),
             around: Vec::new(),
             content: 0,
-            furniture: 0,
+            boilerplate: 0,
         });
         place.likeliest = place.likeliest.or(link.likeliest);
         place.content += link.content;
-        place.furniture += link.furniture;
+        place.boilerplate += link.boilerplate;
         let pages = if link.content > 0 { &mut place.pages } else { &mut place.around };
         pages.push(link.page);
     }
@@ -53,7 +53,7 @@ pub fn gathered<'l>(site: &Site, links: impl Iterator<Item = &'l FaultyLink>) ->
     }
     all.sort_by_cached_key(|place| {
         let nearest = place.pages.first().or(place.around.first()).map(depth);
-        (place.fragment.is_some(), place.content == 0, Reverse(place.content), Reverse(place.furniture), nearest)
+        (place.fragment.is_some(), place.content == 0, Reverse(place.content), Reverse(place.boilerplate), nearest)
     });
     all
 }

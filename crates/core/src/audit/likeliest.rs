@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use crate::language::fold;
 use crate::site::{Address, PageFacts, PageId};
 
-/// Less likeness than this is chance.
+/// Less similarity than this is chance.
 const LEAST: f64 = 0.5;
 
 /// Names of pages in pieces of three characters. O(characters of all names) memory.
@@ -60,11 +60,11 @@ impl Likeliest {
             }
         }
         // Sørensen–Dice: twice what is shared over what both have.
-        let likeness = |(at, count): (usize, usize)| {
+        let similarity = |(at, count): (usize, usize)| {
             let name = &self.names[at];
             (2.0 * count as f64 / (wanted.len() + name.pieces) as f64, name.page)
         };
-        let alike = shared.into_iter().map(likeness).filter(|(likeness, _)| *likeness >= LEAST);
+        let alike = shared.into_iter().map(similarity).filter(|(similarity, _)| *similarity >= LEAST);
         alike.max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)))
     }
 }

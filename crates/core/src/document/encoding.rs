@@ -5,7 +5,7 @@ use encoding_rs::{DecoderResult, Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_12
 use super::elements::Element;
 use super::html::facts::TagFacts;
 use super::html::references::attribute_value;
-use super::html::tokenizer::{Token, Tokenizer};
+use super::html::tokenizer::{HtmlToken, Tokenizer};
 
 /// So much of a page is looked at for what it says of its encoding, as the HTML standard asks.
 const LOOKED_AT: usize = 1024;
@@ -178,7 +178,7 @@ fn said_by(bytes: &[u8]) -> Option<&'static Encoding> {
     let start: String = bytes.iter().take(LOOKED_AT).map(|byte| char::from(*byte)).collect();
     let mut tokens = Tokenizer::new(&start);
     while let Some(token) = tokens.next() {
-        let Token::StartTag(tag) = token else { continue };
+        let HtmlToken::StartTag(tag) = token else { continue };
         let name = start.get(tag.name.range()).unwrap_or_default();
         match Element::of(name) {
             Element::Meta => {}

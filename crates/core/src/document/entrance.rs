@@ -1,6 +1,6 @@
 //! Pages that hold nothing of their own and only lead on: frame sets, redirects by script, listings of files.
 
-use super::html::tokenizer::{Token, Tokenizer};
+use super::html::tokenizer::{HtmlToken, Tokenizer};
 use super::{BlockKind, Document, Format};
 use crate::document::html::facts::value_of;
 
@@ -85,7 +85,7 @@ impl Document {
         let mut tokens = Tokenizer::new(source);
         let mut frames = Vec::new();
         while let Some(token) = tokens.next() {
-            let Token::StartTag(tag) = token else { continue };
+            let HtmlToken::StartTag(tag) = token else { continue };
             if !source[tag.name.range()].eq_ignore_ascii_case("frame") {
                 continue;
             }

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Document;
 use super::edit::{Edit, Splice};
-use super::html::tokenizer::{Quote, RawAttribute};
+use super::html::tokenizer::{AttributeQuote, RawAttribute};
 use super::link::{Link, Manner};
 use super::put_link::{Refusal, escape_attribute};
 use super::span::SourceSpan;
@@ -21,25 +21,30 @@ pub enum LinkSays {
     UserContent(bool),
     /// Whether it opens beside the page that it is on: `target="_blank"` with `noopener`, or neither.
     NewTab(bool),
+    /// Whether it has a further token of `rel`, in lower case.
+    Rel(String, bool),
     /// A further attribute, such as `title`, `class`, `download` or `hreflang`; `None` clears it.
     Attribute(String, Option<String>),
 }
 
 /// Tokens to put into `rel` and to take out of it.
-type RelChange = (&'static [&'static str], &'static [&'static str]);
+type RelChange<'s> = (Vec<&'s str>, Vec<&'s str>);
 
 impl LinkSays {
-    fn rel(&self) -> RelChange {
+    fn rel(&self) -> RelChange<'_> {
         match self {
-            Self::Follow(true) => (&[], &["nofollow"]),
-            Self::Follow(false) => (&["nofollow"], &["follow"]),
-            Self::Sponsored(true) => (&["sponsored"], &[]),
-            Self::Sponsored(false) => (&[], &["sponsored"]),
-            Self::UserContent(true) => (&["ugc"], &[]),
-            Self::UserContent(false) => (&[], &["ugc"]),
-            Self::NewTab(true) => (&["noopener"], &["opener"]),
-            Self::NewTab(false) => (&[], &["noopener", "opener"]),
-            Self::Attribute(..) => (&[], &[]),
+            Self::Follow(true) => (vec![], vec!["nofollow"]),
+            Self::Follow(false) => (vec!["nofollow"], vec!["follow"]),
+            Self::Sponsored(true) => (vec!["sponsored"], vec![]),
+            Self::Sponsored(false) => (vec![], vec!["sponsored"]),
+            Self::UserContent(true) => (vec!["ugc"], vec![]),
+            Self::UserContent(false) => (vec![], vec!["ugc"]),
+            Self::NewTab(true) => (vec!["noopener"], vec!["opener"]),
+            Self::NewTab(false) => (vec![], vec!["noopener", "opener"]),
+            Self::Rel(token, _) if !is_token(token) => (vec![], vec![]),
+            Self::Rel(token, true) => (vec![token], vec![]),
+            Self::Rel(token, false) => (vec![], vec![token]),
+            Self::Attribute(..) => (vec![], vec![]),
         }
     }
 
@@ -49,6 +54,14 @@ impl LinkSays {
             Self::Attribute(name, value) => Some((name, value.as_deref())),
             _ => None,
         }
+    }
+
+    /// All that a link on a page says, so that it can be put there again. O(attributes).
+    pub fn all_of(document: &Document, link: &Link) -> Vec<Self> {
+        let others = document.attributes(link).filter(|attribute| is_attribute_name(&attribute.name));
+        let others = others.map(|attribute| Self::Attribute(attribute.name.into_owned(), Some(attribute.value.into_owned())));
+        let tokens = link.rel.iter().map(|token| Self::Rel(token.clone(), true));
+        others.chain(tokens).collect()
     }
 
     /// The same thing as a link on a page says it now. O(attributes).
@@ -62,6 +75,7 @@ impl LinkSays {
                 let target = document.attribute(link, "target");
                 Self::NewTab(target.is_some_and(|target| target.eq_ignore_ascii_case("_blank")))
             }
+            Self::Rel(token, _) => Self::Rel(token.clone(), link.has_rel(token)),
             Self::Attribute(name, _) => {
                 let value = document.attribute(link, &name.to_ascii_lowercase());
                 Self::Attribute(name.clone(), value.map(|value| value.into_owned()))
@@ -89,11 +103,16 @@ fn rel_after(rel: &str, says: &[LinkSays]) -> String {
         tokens.retain(|token| !take.iter().any(|taken| token.eq_ignore_ascii_case(taken)));
         for new in put {
             if !tokens.iter().any(|token| token.eq_ignore_ascii_case(new)) {
-                tokens.push((*new).to_owned());
+                tokens.push(new.to_owned());
             }
         }
     }
     tokens.join(" ")
+}
+
+/// Whether it is one token of `rel`.
+fn is_token(token: &str) -> bool {
+    !token.is_empty() && !token.contains(|c: char| c.is_whitespace() || c.is_control())
 }
 
 fn is_attribute_name(name: &str) -> bool {
@@ -176,9 +195,9 @@ impl Document {
 pub(super) fn value_splice(attribute: &RawAttribute, value: &str) -> Splice {
     let escaped = escape_attribute(value);
     match attribute.quote {
-        Quote::Double => Splice { at: attribute.value, with: escaped },
-        Quote::Single => Splice { at: attribute.value, with: escaped.replace('\'', "&#39;") },
-        Quote::Unquoted => Splice { at: attribute.value, with: format!("\"{escaped}\"") },
-        Quote::NoValue => Splice { at: attribute.value, with: format!("=\"{escaped}\"") },
+        AttributeQuote::Double => Splice { at: attribute.value, with: escaped },
+        AttributeQuote::Single => Splice { at: attribute.value, with: escaped.replace('\'', "&#39;") },
+        AttributeQuote::Unquoted => Splice { at: attribute.value, with: format!("\"{escaped}\"") },
+        AttributeQuote::NoValue => Splice { at: attribute.value, with: format!("=\"{escaped}\"") },
     }
 }

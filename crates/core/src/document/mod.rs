@@ -59,7 +59,7 @@ pub use text::TextLayer;
 pub use wording::Wording;
 
 use elements::Element;
-use tree::Tree;
+use tree::MarkupTree;
 
 use crate::language::sentence_within;
 
@@ -100,7 +100,7 @@ pub struct Document {
     /// Ids with how much text stands before them.
     ids: Vec<(usize, String)>,
     head: Head,
-    tree: Tree,
+    tree: MarkupTree,
     /// Of all links, in source order.
     link_attributes: Vec<html::tokenizer::RawAttribute>,
     pictures: Vec<Picture>,
@@ -264,7 +264,7 @@ impl Document {
     pub fn main_heading(&self) -> Option<String> {
         let headings = || self.blocks.iter().filter(|block| block.kind == BlockKind::Heading(1));
         let title = letters(self.head.title.as_deref().unwrap_or_default());
-        // Such a heading is the same on many pages, so that it may have been taken for furniture.
+        // Such a heading is the same on many pages, so that it may have been taken for boilerplate.
         if title.is_empty()
             && let Some(name) = headings().next().and_then(|first| self.name_below(first))
         {
@@ -330,7 +330,7 @@ impl Document {
         }
     }
 
-    pub(crate) fn tree(&self) -> &Tree {
+    pub(crate) fn tree(&self) -> &MarkupTree {
         &self.tree
     }
 }

@@ -1,9 +1,9 @@
 //! Where on a page something stands. Decided by landmarks and roles, then by the usual names of classes and ids, then by
-//! what a list is made of ([`super::lists`]), and last by repetition across the site ([`crate::site::furniture`]).
+//! what a list is made of ([`super::lists`]), and last by repetition across the site ([`crate::site::boilerplate`]).
 
 use super::elements::Element;
 
-/// A part of the page. Furniture is everything but content.
+/// A part of the page. Boilerplate is everything but content.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Region {
     Content,

@@ -22,7 +22,7 @@ pub struct Node {
 }
 
 #[derive(Debug, Clone)]
-pub struct Tree {
+pub struct MarkupTree {
     nodes: Vec<Node>,
     /// Where end tags stand that end nothing, in source order.
     strays: Vec<usize>,
@@ -31,7 +31,7 @@ pub struct Tree {
     first_crossing: Option<usize>,
 }
 
-impl Default for Tree {
+impl Default for MarkupTree {
     fn default() -> Self {
         let nowhere = SourceSpan::new(0, 0);
         let root = Node {
@@ -46,7 +46,7 @@ impl Default for Tree {
     }
 }
 
-impl Tree {
+impl MarkupTree {
     pub fn with_capacity(nodes: usize) -> Self {
         let mut tree = Self::default();
         tree.nodes.reserve(nodes);

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::judge::Judge;
-use super::theme::{Layout, Subject, Theme};
+use super::tf_idf::{Layout, Subject, TfIdf};
 use crate::site::PageId;
 
 /// Telling words of a page by which pages like it are looked for.
@@ -19,9 +19,9 @@ impl Judge<'_> {
     /// Pages that are about what a page is about, the likest first, with how like they are from 0 to 1. O(postings of its
     /// telling words), at most [`MOST_TERMS`] × [`MOST_PAGES`] pages.
     pub fn alike(self, page: PageId, most: usize) -> Vec<(PageId, f64)> {
-        let Some(theme) = Theme::of(self.book, page) else { return Vec::new() };
+        let Some(vector) = TfIdf::of(self.book, page) else { return Vec::new() };
         let mut seen: FxHashMap<PageId, usize> = FxHashMap::default();
-        for term in theme.telling(MOST_TERMS) {
+        for term in vector.telling(MOST_TERMS) {
             let pages = self.book.pages_with_term(term);
             for other in pages.iter().filter(|other| **other != page).take(MOST_PAGES) {
                 *seen.entry(*other).or_default() += 1;
@@ -31,8 +31,8 @@ impl Judge<'_> {
         often.sort_unstable_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
         often.truncate(most * COMPARED);
         let mut layout = Layout::new(self.book);
-        layout.lay(&theme);
-        let like = |(other, _)| Some((other, f64::from(layout.likeness(&Subject::of(self.book, other)?))));
+        layout.lay(&vector);
+        let like = |(other, _)| Some((other, f64::from(layout.similarity(&Subject::of(self.book, other)?))));
         let mut alike: Vec<_> = often.into_iter().filter_map(like).collect();
         alike.sort_unstable_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
         alike.truncate(most);

@@ -32,7 +32,7 @@ pub struct Tally {
 
 /// Openings that lead to a page, or that stand on it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Way {
+enum Direction {
     In,
     Out,
 }
@@ -227,8 +227,12 @@ impl Board {
 }
 
 /// The next pages to count anew in one of both ways, at most `most`.
-fn next_dirty(out: &mut BTreeSet<PageId>, into: &mut BTreeSet<PageId>, most: usize) -> Option<(Vec<PageId>, Way)> {
-    let (dirty, way) = if out.is_empty() { (into, Way::In) } else { (out, Way::Out) };
+fn next_dirty(
+    out: &mut BTreeSet<PageId>,
+    into: &mut BTreeSet<PageId>,
+    most: usize,
+) -> Option<(Vec<PageId>, Direction)> {
+    let (dirty, way) = if out.is_empty() { (into, Direction::In) } else { (out, Direction::Out) };
     let some: Vec<PageId> = std::iter::from_fn(|| dirty.pop_first()).take(most.min(COUNTED_AT_ONCE)).collect();
     (!some.is_empty()).then_some((some, way))
 }
@@ -249,10 +253,10 @@ impl<U: Unwanted> Counting<'_, U> {
         self.needs.of(page, || self.judge.need(page))
     }
 
-    fn count(&self, page: PageId, way: Way, known: Tally) -> Tally {
+    fn count(&self, page: PageId, way: Direction, known: Tally) -> Tally {
         match way {
-            Way::In => self.count_in(page, known),
-            Way::Out => self.count_out(page, known),
+            Direction::In => self.count_in(page, known),
+            Direction::Out => self.count_out(page, known),
         }
     }
 

@@ -1,7 +1,7 @@
 //! Bridges: where a sentence that carries a link would fit, on a page that has no words for it.
 
 use super::judge::Judge;
-use super::theme::Theme;
+use super::tf_idf::TfIdf;
 use crate::document::{BlockKind, TextSpan};
 use crate::phrases::TokenMarks;
 use crate::site::PageId;
@@ -20,7 +20,7 @@ pub struct Bridge {
     /// The paragraph, in the text of the source page.
     pub after: TextSpan,
     /// 0 to 1: how much the paragraph is about what the target is about.
-    pub likeness: f64,
+    pub similarity: f64,
     /// Telling words that both have, as they stand in the paragraph.
     pub shared: Vec<String>,
     /// Links that the paragraph has already.
@@ -32,7 +32,7 @@ impl Judge<'_> {
     /// about. O(words of both pages).
     pub fn bridge(self, source: PageId, target: PageId) -> Option<Bridge> {
         let prose = self.book.prose(source)?;
-        let theme = Theme::of(self.book, target)?;
+        let vector = TfIdf::of(self.book, target)?;
         let paragraphs = prose.blocks().iter().filter(|block| {
             matches!(block.kind, BlockKind::Paragraph | BlockKind::ListItem | BlockKind::Quote)
                 && block.end > block.first
@@ -40,18 +40,19 @@ impl Judge<'_> {
         let mut best: Option<(f32, Bridge)> = None;
         for block in paragraphs {
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
-            let here = Theme::of_tokens(self.book, tokens);
-            let likeness = here.likeness(&theme);
+            let here = TfIdf::of_tokens(self.book, tokens);
+            let similarity = here.similarity(&vector);
             let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
             let links = (0..tokens.len()).filter(|at| is_linked(*at) && (*at == 0 || !is_linked(at - 1))).count();
             // A paragraph full of links is a worse place, and a sentence does not go into a list.
             let list = if block.kind == BlockKind::ListItem { 0.7 } else { 1.0 };
-            let worth = likeness * list / (1.0 + 0.3 * links as f32);
-            if likeness < LEAST_LIKENESS || best.as_ref().is_some_and(|(known, _)| *known >= worth) {
+            let worth = similarity * list / (1.0 + 0.3 * links as f32);
+            if similarity < LEAST_LIKENESS || best.as_ref().is_some_and(|(known, _)| *known >= worth) {
                 continue;
             }
-            let shared = here.words_shared(&theme, self.book, (source, tokens), MOST_SHARED);
-            let bridge = Bridge { source, target, after: block.text(), likeness: f64::from(likeness), shared, links };
+            let shared = here.words_shared(&vector, self.book, (source, tokens), MOST_SHARED);
+            let bridge =
+                Bridge { source, target, after: block.text(), similarity: f64::from(similarity), shared, links };
             best = Some((worth, bridge));
         }
         best.map(|(_, bridge)| bridge)

@@ -4,7 +4,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::judge::Judge;
 use super::opening::Opening;
-use super::theme::{Layout, Subject, Theme};
+use super::tf_idf::{Layout, Subject, TfIdf};
 use crate::document::TextSpan;
 use crate::phrases::{Name, NameSource, TermId, Token};
 use crate::site::PageId;
@@ -36,7 +36,7 @@ const OF_PICTURE: Shares = Shares { words: 0.45, block: 0.35, page: 0.2 };
 pub struct Proposal {
     pub target: PageId,
     /// 0 to 1: how well the words and their surroundings go with the page. Only for ordering.
-    pub likeness: f64,
+    pub similarity: f64,
     /// The name of the page that has most in common with the words, and where the page has it from.
     pub name: Option<(NameSource, String)>,
     /// Whether that name has all of the words that say something.
@@ -96,8 +96,8 @@ impl<'j> Judge<'j> {
         most: usize,
     ) -> Vec<Proposal> {
         let (mut paragraph, mut page) = (Layout::new(self.book), Layout::new(self.book));
-        paragraph.lay(&Theme::of_tokens(self.book, around));
-        page.lay(&Theme::of(self.book, source).unwrap_or_default());
+        paragraph.lay(&TfIdf::of_tokens(self.book, around));
+        page.lay(&TfIdf::of(self.book, source).unwrap_or_default());
         let wanted = self.weights(chosen);
         let mut named: Vec<(PageId, f64, Option<&Name>)> = self
             .pages_to_weigh(&wanted, around)
@@ -116,17 +116,18 @@ impl<'j> Judge<'j> {
             .into_iter()
             .map(|(target, of_words, name)| {
                 let subject = Subject::of(self.book, target);
-                let like = |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.likeness(page)));
-                let likeness = shares.words * of_words + shares.block * like(&paragraph) + shares.page * like(&page);
+                let like =
+                    |layout: &Layout<'_>| subject.as_ref().map_or(0.0, |page| f64::from(layout.similarity(page)));
+                let similarity = shares.words * of_words + shares.block * like(&paragraph) + shares.page * like(&page);
                 let has_all = name.is_some_and(|name| {
                     let terms = self.book.terms_of(name.phrase);
                     wanted.keys().all(|term| terms.contains(term))
                 });
                 let name = name.map(|name| (name.source, name.text.to_string()));
-                Proposal { target, likeness, name, has_all, opening: None }
+                Proposal { target, similarity, name, has_all, opening: None }
             })
             .collect();
-        proposals.sort_by(|a, b| b.likeness.total_cmp(&a.likeness).then(a.target.cmp(&b.target)));
+        proposals.sort_by(|a, b| b.similarity.total_cmp(&a.similarity).then(a.target.cmp(&b.target)));
         proposals.truncate(most);
         proposals
     }

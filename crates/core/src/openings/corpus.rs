@@ -10,7 +10,7 @@ use super::{Ensemble, Habits};
 use crate::document::{Document, Link, LinkMarks, Region};
 use crate::in_order::in_order;
 use crate::language::{Language, Stems};
-use crate::phrases::{PageText, PhraseBook, ReadProse};
+use crate::phrases::{BookText, PhraseBook, ReadProse};
 use crate::site::{
     Address, BlockKey, Destination, OutLink, PageFacts, PageId, PageKind, Repetition, Site, Standing, language_of,
 };
@@ -66,7 +66,7 @@ pub struct Corpus {
     pub site: Site,
     pub book: PhraseBook,
     /// What is repeated all over the site.
-    furniture: HashSet<BlockKey>,
+    boilerplate: HashSet<BlockKey>,
 }
 
 /// Pages of which links are hidden.
@@ -75,12 +75,12 @@ struct Hidden {
     /// What is hidden on each.
     links: Vec<(PageId, Vec<HiddenLink>)>,
     /// Their texts as they were.
-    texts: Vec<(PageId, Option<PageText>)>,
+    texts: Vec<(PageId, Option<BookText>)>,
 }
 
 impl Corpus {
     /// O(bytes). A page of the same folder as an address that ends in a slash is found under its index file. In the
-    /// documents, what is repeated all over the site is marked as furniture.
+    /// documents, what is repeated all over the site is marked as boilerplate.
     pub fn of(entry: Address, pages: Vec<CorpusPage>) -> Self {
         let mut first = First::default();
         let glances: Vec<_> = pages.par_iter().map(Glance::at).collect();
@@ -133,16 +133,16 @@ impl Corpus {
     {
         let most_spoken = first.most_spoken();
         let First { pages, repetition } = first;
-        let furniture = repetition.furniture();
+        let boilerplate = repetition.boilerplate();
         // It knows every block of the site.
         drop(repetition);
         let language_of = |address: &Address| pages.get(address).copied().flatten().unwrap_or(most_spoken);
-        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), furniture: HashSet::new() };
+        let mut corpus = Self { site: Site::new(entry), book: PhraseBook::default(), boilerplate: HashSet::new() };
         corpus.book.speaks(most_spoken);
         let stems = corpus.book.stems();
         let read = |place: P| {
             let Some((mut page, known)) = read(place)? else { return Ok(None) };
-            page.document.mark_furniture(&furniture);
+            page.document.mark_boilerplate(&boilerplate);
             let facts = facts(&page, language_of(&page.address));
             let prose = ReadProse::with(&stems, &page.document, facts.language);
             Ok(Some((facts, page.document, known, prose)))
@@ -157,7 +157,7 @@ impl Corpus {
             }
             Ok(())
         })?;
-        corpus.furniture = furniture;
+        corpus.boilerplate = boilerplate;
         corpus.book.settle();
         corpus.site.settle();
         Ok((corpus, kept))
@@ -196,17 +196,17 @@ impl Corpus {
         let mut all = Hidden::default();
         let stems = Stems::default();
         for some in pages.chunks(AT_ONCE) {
-            let Self { site, book, furniture } = &*self;
+            let Self { site, book, boilerplate } = &*self;
             let read = |page: &PageId| {
                 let Some(facts) = book.facts(*page) else { return Ok(None) };
                 let Some(mut document) = document(&facts.address)? else { return Ok(None) };
-                document.mark_furniture(furniture);
+                document.mark_boilerplate(boilerplate);
                 let base = base_of(&facts.address, &document);
                 let target = |link: &Link| {
                     let to = follow(&base, &link.href, |to| site.page_at(to).is_some())?;
                     site.page_at(&to).filter(|to| to != page)
                 };
-                let bare = BarePage::of(&document, furniture, (&stems, facts.language), target);
+                let bare = BarePage::of(&document, boilerplate, (&stems, facts.language), target);
                 Ok(bare.map(|bare| (*page, base, bare)))
             };
             let ready: Vec<_> = some.par_iter().map(read).collect::<Result<_, E>>()?;

@@ -1,7 +1,7 @@
 //! The fit of an opening: how likely an editor is to keep it, made of five parts that only add up.
 
 use super::candidate::Weighed;
-use super::ensemble::{Ensemble, Range};
+use super::ensemble::{Ensemble, PartRange};
 use super::part::Part;
 use super::taste::Taste;
 
@@ -27,7 +27,7 @@ pub struct Fit {
 impl Fit {
     /// As the site's taste has it.
     pub fn of(ensemble: &Ensemble, weighed: &Weighed, taste: Taste) -> Self {
-        let strength = |adds: f32, range: Range| {
+        let strength = |adds: f32, range: PartRange| {
             f64::from((adds - range.low) / (range.high - range.low).max(1e-3)).clamp(0.0, 1.0)
         };
         let mut ranges = ensemble.ranges();

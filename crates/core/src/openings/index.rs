@@ -12,7 +12,7 @@ use crate::weight::{list, table};
 /// Candidates by page, and which pages could lead to which. About 36 bytes a candidate.
 #[derive(Debug, Default)]
 pub struct OpeningIndex {
-    rows: FxHashMap<PageId, Row>,
+    rows: FxHashMap<PageId, KeptRow>,
     /// Pages with candidates for a target, ascending.
     sources: FxHashMap<PageId, Vec<PageId>>,
     /// Pages whose candidates are missing, or older than the texts.
@@ -25,7 +25,7 @@ pub struct OpeningIndex {
 }
 
 #[derive(Debug)]
-struct Row {
+struct KeptRow {
     candidates: Box<[Candidate]>,
     age: u64,
 }
@@ -55,7 +55,7 @@ impl OpeningIndex {
                 sources.insert(at, page);
             }
         }
-        self.rows.insert(page, Row { candidates: row.into(), age });
+        self.rows.insert(page, KeptRow { candidates: row.into(), age });
     }
 
     /// Says that the text of a page changed: what was found on it holds no more, and what was found elsewhere is to be
@@ -123,7 +123,7 @@ impl OpeningIndex {
         if self.is_settled() {
             return Vec::new();
         }
-        let is_aged = |(page, row): &(&PageId, &Row)| row.age < self.age && !self.stale.contains(page);
+        let is_aged = |(page, row): &(&PageId, &KeptRow)| row.age < self.age && !self.stale.contains(page);
         let aged = self.rows.iter().filter(is_aged).map(|(page, _)| page);
         self.stale.iter().chain(aged).copied().take(most).collect()
     }

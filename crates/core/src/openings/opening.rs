@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::fit::Fit;
 use crate::document::TextSpan;
 use crate::ids::PageId;
-use crate::phrases::Place;
+use crate::phrases::NamedPlace;
 
 /// A place in a page's text where a link to another page would fit.
 #[derive(Debug, Clone)]
@@ -17,6 +17,6 @@ pub struct Opening {
     /// The sentence around the words, in the same text.
     pub sentence: TextSpan,
     /// The place on the target that the words name, when it is not the page as a whole.
-    pub place: Option<Arc<Place>>,
+    pub place: Option<Arc<NamedPlace>>,
     pub fit: Fit,
 }

@@ -5,7 +5,7 @@ use std::sync::{Arc, PoisonError, RwLock};
 use rustc_hash::FxHashMap;
 
 use super::features::need;
-use super::theme::Subject;
+use super::tf_idf::Subject;
 use crate::phrases::{NameSource, PhraseBook, TermId};
 use crate::site::{PageId, Site};
 

@@ -4,7 +4,7 @@ use std::fmt;
 
 use super::features::{Judged, has_form_of};
 use super::part::Part;
-use super::theme::Theme;
+use super::tf_idf::TfIdf;
 use crate::document::BlockKind;
 use crate::phrases::{Mention, NameSource, PhraseBook, TokenMarks};
 use crate::site::{Figures, PageId, Site};
@@ -93,14 +93,14 @@ fn topic(book: &PhraseBook, mention: &Mention) -> Vec<Reason> {
     let mut reasons = Vec::new();
     let prose = book.prose(mention.source);
     let block = prose.and_then(|prose| Some((prose, prose.block_of(mention.first)?)));
-    match block.zip(Theme::of(book, mention.target())) {
-        Some(((prose, block), theme)) => {
+    match block.zip(TfIdf::of(book, mention.target())) {
+        Some(((prose, block), vector)) => {
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
             // The words that would carry the link are told with the wording.
             let others: Vec<_> =
                 tokens.iter().copied().filter(|token| !book.terms_of(mention.phrase).contains(&token.term())).collect();
-            let here = Theme::of_tokens(book, &others);
-            let words = here.words_shared(&theme, book, (mention.source, &others), MOST_SHARED);
+            let here = TfIdf::of_tokens(book, &others);
+            let words = here.words_shared(&vector, book, (mention.source, &others), MOST_SHARED);
             reasons.push(if words.is_empty() { Reason::NothingShared } else { Reason::SharedWords(words) });
         }
         None => reasons.push(Reason::NoTextToCompare),

@@ -1,6 +1,6 @@
 //! What an editor keeps, beyond what authors of other sites did: an assumption at first, then learnt from takes and passes.
 
-use super::ensemble::{Ensemble, Range};
+use super::ensemble::{Ensemble, PartRange};
 use super::part::Part;
 use crate::site::Figures;
 
@@ -71,10 +71,10 @@ impl Taste {
     }
 
     /// From little to much for a target's need; `learnt` is what the trees say.
-    pub(super) fn range_of_need(&self, learnt: Range) -> Range {
+    pub(super) fn range_of_need(&self, learnt: PartRange) -> PartRange {
         match self.need {
             WhoseNeed::WellKnown => learnt,
-            WhoseNeed::Lacking(most) => Range { low: 0.0, high: most },
+            WhoseNeed::Lacking(most) => PartRange { low: 0.0, high: most },
         }
     }
 

@@ -87,12 +87,12 @@ impl Anchor {
     }
 }
 
-type Place = u32;
+type LinkedAt = u32;
 
 /// A link as it is kept.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Kept {
-    to: Place,
+    to: LinkedAt,
     phrase: Option<PhraseId>,
     in_prose: bool,
     after: Option<TermId>,
@@ -102,30 +102,30 @@ pub(super) struct Kept {
 /// The links of all pages with the counts that follow from them. Memory: O(links).
 #[derive(Debug, Default)]
 pub struct Anchors {
-    places: FxHashMap<Address, Place>,
+    places: FxHashMap<Address, LinkedAt>,
     page_at: Vec<Option<PageId>>,
-    place_of: FxHashMap<PageId, Place>,
+    place_of: FxHashMap<PageId, LinkedAt>,
     /// Numbers for folders of addresses.
     folders: FxHashMap<String, u32>,
     folder_of: Vec<u32>,
     by_page: FxHashMap<PageId, Vec<Kept>>,
     /// Links by words and by where they lead.
-    led: FxHashMap<PhraseId, FxHashMap<Place, u32>>,
+    led: FxHashMap<PhraseId, FxHashMap<LinkedAt, u32>>,
     /// Links in prose by their words.
     linked: FxHashMap<PhraseId, u32>,
     /// Of those with a single word, by how it is written.
     linked_as: FxHashMap<(PhraseId, Form), u32>,
     /// Phrases with which links lead to a place.
-    phrases_to: FxHashMap<Place, FxHashMap<PhraseId, u32>>,
+    phrases_to: FxHashMap<LinkedAt, FxHashMap<PhraseId, u32>>,
     /// Links in prose by the word before them, and all of them.
     after: FxHashMap<TermId, u32>,
     in_prose: u32,
     /// Links in content from a folder to a place.
-    from_folder: FxHashMap<(u32, Place), u32>,
+    from_folder: FxHashMap<(u32, LinkedAt), u32>,
     /// Links in content to a place.
-    to_place: FxHashMap<Place, u32>,
+    to_place: FxHashMap<LinkedAt, u32>,
     /// Links in prose to a place.
-    prose_to: FxHashMap<Place, u32>,
+    prose_to: FxHashMap<LinkedAt, u32>,
 }
 
 impl Anchors {
@@ -166,11 +166,11 @@ impl Anchors {
         }
     }
 
-    fn place(&mut self, address: &Address) -> Place {
+    fn place(&mut self, address: &Address) -> LinkedAt {
         if let Some(place) = self.places.get(address) {
             return *place;
         }
-        let place = Place::try_from(self.page_at.len()).unwrap_or(Place::MAX);
+        let place = LinkedAt::try_from(self.page_at.len()).unwrap_or(LinkedAt::MAX);
         self.places.insert(address.clone(), place);
         self.page_at.push(None);
         let path = address.as_url().path();

@@ -18,10 +18,10 @@ mod trie;
 
 pub(crate) use anchors::MOST_LINKED;
 pub use anchors::{Anchor, Anchors};
-pub use book::{Counts, PageText, PhraseBook, Standing};
+pub use book::{BookText, Counts, PhraseBook, PhraseUse};
 pub use lexicon::{Lexicon, TermId};
 pub use mention::{Mention, Naming};
-pub use names::{Name, NameSource, Outline, Place};
+pub use names::{Name, NameSource, NamedPlace, Outline};
 pub use prose::{Prose, ReadProse, Stretch, bag_of};
 pub use token::{Token, TokenMarks};
 pub use trie::{PhraseId, Trie};

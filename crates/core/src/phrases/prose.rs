@@ -71,7 +71,7 @@ impl Prose {
 }
 
 impl ReadProse {
-    /// Reads the content of a document; furniture is left out. O(n).
+    /// Reads the content of a document; boilerplate is left out. O(n).
     pub fn of(document: &Document, language: Language) -> Self {
         Self::with(&Stems::default(), document, language)
     }

@@ -7,12 +7,12 @@ use rustc_hash::FxHashSet;
 use crate::ids::PageId;
 
 /// Where a reader can go from a page, and from where to it.
-pub trait Roads {
+pub trait LinkGraph {
     /// Calls `visit` with each page that `from` leads to; the same page may come more than once.
-    fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId));
+    fn each_link_out(&self, from: PageId, visit: &mut dyn FnMut(PageId));
 
     /// Calls `visit` with each page that leads to `to`, until it says `false`; the same page may come more than once.
-    fn each_way_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool);
+    fn each_link_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool);
 }
 
 /// Clicks from the entry page to each page.
@@ -32,7 +32,7 @@ impl Depths {
     ///
     /// From nothing this is a plain breadth-first search, O(pages + links). Later it costs O(links of the pages whose
     /// depth becomes smaller).
-    pub fn relax(&mut self, roads: &impl Roads, page: PageId, depth: u32) -> Vec<PageId> {
+    pub fn relax(&mut self, roads: &impl LinkGraph, page: PageId, depth: u32) -> Vec<PageId> {
         let mut nearer = Vec::new();
         if self.improve(page, depth) {
             nearer.push(page);
@@ -40,7 +40,7 @@ impl Depths {
         let mut queue = VecDeque::from([page]);
         while let Some(page) = queue.pop_front() {
             let Some(next) = self.of(page).map(|depth| depth + 1) else { continue };
-            roads.each_road(page, &mut |to| {
+            roads.each_link_out(page, &mut |to| {
                 if self.improve(to, next) {
                     nearer.push(to);
                     queue.push_back(to);
@@ -56,7 +56,7 @@ impl Depths {
     /// Level by level it finds the pages that no other road reaches in as many clicks, forgets their depths, and lets
     /// them be reached anew from the pages around. O(links to and from these pages). After Even and Shiloach, “An on-line
     /// edge-deletion problem” (1981), for a batch of pages at a time.
-    pub fn lose(&mut self, roads: &impl Roads, page: PageId, most: usize) -> Option<Vec<PageId>> {
+    pub fn lose(&mut self, roads: &impl LinkGraph, page: PageId, most: usize) -> Option<Vec<PageId>> {
         let mut lost: FxHashSet<PageId> = FxHashSet::default();
         let mut order = Vec::new();
         let mut queue = VecDeque::from([page]);
@@ -64,7 +64,7 @@ impl Depths {
             // Where readers start no road is needed.
             let Some(depth) = self.of(page).filter(|depth| *depth > 0 && !lost.contains(&page)) else { continue };
             let mut is_reached = false;
-            roads.each_way_in(page, &mut |from| {
+            roads.each_link_in(page, &mut |from| {
                 is_reached = !lost.contains(&from) && self.of(from) == Some(depth - 1);
                 !is_reached
             });
@@ -76,7 +76,7 @@ impl Depths {
             if order.len() > most {
                 return None;
             }
-            roads.each_road(page, &mut |to| {
+            roads.each_link_out(page, &mut |to| {
                 if self.of(to) == Some(depth + 1) {
                     queue.push_back(to);
                 }
@@ -88,7 +88,7 @@ impl Depths {
         let mut again: Vec<(u32, PageId)> = Vec::new();
         for page in &order {
             let mut above: Option<u32> = None;
-            roads.each_way_in(*page, &mut |from| {
+            roads.each_link_in(*page, &mut |from| {
                 above = above.into_iter().chain(self.of(from)).min();
                 true
             });

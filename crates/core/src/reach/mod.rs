@@ -2,4 +2,4 @@
 
 mod depth;
 
-pub use depth::{Depths, Roads};
+pub use depth::{Depths, LinkGraph};

@@ -5,7 +5,7 @@ use std::cmp::Reverse;
 use super::graph::Site;
 use super::page::{PageFacts, PageKind};
 use crate::ids::PageId;
-use crate::reach::{Depths, Roads};
+use crate::reach::{Depths, LinkGraph};
 
 /// On fewer pages nothing is proposed.
 const FEWEST_PAGES: usize = 5;
@@ -36,7 +36,7 @@ impl Site {
         }
         let roads = |page: &PageFacts| {
             let mut count = 0usize;
-            self.each_road(page.id, &mut |_| count += 1);
+            self.each_link_out(page.id, &mut |_| count += 1);
             count
         };
         let mut candidates: Vec<_> =

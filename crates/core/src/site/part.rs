@@ -4,14 +4,14 @@ use super::Address;
 
 /// Ways in which the path of an address may begin. `*` stands for any letters.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Part {
+pub struct SitePart {
     /// Without any, all of the site.
     pub within: Vec<String>,
     /// What is left out of that.
     pub without: Vec<String>,
 }
 
-impl Part {
+impl SitePart {
     /// Whether an address of the site is of this part. O(patterns × length).
     pub fn holds(&self, address: &Address) -> bool {
         let path = address.from_root();
@@ -46,10 +46,10 @@ mod tests {
     fn an_address_is_in_a_part_by_how_it_begins() {
         let part = |within: &[&str], without: &[&str]| {
             let owned = |patterns: &[&str]| patterns.iter().map(|pattern| (*pattern).to_owned()).collect();
-            Part { within: owned(within), without: owned(without) }
+            SitePart { within: owned(within), without: owned(without) }
         };
         let at = |path: &str| Address::parse(&format!("https://a.example{path}")).unwrap();
-        assert!(Part::default().is_all() && Part::default().holds(&at("/x")));
+        assert!(SitePart::default().is_all() && SitePart::default().holds(&at("/x")));
         let docs = part(&["/docs/"], &["/docs/old/", "/docs/*/print", "*?print="]);
         for (path, is_in) in [
             ("/docs/", true),

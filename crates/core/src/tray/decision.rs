@@ -43,7 +43,7 @@ pub struct LeftOut {
 
 /// A decision as it was made.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Decided {
+pub struct Decision {
     pub kind: DecisionKind,
     pub changes: Vec<ChangeId>,
     /// The pages that it was about, where it was about two.
@@ -57,7 +57,7 @@ pub struct Decided {
     pub refused: Vec<LeftOut>,
 }
 
-impl Decided {
+impl Decision {
     /// Links that were taken, mended or dropped; what was dropped is told by its number alone.
     pub fn of_links(kind: DecisionKind, changes: Vec<ChangeId>, links: &[PlannedLink]) -> Self {
         let is_one_page = || links.windows(2).all(|pair| pair[0].source == pair[1].source);
@@ -96,14 +96,14 @@ impl Decided {
 
 /// In which direction a decision is turned.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Way {
+pub enum Turning {
     Back,
     Again,
 }
 
 /// What turning a decision does.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Turned {
+pub enum TurnEffect {
     /// Those of its links that are in the one state come to the other. What left it since stays where it is: what is out is
     /// taken back with its release.
     Moved { from: TrayState, to: TrayState },
@@ -112,16 +112,16 @@ pub enum Turned {
 }
 
 /// Undoing is the reverse of doing again, and doing again does what was done first.
-pub const fn turned(kind: DecisionKind, way: Way) -> Turned {
+pub const fn turned(kind: DecisionKind, way: Turning) -> TurnEffect {
     let (tray, dropped) = (TrayState::Tray, TrayState::Dropped);
     match (kind, way) {
-        (DecisionKind::Take | DecisionKind::Repair, Way::Back) | (DecisionKind::Drop, Way::Again) => {
-            Turned::Moved { from: tray, to: dropped }
+        (DecisionKind::Take | DecisionKind::Repair, Turning::Back) | (DecisionKind::Drop, Turning::Again) => {
+            TurnEffect::Moved { from: tray, to: dropped }
         }
-        (DecisionKind::Take | DecisionKind::Repair, Way::Again) | (DecisionKind::Drop, Way::Back) => {
-            Turned::Moved { from: dropped, to: tray }
+        (DecisionKind::Take | DecisionKind::Repair, Turning::Again) | (DecisionKind::Drop, Turning::Back) => {
+            TurnEffect::Moved { from: dropped, to: tray }
         }
-        (DecisionKind::Pass, Way::Again) | (DecisionKind::BringBack, Way::Back) => Turned::Passed(true),
-        (DecisionKind::Pass, Way::Back) | (DecisionKind::BringBack, Way::Again) => Turned::Passed(false),
+        (DecisionKind::Pass, Turning::Again) | (DecisionKind::BringBack, Turning::Back) => TurnEffect::Passed(true),
+        (DecisionKind::Pass, Turning::Back) | (DecisionKind::BringBack, Turning::Again) => TurnEffect::Passed(false),
     }
 }

@@ -11,7 +11,7 @@ const LINK_GONE: &str = "The page was changed, and this link is no longer on it.
 
 /// What is known of the page that an entry stands on.
 #[derive(Debug, Clone, Copy)]
-pub enum Known<'k> {
+pub enum SourceNow<'k> {
     /// It is not there, or cannot be edited.
     Gone,
     /// It is the version for which the link was taken.
@@ -27,7 +27,7 @@ pub enum Placed {
 }
 
 /// `None` when the link is where it was, and nothing was said against it. O(n) where the page changed.
-pub fn place_of(entry: &TrayEntry, source: Known<'_>, is_gone: impl Fn(PageId) -> bool) -> Option<Placed> {
+pub fn place_of(entry: &TrayEntry, source: SourceNow<'_>, is_gone: impl Fn(PageId) -> bool) -> Option<Placed> {
     let link = &entry.link;
     let lost = |message: &str| Some(Placed::Lost { message: message.to_owned() });
     if is_gone(link.source) {
@@ -37,12 +37,12 @@ pub fn place_of(entry: &TrayEntry, source: Known<'_>, is_gone: impl Fn(PageId) -
         return lost(TARGET_GONE);
     }
     let document = match source {
-        Known::Gone => return lost(SOURCE_GONE),
-        Known::Same => {
+        SourceNow::Gone => return lost(SOURCE_GONE),
+        SourceNow::Same => {
             let (words, source_hash) = (link.words, link.source_hash);
             return entry.message.is_some().then_some(Placed::Anew { words, source_hash });
         }
-        Known::Changed(document) => document,
+        SourceNow::Changed(document) => document,
     };
     if let Some(old) = link.change.old() {
         let found = document.find_link(&link.quote(), &old.href).filter(|found| found.in_sentence);

@@ -19,7 +19,7 @@ const LONGEST_WORDING: usize = 2000;
 
 /// What is to carry a link.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Carrier {
+pub enum LinkSpot {
     /// Words of the page's text.
     Words(TextSpan),
     /// A picture, by its number on the page.
@@ -28,10 +28,10 @@ pub enum Carrier {
 
 /// A link to put on a page.
 #[derive(Debug, Clone)]
-pub struct TakeWish {
+pub struct LinkWish {
     pub source: PageId,
     pub target: Target,
-    pub carrier: Carrier,
+    pub carrier: LinkSpot,
     /// The version of the source page that the editor saw; `None` where it is none.
     pub version: Option<ContentHash>,
     /// Whether the editor chose the words or the target, so that it need not be an opening that was found.
@@ -217,7 +217,7 @@ impl<'g> Taking<'g> {
     ///
     /// # Errors
     /// Why a single wish is refused; of many the others are taken.
-    pub fn take(mut self, wishes: &[TakeWish]) -> Result<Taken, TakeRefusal> {
+    pub fn take(mut self, wishes: &[LinkWish]) -> Result<Taken, TakeRefusal> {
         for wish in wishes {
             match self.add(wish) {
                 Ok(()) => {}
@@ -233,13 +233,13 @@ impl<'g> Taking<'g> {
         Ok(self.taken)
     }
 
-    fn words_of(&self, wish: &TakeWish) -> String {
-        let Carrier::Words(words) = wish.carrier else { return String::new() };
+    fn words_of(&self, wish: &LinkWish) -> String {
+        let LinkSpot::Words(words) = wish.carrier else { return String::new() };
         let prose = self.ground.linkable.book.prose(wish.source);
         prose.and_then(|prose| prose.text().get(words.range())).unwrap_or_default().to_owned()
     }
 
-    fn add(&mut self, wish: &TakeWish) -> Result<(), TakeRefusal> {
+    fn add(&mut self, wish: &LinkWish) -> Result<(), TakeRefusal> {
         let (link, lesson) = self.planned(wish)?;
         let limits = self.ground.linkable.rules.limits;
         let on_page = self.pages.get_mut(&link.source).ok_or(TakeRefusal::NotEditable)?;
@@ -270,7 +270,7 @@ impl<'g> Taking<'g> {
     }
 
     /// A link as it goes into the tray, and what its fit was made of. Nothing is taken on a page that has changed.
-    fn planned(&self, wish: &TakeWish) -> Result<(PlannedLink, Option<[f32; 5]>), TakeRefusal> {
+    fn planned(&self, wish: &LinkWish) -> Result<(PlannedLink, Option<[f32; 5]>), TakeRefusal> {
         let (ground, source) = (&self.ground, wish.source);
         let from = ground.of_page(source).ok_or(TakeRefusal::NoPage(source))?;
         ground.check_target(&wish.target)?;
@@ -299,7 +299,7 @@ impl<'g> Taking<'g> {
         let mut lesson = None;
         let mut target = wish.target.clone();
         match wish.carrier {
-            Carrier::Picture(ordinal) => {
+            LinkSpot::Picture(ordinal) => {
                 ground.check_pair(source, &target)?;
                 let picture = self.picture(source, ordinal)?;
                 let document = &self.pages.get(&source).ok_or(TakeRefusal::NotEditable)?.document;
@@ -308,7 +308,7 @@ impl<'g> Taking<'g> {
                 link.source_hash = document.hash();
                 link.said = QuotedSentence::of_words(picture.said());
             }
-            Carrier::Words(words) => {
+            LinkSpot::Words(words) => {
                 let opening = target.page().and_then(|page| ground.opening_on(source, page, words));
                 if opening.is_none() {
                     if !wish.by_hand {

@@ -4,7 +4,7 @@ use super::edit::Fitting;
 use super::entry::{TrayEntry, TrayState};
 use super::planned_link::Change;
 use super::release::Ended;
-use crate::document::{Document, Edit, LinkTarget};
+use crate::document::{Document, Edit, LinkSays, LinkTarget};
 
 /// The edit that undoes a change on a version of its page, if there is one, and whether somebody undid it already.
 #[derive(Debug)]
@@ -79,7 +79,10 @@ fn undoing(document: &Document, before: Option<&Document>, entry: &TrayEntry) ->
             (found().and_then(|found| back(found.ordinal)), leads(&old.href))
         }
         Change::Unlink(old) => {
-            let edit = document.put_link_again(&quote, link.words.start, &LinkTarget::to(old.href.clone()));
+            let found = before.and_then(|before| Some((before, before.find_link(&quote, &old.href)?)));
+            let says = found.map(|(before, found)| LinkSays::all_of(before, &before.links()[found.ordinal]));
+            let target = LinkTarget { href: old.href.clone(), says: says.unwrap_or_default() };
+            let edit = document.put_link_again(&quote, link.words.start, &target);
             (edit.ok(), leads(&old.href))
         }
         Change::Attributes(old) => {
@@ -94,7 +97,7 @@ fn undoing(document: &Document, before: Option<&Document>, entry: &TrayEntry) ->
 }
 
 /// What a link said before the release, of all that the release made it say.
-fn said_before(before: Option<&Document>, entry: &TrayEntry, href: &str) -> Vec<crate::document::LinkSays> {
+fn said_before(before: Option<&Document>, entry: &TrayEntry, href: &str) -> Vec<LinkSays> {
     let found = before.and_then(|before| Some((before, before.find_link(&entry.link.quote(), href)?)));
     let Some((before, found)) = found else { return Vec::new() };
     let was = &before.links()[found.ordinal];

@@ -3,6 +3,7 @@
 // Each test has this for itself and uses a part of it.
 #![allow(dead_code, clippy::unwrap_used)]
 
+pub mod ground;
 pub mod world;
 
 use strelm_core::document::{Document, LinkMarks, Region};

@@ -7,12 +7,12 @@ use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_core::document::{Document, Quote};
 use strelm_e2e::browser::Browser;
 use strelm_e2e::stage::{Stage, http};
-use strelm_store::site::{self, Settings, Source};
+use strelm_store::site::{self, Settings, SiteSource};
 
 /// A stage whose site has no editing interface, read in.
 async fn read_only(options: PgConnectOptions) -> Stage {
     let stage = Stage::set(options).await.unwrap();
-    let settings = Settings::new("Larkmoor Sky Society", Source::Web { micropub: None });
+    let settings = Settings::new("Larkmoor Sky Society", SiteSource::Web { micropub: None });
     site::set(&stage.pool, stage.site, &settings).await.unwrap().unwrap();
     stage.read_again().await.unwrap();
     stage

@@ -188,7 +188,7 @@ async fn one_dead_address_is_mended_in_all_its_places(_: PgPoolOptions, options:
         (&rows[1]["to"], &rows[1]["pages"], &rows[1]["around"]),
         (&json!("/old-news.html"), &json!(0), &json!(5))
     );
-    assert_eq!(rows[1]["only_furniture"], true);
+    assert_eq!(rows[1]["only_boilerplate"], true);
 
     // All its places can be looked at, and are mended together; one undo takes that back.
     let address = rows[0]["address"].as_str().unwrap();

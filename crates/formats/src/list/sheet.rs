@@ -19,7 +19,7 @@ pub fn read(bytes: &[u8]) -> Result<Cells, ListError> {
     let name = workbook.sheet_names().first().cloned().ok_or(ListError::Empty)?;
     let mut reader = workbook.worksheet_cells_reader(&name).map_err(failed)?;
     let mut cells = Cells::default();
-    let mut row = Row::default();
+    let mut row = SheetRow::default();
     while let Some(cell) = reader.next_cell().map_err(failed)? {
         let (number, column) = cell.get_position();
         if number != row.number {
@@ -34,13 +34,13 @@ pub fn read(bytes: &[u8]) -> Result<Cells, ListError> {
 
 /// The row that is being read. Cells may come in any order.
 #[derive(Default)]
-struct Row {
+struct SheetRow {
     /// Counted from 0.
     number: u32,
     cells: Vec<String>,
 }
 
-impl Row {
+impl SheetRow {
     fn put(&mut self, column: usize, value: &DataRef<'_>) -> Result<(), ListError> {
         if column >= MOST_COLUMNS || *value == DataRef::Empty {
             return Ok(());

@@ -85,7 +85,7 @@ pub struct Model {
 
 /// What is to be known of a model to tell what of a change concerns it.
 #[derive(Debug, Clone)]
-pub struct Known {
+pub struct ModelKnown {
     pub learnt_from: Learnt,
     /// Tells what judges openings on any site.
     pub shipped: [u8; 32],

@@ -7,7 +7,7 @@ use strelm_core::site::{LinkForm, PageId};
 use strelm_core::tray::{Ground, Linkable};
 use strelm_store::looked::LookedPage;
 
-use super::{Known, Model};
+use super::{Model, ModelKnown};
 
 /// When so many words are to be looked at or fewer, it is done while others wait; and pages that are counted anew.
 const MOST_WORDS_AT_ONCE: usize = 60_000;
@@ -67,8 +67,12 @@ impl Model {
     }
 
     /// What a change has to be told for.
-    pub fn known(&self) -> Known {
-        Known { learnt_from: self.learnt_from.clone(), shipped: self.judging.shipped_mark(), texts: self.texts_known() }
+    pub fn known(&self) -> ModelKnown {
+        ModelKnown {
+            learnt_from: self.learnt_from.clone(),
+            shipped: self.judging.shipped_mark(),
+            texts: self.texts_known(),
+        }
     }
 
     /// Judges also by what this site's own links told, or no more. What was found holds until it is judged again.

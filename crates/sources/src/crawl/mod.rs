@@ -11,7 +11,7 @@ use futures::StreamExt;
 use futures::stream::FuturesUnordered;
 use reqwest::StatusCode;
 use strelm_core::document::{Document, Entrance};
-use strelm_core::site::{Address, Destination, Part, Traps};
+use strelm_core::site::{Address, Destination, SitePart, Traps, Validators};
 use tokio::sync::mpsc;
 
 pub use self::glance::{Glance, glance};
@@ -20,7 +20,7 @@ use self::robots::Robots;
 pub use self::terms::{CrawlError, CrawlEvent, CrawlLimits, CrawlStart};
 use crate::client::Client;
 pub use crate::crawled_page::CrawledPage;
-use crate::fetch::{Body, FetchError, Fetched, Validators, fetch_if_changed};
+use crate::fetch::{Body, FetchError, Fetched, fetch_if_changed};
 use crate::front_matter::FrontMatter;
 use crate::pace::Pace;
 
@@ -163,7 +163,7 @@ struct Frontier {
     is_full: bool,
     traps: Traps,
     ignored_parameters: Vec<String>,
-    part: Part,
+    part: SitePart,
     /// Feeds that the entry page names.
     feeds: Vec<Address>,
     events: mpsc::Sender<CrawlEvent>,
@@ -175,7 +175,7 @@ impl Frontier {
         robots: Robots,
         most: usize,
         ignored_parameters: Vec<String>,
-        part: Part,
+        part: SitePart,
         events: mpsc::Sender<CrawlEvent>,
     ) -> Self {
         Self {

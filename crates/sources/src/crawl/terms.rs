@@ -3,11 +3,11 @@
 use std::collections::HashMap;
 use std::time::Duration;
 
-use strelm_core::site::{Address, IGNORED_PARAMETERS, Part};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, SitePart, Validators};
 use thiserror::Error;
 
 use crate::crawled_page::CrawledPage;
-use crate::fetch::{FetchError, FetchLimits, Validators};
+use crate::fetch::{FetchError, FetchLimits};
 use crate::pace::Patience;
 
 #[derive(Debug, Clone, Copy)]
@@ -46,7 +46,7 @@ pub struct CrawlStart {
     /// Parameters of addresses that change nothing on the page.
     pub ignored_parameters: Vec<String>,
     /// Which part of the site is read; the entry page is in any case.
-    pub part: Part,
+    pub part: SitePart,
 }
 
 impl Default for CrawlStart {
@@ -56,7 +56,7 @@ impl Default for CrawlStart {
             done: Vec::new(),
             validators: HashMap::new(),
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
-            part: Part::default(),
+            part: SitePart::default(),
         }
     }
 }

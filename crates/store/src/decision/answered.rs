@@ -2,17 +2,17 @@
 
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
-use strelm_core::tray::{Decided, LeftOut};
+use strelm_core::tray::{Decision, LeftOut};
 use uuid::Uuid;
 
 use super::number;
-use super::row::Row;
+use super::row::DecisionRow;
 use crate::{SiteId, StoreError, lock};
 
 /// What an order was answered.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Answered {
-    Done(Decided),
+    Done(Decision),
     /// There was nothing to undo, or to do again.
     Nothing,
     /// Why nothing was done.
@@ -75,7 +75,7 @@ pub(super) async fn under_key(tx: &mut PgConnection, site: SiteId, key: Uuid) ->
     .await?;
     let Some(row) = row else { return Ok(None) };
     let Some(kind) = row.kind else { return Ok(Some(row.refusal.map_or(Answered::Nothing, Answered::Refused))) };
-    let decision = Row {
+    let decision = DecisionRow {
         id: 0,
         kind,
         changes: row.changes,
@@ -87,7 +87,7 @@ pub(super) async fn under_key(tx: &mut PgConnection, site: SiteId, key: Uuid) ->
         has_place: Some(row.has_place),
     };
     let (_, decision) = decision.into_decision()?;
-    Ok(Some(Answered::Done(Decided { refused: row.refused.0, ..decision })))
+    Ok(Some(Answered::Done(Decision { refused: row.refused.0, ..decision })))
 }
 
 pub(super) async fn note(tx: &mut PgConnection, site: SiteId, key: Uuid, is: &Answered) -> Result<(), StoreError> {
@@ -98,7 +98,7 @@ pub(super) async fn note(tx: &mut PgConnection, site: SiteId, key: Uuid, is: &An
     };
     let changes = decision.map(|decision| decision.changes.iter().map(|change| change.0).collect::<Vec<_>>());
     let place = decision.and_then(|decision| decision.place.as_ref());
-    let place_key = decision.and_then(Decided::passed).and_then(|passed| passed.place_key());
+    let place_key = decision.and_then(Decision::passed).and_then(|passed| passed.place_key());
     sqlx::query!(
         "insert into decision_answer (site_id, key, kind, changes, source_number, target_number, anchor, before_anchor,
                                       after_anchor, place, refused, refusal)

@@ -6,7 +6,7 @@ mod turn;
 
 use sqlx::{PgConnection, PgPool};
 use strelm_core::site::ChangeId;
-use strelm_core::tray::{Decided, DecisionKind, LeftOut, Passed, PlannedLink, TrayState};
+use strelm_core::tray::{Decision, DecisionKind, LeftOut, Passed, PlannedLink, TrayState};
 use uuid::Uuid;
 
 use crate::journal::{self, Entry};
@@ -26,7 +26,7 @@ pub struct Maker {
 }
 
 /// What a reader of the journal is to look up after a decision.
-fn entry(decision: &Decided) -> Entry {
+fn entry(decision: &Decision) -> Entry {
     match (decision.kind, decision.target) {
         (DecisionKind::Pass | DecisionKind::BringBack, Some(target)) => Entry::Passed(target),
         _ => Entry::Taken(decision.changes.clone()),
@@ -53,7 +53,7 @@ pub enum Wish<'w> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Made {
     /// Made now, or earlier under the same key.
-    Done(Decided),
+    Done(Decision),
     /// Nothing of it could be done any more: somebody was faster.
     TooLate,
     /// Refused earlier under the same key, for this reason.
@@ -75,12 +75,12 @@ pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) ->
     }
     let decision = match wish {
         Wish::Take(links, _, refused) => {
-            let decision = Decided::of_links(DecisionKind::Take, insert(&mut tx, site, links).await?, links);
-            Decided { refused: refused.to_vec(), ..decision }
+            let decision = Decision::of_links(DecisionKind::Take, insert(&mut tx, site, links).await?, links);
+            Decision { refused: refused.to_vec(), ..decision }
         }
         Wish::Repair(links, refused) => {
-            let decision = Decided::of_links(DecisionKind::Repair, insert(&mut tx, site, links).await?, links);
-            Decided { refused: refused.to_vec(), ..decision }
+            let decision = Decision::of_links(DecisionKind::Repair, insert(&mut tx, site, links).await?, links);
+            Decision { refused: refused.to_vec(), ..decision }
         }
         Wish::Drop(changes) => {
             let dropped = tray::move_between(&mut tx, site, changes, TrayState::Tray, TrayState::Dropped).await?;
@@ -88,14 +88,14 @@ pub async fn make(pool: &PgPool, site: SiteId, maker: Maker, wish: &Wish<'_>) ->
                 [only] => anchor_of(&mut tx, *only).await?,
                 many => format!("{} links", many.len()),
             };
-            Decided { anchor, ..Decided::of_links(DecisionKind::Drop, dropped, &[]) }
+            Decision { anchor, ..Decision::of_links(DecisionKind::Drop, dropped, &[]) }
         }
         Wish::Pass(passed, _) | Wish::BringBack(passed) => {
             let is_passed = matches!(wish, Wish::Pass(..));
             if !passed::set(&mut tx, site, passed, is_passed).await? {
                 return Ok(Made::TooLate);
             }
-            Decided::of_passed(if is_passed { DecisionKind::Pass } else { DecisionKind::BringBack }, passed)
+            Decision::of_passed(if is_passed { DecisionKind::Pass } else { DecisionKind::BringBack }, passed)
         }
     };
     if decision.changes.is_empty() && !matches!(decision.kind, DecisionKind::Pass | DecisionKind::BringBack) {
@@ -128,7 +128,7 @@ async fn anchor_of(tx: &mut PgConnection, change: ChangeId) -> Result<String, St
     Ok(anchor.fetch_one(tx).await?)
 }
 
-async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &Decided) -> Result<i64, StoreError> {
+async fn record(tx: &mut PgConnection, site: SiteId, maker: Maker, decision: &Decision) -> Result<i64, StoreError> {
     let changes: Vec<_> = decision.changes.iter().map(|change| change.0).collect();
     let place = decision.place.as_ref();
     let key = decision.passed().and_then(|passed| passed.place_key());

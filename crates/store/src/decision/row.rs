@@ -1,11 +1,11 @@
 //! Decisions as the database has them.
 
 use strelm_core::site::ChangeId;
-use strelm_core::tray::{Decided, DecisionKind, PassedPlace};
+use strelm_core::tray::{Decision, DecisionKind, PassedPlace};
 
 use crate::{StoreError, page_id};
 
-pub(super) struct Row {
+pub(super) struct DecisionRow {
     pub id: i64,
     pub kind: String,
     pub changes: Vec<i64>,
@@ -17,10 +17,10 @@ pub(super) struct Row {
     pub has_place: Option<bool>,
 }
 
-impl Row {
-    pub fn into_decision(self) -> Result<(i64, Decided), StoreError> {
+impl DecisionRow {
+    pub fn into_decision(self) -> Result<(i64, Decision), StoreError> {
         let kind = DecisionKind::ALL.into_iter().find(|kind| kind.as_str() == self.kind);
-        let decision = Decided {
+        let decision = Decision {
             kind: kind.ok_or(StoreError::Unknown { what: "a kind of decision", value: self.kind })?,
             changes: self.changes.into_iter().map(ChangeId).collect(),
             source: self.source_number.map(page_id),

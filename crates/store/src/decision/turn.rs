@@ -1,10 +1,10 @@
 //! Undoing decisions and doing them again.
 
 use sqlx::{PgConnection, PgPool};
-use strelm_core::tray::{Decided, Turned, Way, turned};
+use strelm_core::tray::{Decision, TurnEffect, Turning, turned};
 
 use super::answered::{Answered, note, under_key};
-use super::row::Row;
+use super::row::DecisionRow;
 use super::{Maker, entry};
 use crate::{SiteId, StoreError, journal, lock, passed, tray};
 
@@ -15,23 +15,23 @@ use crate::{SiteId, StoreError, journal, lock, passed, tray};
 ///
 /// # Errors
 /// [`StoreError::Database`]; nothing is changed then. [`StoreError::Refused`] when that was the answer to this key.
-pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decided>, StoreError> {
-    turn(pool, site, maker, Way::Back).await
+pub async fn undo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+    turn(pool, site, maker, Turning::Back).await
 }
 
 /// Does again what was undone last by a hand, and gives it; `None` when there is nothing to do again.
 ///
 /// # Errors
 /// As [`undo`].
-pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decided>, StoreError> {
-    turn(pool, site, maker, Way::Again).await
+pub async fn redo(pool: &PgPool, site: SiteId, maker: Maker) -> Result<Option<Decision>, StoreError> {
+    turn(pool, site, maker, Turning::Again).await
 }
 
 /// Decisions, in an order: the rest of a query after `from decision`.
 macro_rules! decisions {
     ($rest:tt, $($argument:expr),* $(,)?) => {
         sqlx::query_as!(
-            Row,
+            DecisionRow,
             "select id, kind, changes, source_number, target_number, anchor, before_anchor, after_anchor,
                     place is not null as has_place
              from decision " + $rest,
@@ -40,7 +40,7 @@ macro_rules! decisions {
     };
 }
 
-async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Option<Decided>, StoreError> {
+async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Turning) -> Result<Option<Decision>, StoreError> {
     let mut tx = pool.begin().await?;
     lock::tray(&mut tx, site).await?;
     match under_key(&mut tx, site, maker.key).await? {
@@ -50,13 +50,15 @@ async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Opt
         None => {}
     }
     let row = match way {
-        Way::Back => latest(&mut tx, site, maker).await?,
-        Way::Again => undone_last(&mut tx, site, maker).await?,
+        Turning::Back => latest(&mut tx, site, maker).await?,
+        Turning::Again => undone_last(&mut tx, site, maker).await?,
     };
-    let found = row.map(Row::into_decision).transpose()?;
+    let found = row.map(DecisionRow::into_decision).transpose()?;
     if let Some((id, decision)) = &found {
         apply(&mut tx, site, decision, way).await?;
-        sqlx::query!("update decision set undone = $2 where id = $1", id, way == Way::Back).execute(&mut *tx).await?;
+        sqlx::query!("update decision set undone = $2 where id = $1", id, way == Turning::Back)
+            .execute(&mut *tx)
+            .await?;
     }
     let decision = found.map(|(_, decision)| decision);
     note(&mut tx, site, maker.key, &decision.clone().map_or(Answered::Nothing, Answered::Done)).await?;
@@ -68,7 +70,7 @@ async fn turn(pool: &PgPool, site: SiteId, maker: Maker, way: Way) -> Result<Opt
 }
 
 /// The latest decision that still holds.
-async fn latest(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<Row>, StoreError> {
+async fn latest(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<DecisionRow>, StoreError> {
     let row = decisions!(
         " d
          where site_id = $1 and hand = $2 and not undone and case kind
@@ -87,7 +89,7 @@ async fn latest(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Opt
 }
 
 /// Of what was undone the first: that was undone last.
-async fn undone_last(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<Row>, StoreError> {
+async fn undone_last(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Result<Option<DecisionRow>, StoreError> {
     let row = decisions!(
         "
          where site_id = $1 and hand = $2 and undone order by id limit 1",
@@ -97,12 +99,12 @@ async fn undone_last(tx: &mut PgConnection, site: SiteId, maker: Maker) -> Resul
     Ok(row.fetch_optional(tx).await?)
 }
 
-async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decided, way: Way) -> Result<(), StoreError> {
+async fn apply(tx: &mut PgConnection, site: SiteId, decision: &Decision, way: Turning) -> Result<(), StoreError> {
     match turned(decision.kind, way) {
-        Turned::Moved { from, to } => {
+        TurnEffect::Moved { from, to } => {
             tray::move_between(tx, site, &decision.changes, from, to).await?;
         }
-        Turned::Passed(is_passed) => {
+        TurnEffect::Passed(is_passed) => {
             if let Some(passed) = decision.passed() {
                 passed::set(tx, site, &passed, is_passed).await?;
             }

@@ -8,7 +8,7 @@ mod versions;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, LinkAttributes, LinkMarks, Region};
-use strelm_core::site::{Address, PageFacts, PageId};
+use strelm_core::site::{Address, PageFacts, PageId, Validators};
 
 use crate::journal::{self, Entry};
 use crate::reading::ReadingId;
@@ -17,7 +17,7 @@ use crate::{Seq, SiteId, StoreError, page_id};
 pub use gone::{mark_gone, mark_there};
 pub use kept::{content_links, count, facts, formats, links, links_to, marks, roads, text, texts};
 pub use put::put_all;
-pub use read::{ReadBlock, ReadLink, ReadPage, Says, Source, Validators};
+pub use read::{ReadBlock, ReadLink, ReadPage, Says, Source};
 
 /// Why a page that was there is no longer.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

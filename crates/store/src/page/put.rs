@@ -10,10 +10,10 @@ use super::versions::versions_json;
 use super::{Gone, Put, ReadLink, ReadPage};
 use crate::journal::{self, Entry};
 use crate::reading::ReadingId;
-use crate::{SiteId, StoreError, furniture, page_id, planned_page};
+use crate::{SiteId, StoreError, boilerplate, page_id, planned_page};
 
 /// Writes pages that were read: new ones get a number, changed ones are replaced with all their links, unchanged ones
-/// are left alone. A page that had gone is there again. Blocks that are known as `furniture` do not count as their own. A
+/// are left alone. A page that had gone is there again. Blocks that are known as `boilerplate` do not count as their own. A
 /// handful of statements for any number of pages; gives for each page its number and what changed, in order. Of pages with
 /// the same address the first counts.
 ///
@@ -24,7 +24,7 @@ pub async fn put_all(
     site: SiteId,
     reading: Option<ReadingId>,
     pages: &[ReadPage],
-    furniture: &HashSet<BlockKey>,
+    boilerplate: &HashSet<BlockKey>,
 ) -> Result<Vec<(PageId, Put)>, StoreError> {
     let mut tx = pool.begin().await?;
     let addresses: Vec<_> = pages.iter().map(|page| page.address.as_str().to_owned()).collect();
@@ -71,9 +71,9 @@ pub async fn put_all(
         return Ok(put);
     }
     sqlx::query!("update site set next_page = $2 where id = $1", site.0, fresh).execute(&mut *tx).await?;
-    put_rows(&mut tx, site, reading, &changed, furniture).await?;
-    put_links(&mut tx, site, &changed, furniture).await?;
-    furniture::put_blocks(&mut tx, site, &changed).await?;
+    put_rows(&mut tx, site, reading, &changed, boilerplate).await?;
+    put_links(&mut tx, site, &changed, boilerplate).await?;
+    boilerplate::put_blocks(&mut tx, site, &changed).await?;
     let arrived = planned_page::arrive(&mut tx, site, &addresses).await?;
     let pages = changed.iter().map(|(number, _)| page_id(*number)).collect();
     journal::append(&mut *tx, site, &Entry::Pages(pages)).await?;
@@ -91,12 +91,13 @@ async fn put_rows(
     site: SiteId,
     reading: Option<ReadingId>,
     pages: &[(i32, &ReadPage)],
-    furniture: &HashSet<BlockKey>,
+    boilerplate: &HashSet<BlockKey>,
 ) -> Result<(), StoreError> {
     let column = |value: fn(&ReadPage) -> String| pages.iter().map(|(_, page)| value(page)).collect::<Vec<_>>();
     let optional = |value: fn(&ReadPage) -> Option<String>| pages.iter().map(|(_, p)| value(p)).collect::<Vec<_>>();
     let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
-    let words: Vec<_> = pages.iter().map(|(_, p)| i32::try_from(p.own_words(furniture)).unwrap_or(i32::MAX)).collect();
+    let words: Vec<_> =
+        pages.iter().map(|(_, p)| i32::try_from(p.own_words(boilerplate)).unwrap_or(i32::MAX)).collect();
     let crawled: Vec<_> = pages.iter().map(|(_, p)| p.crawled_hash.as_bytes().to_vec()).collect();
     let ids: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.ids)).collect();
     let says: Vec<_> = pages.iter().map(|(_, p)| serde_json::json!(p.says)).collect();
@@ -158,7 +159,7 @@ async fn put_links(
     tx: &mut Transaction,
     site: SiteId,
     pages: &[(i32, &ReadPage)],
-    furniture: &HashSet<BlockKey>,
+    boilerplate: &HashSet<BlockKey>,
 ) -> Result<(), StoreError> {
     let numbers: Vec<_> = pages.iter().map(|(number, _)| *number).collect();
     sqlx::query!("delete from link where site_id = $1 and page_number = any($2)", site.0, &numbers)
@@ -182,7 +183,7 @@ async fn put_links(
         &column(|link| link.to.as_str().to_owned()),
         &fragments as &[Option<String>],
         &column(|link| link.anchor.clone()),
-        &links().map(|(.., link)| link.region_among(furniture).as_str().to_owned()).collect::<Vec<_>>(),
+        &links().map(|(.., link)| link.region_among(boilerplate).as_str().to_owned()).collect::<Vec<_>>(),
         &links().map(|(.., link)| link.is_tag).collect::<Vec<_>>(),
         &links().map(|(.., link)| link.block.map(BlockKey::as_i64)).collect::<Vec<_>>() as &[Option<i64>],
         &says as &[Option<serde_json::Value>],

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use strelm_core::document::{ContentHash, Format, LinkAttributes, Region};
-use strelm_core::site::{Address, BlockKey, PageKind, Standing};
+use strelm_core::site::{Address, BlockKey, PageKind, Standing, Validators};
 
 /// A page as it was read.
 #[derive(Debug, Clone)]
@@ -31,14 +31,15 @@ pub struct ReadPage {
 }
 
 impl ReadPage {
-    /// Its words but for those of furniture. O(blocks).
-    pub(crate) fn own_words(&self, furniture: &HashSet<BlockKey>) -> u32 {
-        let others = self.blocks.iter().filter(|block| furniture.contains(&block.key)).filter_map(|block| block.words);
+    /// Its words but for those of boilerplate. O(blocks).
+    pub(crate) fn own_words(&self, boilerplate: &HashSet<BlockKey>) -> u32 {
+        let others =
+            self.blocks.iter().filter(|block| boilerplate.contains(&block.key)).filter_map(|block| block.words);
         others.fold(self.words, u32::saturating_sub)
     }
 }
 
-/// A content block, by which furniture is told.
+/// A content block, by which boilerplate is told.
 #[derive(Debug, Clone, Copy)]
 pub struct ReadBlock {
     pub key: BlockKey,
@@ -63,13 +64,6 @@ pub struct Source {
     pub hash: ContentHash,
 }
 
-/// What a site says of a version, for asking again only when it changed.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Validators {
-    pub etag: Option<String>,
-    pub last_modified: Option<String>,
-}
-
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReadLink {
     pub href: String,
@@ -86,9 +80,9 @@ pub struct ReadLink {
 }
 
 impl ReadLink {
-    /// Where it stands: what is in furniture is a menu.
-    pub(crate) fn region_among(&self, furniture: &HashSet<BlockKey>) -> Region {
-        match self.block.is_some_and(|block| furniture.contains(&block)) {
+    /// Where it stands: what is in boilerplate is a menu.
+    pub(crate) fn region_among(&self, boilerplate: &HashSet<BlockKey>) -> Region {
+        match self.block.is_some_and(|block| boilerplate.contains(&block)) {
             true => Region::Menu,
             false => self.region,
         }

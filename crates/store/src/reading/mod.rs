@@ -284,7 +284,7 @@ pub async fn told(
     rows.into_iter().map(|row| read((row.address, row.outcome, row.note))).collect()
 }
 
-struct Row {
+struct ReadingRow {
     id: i64,
     state: String,
     known: i32,
@@ -304,7 +304,7 @@ struct Row {
     run_done: i32,
 }
 
-impl Row {
+impl ReadingRow {
     fn into_reading(self) -> Result<Reading, StoreError> {
         Ok(Reading {
             id: ReadingId(self.id),
@@ -336,14 +336,14 @@ impl Row {
 /// [`StoreError`].
 pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Reading>, StoreError> {
     let rows = sqlx::query_as!(
-        Row,
+        ReadingRow,
         "select id, state, known, pages, files, failures, others, fresh, changed, vanished, moved, unread, message, created_at,
                 finished_at, run_at, run_done
          from reading where site_id = $1 order by id desc limit $2",
         site.0,
         most,
     );
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_reading).collect()
+    rows.fetch_all(pool).await?.into_iter().map(ReadingRow::into_reading).collect()
 }
 
 /// The latest reading of a site.

@@ -16,7 +16,7 @@ pub use page::{PageState, ReleasePage, all_versions, finish_page, note_versions,
 macro_rules! releases {
     ($rest:tt, $($argument:expr),* $(,)?) => {
         sqlx::query_as!(
-            Row,
+            ReleaseRow,
             "select id, state, way, message, created_at, finished_at, taken_back_at from release " + $rest,
             $($argument),*
         )
@@ -276,17 +276,17 @@ pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Release>,
         site.0,
         most,
     );
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_release).collect()
+    rows.fetch_all(pool).await?.into_iter().map(ReleaseRow::into_release).collect()
 }
 
 /// # Errors
 /// [`StoreError`].
 pub async fn get(pool: &PgPool, site: SiteId, release: ReleaseId) -> Result<Option<Release>, StoreError> {
     let row = releases!("where site_id = $1 and id = $2", site.0, release.0,);
-    row.fetch_optional(pool).await?.map(Row::into_release).transpose()
+    row.fetch_optional(pool).await?.map(ReleaseRow::into_release).transpose()
 }
 
-struct Row {
+struct ReleaseRow {
     id: i64,
     state: String,
     way: String,
@@ -296,7 +296,7 @@ struct Row {
     taken_back_at: Option<DateTime<Utc>>,
 }
 
-impl Row {
+impl ReleaseRow {
     fn into_release(self) -> Result<Release, StoreError> {
         let state = ReleaseState::ALL.into_iter().find(|state| state.as_str() == self.state);
         Ok(Release {

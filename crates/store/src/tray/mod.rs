@@ -8,7 +8,7 @@ use strelm_core::site::{ChangeId, Target};
 use strelm_core::tray::{Change, Ended, Placed, PlannedLink, TrayEntry, TrayState};
 
 pub(crate) use self::row::sighting_word;
-use self::row::{Row, entries, word_of, written};
+use self::row::{EntryRow, entries, word_of, written};
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;
 use crate::{Seq, SiteId, StoreError, lock, number};
@@ -147,7 +147,7 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TrayEntry>, Stor
         "where site_id = $1 and state in ('tray', 'releasing', 'handed over') order by source_number, words_start, id",
         site.0,
     );
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_entry).collect()
+    rows.fetch_all(pool).await?.into_iter().map(EntryRow::into_entry).collect()
 }
 
 /// Entries by their numbers.
@@ -157,7 +157,7 @@ pub async fn planned(pool: &PgPool, site: SiteId) -> Result<Vec<TrayEntry>, Stor
 pub async fn by_id(pool: &PgPool, site: SiteId, changes: &[ChangeId]) -> Result<Vec<TrayEntry>, StoreError> {
     let ids: Vec<_> = changes.iter().map(|change| change.0).collect();
     let rows = entries!("where site_id = $1 and id = any($2) order by id", site.0, &ids);
-    rows.fetch_all(pool).await?.into_iter().map(Row::into_entry).collect()
+    rows.fetch_all(pool).await?.into_iter().map(EntryRow::into_entry).collect()
 }
 
 /// Links of some releases, in the order of pages and words.

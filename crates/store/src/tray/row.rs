@@ -13,7 +13,7 @@ use crate::{StoreError, page_id};
 macro_rules! entries {
     ($rest:tt, $($argument:expr),* $(,)?) => {
         sqlx::query_as!(
-            $crate::tray::row::Row,
+            $crate::tray::row::EntryRow,
             "select id, source_number, target_kind, target_number, target_place, target_address, target_planned,
                     words_start, words_end, source_hash, anchor, before_anchor, after_anchor, href,
                     says as \"says: sqlx::types::Json<Vec<strelm_core::document::LinkSays>>\", fit, kind, from_href,
@@ -26,7 +26,7 @@ macro_rules! entries {
 }
 pub(super) use entries;
 
-pub(super) struct Row {
+pub(super) struct EntryRow {
     pub id: i64,
     pub source_number: i32,
     pub target_kind: Option<String>,
@@ -58,7 +58,7 @@ pub(super) struct Row {
     pub taken_at: DateTime<Utc>,
 }
 
-impl Row {
+impl EntryRow {
     pub fn into_entry(self) -> Result<TrayEntry, StoreError> {
         let unknown = |what, value: &str| StoreError::Unknown { what, value: value.to_owned() };
         let target = match self.target_kind.as_deref() {

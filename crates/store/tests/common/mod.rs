@@ -6,18 +6,18 @@ use std::collections::HashSet;
 
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format, LinkAttributes, QuotedSentence, Region, TextSpan};
-use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing, day_of};
-use strelm_core::tray::{Change, Decided, Ended, Passed, PlannedLink, TrayState};
+use strelm_core::site::{Address, BlockKey, ChangeId, LanguageVersion, PageId, PageKind, Standing, Validators, day_of};
+use strelm_core::tray::{Change, Decision, Ended, Passed, PlannedLink, TrayState};
 use strelm_store::decision::{self, Made, Maker, Wish};
-use strelm_store::page::{self, ReadLink, ReadPage, Says, Source, Validators};
+use strelm_store::page::{self, ReadLink, ReadPage, Says, Source};
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage};
-use strelm_store::site::{Settings, Source as SiteSource, Way};
-use strelm_store::{Seq, SiteId, StoreError, furniture, passed, site, tray};
+use strelm_store::site::{Settings, SiteSource, Way};
+use strelm_store::{Seq, SiteId, StoreError, boilerplate, passed, site, tray};
 use uuid::Uuid;
 
-/// The furniture that is known of a site, as a reading has it.
-pub async fn known_furniture(pool: &PgPool, site: SiteId) -> HashSet<BlockKey> {
-    furniture::all(pool, site).await.unwrap()
+/// The boilerplate that is known of a site, as a reading has it.
+pub async fn known_boilerplate(pool: &PgPool, site: SiteId) -> HashSet<BlockKey> {
+    boilerplate::all(pool, site).await.unwrap()
 }
 
 pub fn address(path: &str) -> Address {
@@ -98,7 +98,7 @@ pub async fn bring_back(pool: &PgPool, site: SiteId, source: u32, target: u32) -
     decide(pool, site, Wish::BringBack(&pair(source, target))).await
 }
 
-pub fn done(made: Made) -> Decided {
+pub fn done(made: Made) -> Decision {
     match made {
         Made::Done(decision) => decision,
         other => panic!("not done: {other:?}"),
@@ -113,7 +113,7 @@ pub async fn new_site(pool: &PgPool) -> SiteId {
 pub async fn small_site(pool: &PgPool) -> SiteId {
     let site = new_site(pool).await;
     let pages = [read("a", "<p>a</p>", &["b"]), read("b", "<p>b</p>", &[]), read("c", "<p>c</p>", &["a", "a"])];
-    page::put_all(pool, site, None, &pages, &known_furniture(pool, site).await).await.unwrap();
+    page::put_all(pool, site, None, &pages, &known_boilerplate(pool, site).await).await.unwrap();
     site
 }
 

@@ -3,13 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use strelm_core::openings::learning::Row;
-use strelm_core::openings::learning::boost::{Settings, train};
+use strelm_core::openings::learning::PlaceRow;
+use strelm_core::openings::learning::boost::{BoostSettings, train};
 use strelm_core::openings::learning::example::Listed;
 use strelm_core::openings::{Ensemble, EnsembleError, Part, Promise};
 use strelm_train::calibration::calibration;
 use strelm_train::hidden::{HiddenSite, Hide, hide, read};
-use strelm_train::measure::{Figures, measure, pairs, reliability};
+use strelm_train::measure::{TrialFigures, measure, pairs, reliability};
 use strelm_train::rows::rows;
 
 /// Of places that are no links, so many are learnt from.
@@ -20,7 +20,7 @@ const LINKS_A_SITE: f64 = 1500.0;
 
 struct Known {
     name: String,
-    variants: Vec<(Hide, HiddenSite, Vec<Row>)>,
+    variants: Vec<(Hide, HiddenSite, Vec<PlaceRow>)>,
 }
 
 /// A site with what was learnt without it, and what that promised on it.
@@ -51,8 +51,8 @@ fn main() -> anyhow::Result<()> {
     }
     let sites: Vec<Known> = folders.iter().map(|folder| known(folder)).collect::<Result<_, _>>()?;
     println!("| left out | mode | r@10 | p@5 | in@10 | words | pool |\n|---|---|---|---|---|---|---|");
-    let mut means: Vec<(Hide, Figures)> = Vec::new();
-    let mut lesser: [Vec<(Hide, Figures)>; 5] = Default::default();
+    let mut means: Vec<(Hide, TrialFigures)> = Vec::new();
+    let mut lesser: [Vec<(Hide, TrialFigures)>; 5] = Default::default();
     let mut tenths: Vec<[(usize, usize); 10]> = Vec::new();
     let mut strangers: Vec<Stranger> = Vec::new();
     for name in &held_out {
@@ -125,13 +125,13 @@ fn print_reliability(of_sites: &[[(usize, usize); 10]]) {
 }
 
 /// Prints the mean of some sites' figures.
-fn mean(name: &str, hide: Hide, all: &[(Hide, Figures)]) {
+fn mean(name: &str, hide: Hide, all: &[(Hide, TrialFigures)]) {
     let of: Vec<_> = all.iter().filter(|(mode, _)| *mode == hide).map(|(_, figures)| figures).collect();
     if of.is_empty() {
         return;
     }
-    let mean = |get: fn(&Figures) -> f64| of.iter().map(|figures| get(figures)).sum::<f64>() / of.len() as f64;
-    let figures = Figures {
+    let mean = |get: fn(&TrialFigures) -> f64| of.iter().map(|figures| get(figures)).sum::<f64>() / of.len() as f64;
+    let figures = TrialFigures {
         recall_at_10: mean(|f| f.recall_at_10),
         precision_at_5: mean(|f| f.precision_at_5),
         inbound_at_10: mean(|f| f.inbound_at_10),
@@ -147,9 +147,9 @@ fn alike(one: &str, other: &str) -> bool {
     stem(one) == stem(other)
 }
 
-fn line(name: &str, hide: Hide, figures: Figures) {
+fn line(name: &str, hide: Hide, figures: TrialFigures) {
     let mode = if hide == Hide::Some { "warm" } else { "cold" };
-    let Figures { recall_at_10, precision_at_5, inbound_at_10, words, pool } = figures;
+    let TrialFigures { recall_at_10, precision_at_5, inbound_at_10, words, pool } = figures;
     println!(
         "| {name} | {mode} | {recall_at_10:.3} | {precision_at_5:.3} | {inbound_at_10:.3} | {words:.3} | {pool:.3} |"
     );
@@ -187,5 +187,5 @@ fn learn<'k>(sites: impl Iterator<Item = &'k Known>) -> Result<Ensemble, Ensembl
         }
     }
     eprintln!("learning from {} mentions", examples.len());
-    train(&examples, Settings::default())
+    train(&examples, BoostSettings::default())
 }

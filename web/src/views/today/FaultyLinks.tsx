@@ -106,12 +106,12 @@ function Row({ site, row, isCurrent, open }: RowProps) {
 
 /** What stands around the text of many pages is in a template, and is changed there. */
 function Around({ site, row }: { site: number; row: Schema['FaultRow'] }) {
-  const where = row.only_furniture ? ', from' : '; also from';
+  const where = row.only_boilerplate ? ', from' : '; also from';
   return (
     <>
       {where} around the text
       {row.around > 1 ? ` of ${number(row.around)} pages` : ''}
-      {row.around_page && (!row.only_furniture || row.around > 1) && (
+      {row.around_page && (!row.only_boilerplate || row.around > 1) && (
         <>
           , such as <PageName site={site} page={row.around_page} />
         </>

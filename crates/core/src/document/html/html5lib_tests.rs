@@ -5,7 +5,7 @@ use std::path::Path;
 use serde_json::{Value, json};
 
 use super::references::{attribute_value, each_piece};
-use super::tokenizer::{Content, TextMode, Token, Tokenizer};
+use super::tokenizer::{Content, HtmlToken, TextMode, Tokenizer};
 
 /// Gives the tokens in the form of the tests.
 fn tokens(source: &str, content: Content, until: &str) -> Vec<Value> {
@@ -19,7 +19,7 @@ fn tokens(source: &str, content: Content, until: &str) -> Vec<Value> {
     let clean = |span: crate::document::SourceSpan| source[span.range()].replace("\r\n", "\n").replace('\r', "\n");
     while let Some(token) = tokenizer.next() {
         match token {
-            Token::Text(span, mode) => {
+            HtmlToken::Text(span, mode) => {
                 let mut text = String::new();
                 each_piece(&source[span.range()], mode, |piece| text.push_str(&piece.text));
                 // The tests hold what the tokenizer alone gives; that NUL is dropped is the tree builder's.
@@ -34,7 +34,7 @@ fn tokens(source: &str, content: Content, until: &str) -> Vec<Value> {
                     push_text(&text, &mut out);
                 }
             }
-            Token::StartTag(tag) => {
+            HtmlToken::StartTag(tag) => {
                 let mut attributes = serde_json::Map::new();
                 for raw in tokenizer.attributes() {
                     let name = clean(raw.name).to_ascii_lowercase().replace('\0', "\u{fffd}");
@@ -47,13 +47,13 @@ fn tokens(source: &str, content: Content, until: &str) -> Vec<Value> {
                     false => out.push(json!(["StartTag", name, attributes])),
                 }
             }
-            Token::EndTag(tag) => {
+            HtmlToken::EndTag(tag) => {
                 let name = clean(tag.name).to_ascii_lowercase().replace('\0', "\u{fffd}");
                 out.push(json!(["EndTag", name]));
             }
-            Token::Comment(_, inner) => out.push(json!(["Comment", clean(inner).replace('\0', "\u{fffd}")])),
-            Token::Doctype(_) => out.push(json!(["DOCTYPE"])),
-            Token::Nothing(_) => {}
+            HtmlToken::Comment(_, inner) => out.push(json!(["Comment", clean(inner).replace('\0', "\u{fffd}")])),
+            HtmlToken::Doctype(_) => out.push(json!(["DOCTYPE"])),
+            HtmlToken::Nothing(_) => {}
         }
     }
     out

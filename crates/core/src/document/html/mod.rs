@@ -24,10 +24,10 @@ use super::region::Region;
 use super::run::RunKind;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, TextLayer, fold_space};
-use super::tree::{ROOT, Tree};
+use super::tree::{MarkupTree, ROOT};
 use super::{Document, Format, Head};
 use dangling::Dangling;
-use tokenizer::{RawAttribute, TextMode, Token, Tokenizer};
+use tokenizer::{HtmlToken, RawAttribute, TextMode, Tokenizer};
 
 pub(super) fn read(source: String) -> Document {
     let mut tokens = Tokenizer::new(&source);
@@ -98,7 +98,7 @@ struct Reader<'s> {
     /// With how much text stands before.
     ids: Vec<(usize, String)>,
     head: Head,
-    tree: Tree,
+    tree: MarkupTree,
     stack: Vec<Open>,
     /// How many elements of each kind are open.
     open: [u16; Element::COUNT],
@@ -132,7 +132,7 @@ impl<'s> Reader<'s> {
             languages: Vec::new(),
             ids: Vec::new(),
             head: Head::default(),
-            tree: Tree::with_capacity(source.len() / 60),
+            tree: MarkupTree::with_capacity(source.len() / 60),
             stack: Vec::with_capacity(64),
             open: [0; Element::COUNT],
             block_start: 0,
@@ -147,18 +147,18 @@ impl<'s> Reader<'s> {
         }
     }
 
-    fn take(&mut self, token: Token, tokens: &mut Tokenizer<'s>) {
+    fn take(&mut self, token: HtmlToken, tokens: &mut Tokenizer<'s>) {
         match token {
-            Token::Text(span, mode) => self.characters(span, mode),
-            Token::StartTag(tag) => {
+            HtmlToken::Text(span, mode) => self.characters(span, mode),
+            HtmlToken::StartTag(tag) => {
                 self.start_tag(tag, tokens);
                 tokens.foreign = self.is_foreign();
             }
-            Token::EndTag(tag) => {
+            HtmlToken::EndTag(tag) => {
                 self.end_tag(tag);
                 tokens.foreign = self.is_foreign();
             }
-            Token::Comment(..) | Token::Doctype(_) | Token::Nothing(_) => {}
+            HtmlToken::Comment(..) | HtmlToken::Doctype(_) | HtmlToken::Nothing(_) => {}
         }
     }
 

@@ -28,7 +28,7 @@ pub struct TagToken {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Token {
+pub enum HtmlToken {
     Text(SourceSpan, TextMode),
     StartTag(TagToken),
     EndTag(TagToken),
@@ -40,7 +40,7 @@ pub enum Token {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Quote {
+pub enum AttributeQuote {
     /// There is a name and no `=`.
     NoValue,
     Unquoted,
@@ -55,7 +55,7 @@ pub struct RawAttribute {
     pub name: SourceSpan,
     /// Without quotes; empty just after the name when there is none.
     pub value: SourceSpan,
-    pub quote: Quote,
+    pub quote: AttributeQuote,
 }
 
 /// What kind of text follows until an end tag.
@@ -113,7 +113,7 @@ impl<'s> Tokenizer<'s> {
     }
 
     /// The next token; `None` at the end of the source.
-    pub fn next(&mut self) -> Option<Token> {
+    pub fn next(&mut self) -> Option<HtmlToken> {
         if self.at >= self.source.len() {
             return None;
         }
@@ -124,7 +124,7 @@ impl<'s> Tokenizer<'s> {
         let text_end = self.text_end(start);
         if text_end > start {
             self.at = text_end;
-            return Some(Token::Text(SourceSpan::new(start, text_end), TextMode::Data));
+            return Some(HtmlToken::Text(SourceSpan::new(start, text_end), TextMode::Data));
         }
         Some(match self.byte(start + 1) {
             Some(b'!') => self.declaration(start),
@@ -153,12 +153,12 @@ impl<'s> Tokenizer<'s> {
         self.source.len()
     }
 
-    fn nothing(&mut self, start: usize, end: usize) -> Token {
+    fn nothing(&mut self, start: usize, end: usize) -> HtmlToken {
         self.at = end;
-        Token::Nothing(SourceSpan::new(start, end))
+        HtmlToken::Nothing(SourceSpan::new(start, end))
     }
 
-    fn raw(&mut self, start: usize) -> Token {
+    fn raw(&mut self, start: usize) -> HtmlToken {
         let end = match self.content {
             Content::Plain => None,
             Content::Script => self.script_end(start),
@@ -172,7 +172,7 @@ impl<'s> Tokenizer<'s> {
             }
             end => {
                 self.at = end.unwrap_or(self.source.len());
-                Token::Text(SourceSpan::new(start, self.at), mode)
+                HtmlToken::Text(SourceSpan::new(start, self.at), mode)
             }
         }
     }
@@ -235,7 +235,7 @@ impl<'s> Tokenizer<'s> {
         }
     }
 
-    fn declaration(&mut self, start: usize) -> Token {
+    fn declaration(&mut self, start: usize) -> HtmlToken {
         let rest = self.rest(start + 2);
         if rest.starts_with(b"--") {
             return self.comment(start);
@@ -243,7 +243,7 @@ impl<'s> Tokenizer<'s> {
         if rest.get(..7).is_some_and(|word| word.eq_ignore_ascii_case(b"doctype")) {
             let end = memchr(b'>', rest).map_or(self.source.len(), |found| start + 2 + found + 1);
             self.at = end;
-            return Token::Doctype(SourceSpan::new(start, end));
+            return HtmlToken::Doctype(SourceSpan::new(start, end));
         }
         if self.foreign && rest.starts_with(b"[CDATA[") {
             return self.verbatim(start);
@@ -251,29 +251,29 @@ impl<'s> Tokenizer<'s> {
         self.bogus_comment(start, start + 2)
     }
 
-    fn verbatim(&mut self, start: usize) -> Token {
+    fn verbatim(&mut self, start: usize) -> HtmlToken {
         let inner = start + "<![CDATA[".len();
         let found = memmem::find(self.rest(inner), b"]]>");
         let end = found.map_or(self.source.len(), |found| inner + found);
         self.at = (end + 3).min(self.source.len());
-        if end == inner { Token::Nothing(SourceSpan::new(start, self.at)) } else { self.verbatim_text(inner, end) }
+        if end == inner { HtmlToken::Nothing(SourceSpan::new(start, self.at)) } else { self.verbatim_text(inner, end) }
     }
 
-    fn verbatim_text(&self, start: usize, end: usize) -> Token {
-        Token::Text(SourceSpan::new(start, end), TextMode::Verbatim)
+    fn verbatim_text(&self, start: usize, end: usize) -> HtmlToken {
+        HtmlToken::Text(SourceSpan::new(start, end), TextMode::Verbatim)
     }
 
     /// A comment ends at the first `>`.
-    fn bogus_comment(&mut self, start: usize, inner: usize) -> Token {
+    fn bogus_comment(&mut self, start: usize, inner: usize) -> HtmlToken {
         let end = memchr(b'>', self.rest(inner)).map_or(self.source.len(), |found| inner + found);
         self.at = (end + 1).min(self.source.len());
-        Token::Comment(SourceSpan::new(start, self.at), SourceSpan::new(inner, end))
+        HtmlToken::Comment(SourceSpan::new(start, self.at), SourceSpan::new(inner, end))
     }
 
-    fn comment(&mut self, start: usize) -> Token {
+    fn comment(&mut self, start: usize) -> HtmlToken {
         let inner = start + 4;
         let whole = |end: usize, inner_end: usize| {
-            Token::Comment(SourceSpan::new(start, end), SourceSpan::new(inner, inner_end.max(inner)))
+            HtmlToken::Comment(SourceSpan::new(start, end), SourceSpan::new(inner, inner_end.max(inner)))
         };
         for abrupt in [b">".as_slice(), b"->"] {
             if self.rest(inner).starts_with(abrupt) {
@@ -308,7 +308,7 @@ impl<'s> Tokenizer<'s> {
         whole(self.at, self.at - hanging)
     }
 
-    fn tag(&mut self, start: usize, name_start: usize, is_end: bool) -> Token {
+    fn tag(&mut self, start: usize, name_start: usize, is_end: bool) -> HtmlToken {
         self.attributes.clear();
         let length = self.rest(name_start).iter().position(|byte| ends_name(*byte));
         let Some(length) = length else { return self.nothing(start, self.source.len()) };
@@ -336,10 +336,17 @@ impl<'s> Tokenizer<'s> {
         }
     }
 
-    fn end_of_tag(&mut self, start: usize, name: SourceSpan, end: usize, self_closing: bool, is_end: bool) -> Token {
+    fn end_of_tag(
+        &mut self,
+        start: usize,
+        name: SourceSpan,
+        end: usize,
+        self_closing: bool,
+        is_end: bool,
+    ) -> HtmlToken {
         self.at = end;
         let tag = TagToken { source: SourceSpan::new(start, end), name, self_closing };
-        if is_end { Token::EndTag(tag) } else { Token::StartTag(tag) }
+        if is_end { HtmlToken::EndTag(tag) } else { HtmlToken::StartTag(tag) }
     }
 
     /// The attribute at `start`; `None` when the page ends within.
@@ -354,22 +361,22 @@ impl<'s> Tokenizer<'s> {
         }
         if self.byte(at)? != b'=' {
             let value = SourceSpan::new(name.end, name.end);
-            return Some(RawAttribute { source: name, name, value, quote: Quote::NoValue });
+            return Some(RawAttribute { source: name, name, value, quote: AttributeQuote::NoValue });
         }
         at += 1;
         while is_space(self.byte(at)?) {
             at += 1;
         }
         let (value, end, quote) = match self.byte(at)? {
-            b'>' => (SourceSpan::new(at, at), at, Quote::Unquoted),
+            b'>' => (SourceSpan::new(at, at), at, AttributeQuote::Unquoted),
             mark @ (b'"' | b'\'') => {
                 let end = at + 1 + memchr(mark, self.rest(at + 1))?;
-                let quote = if mark == b'"' { Quote::Double } else { Quote::Single };
+                let quote = if mark == b'"' { AttributeQuote::Double } else { AttributeQuote::Single };
                 (SourceSpan::new(at + 1, end), end + 1, quote)
             }
             _ => {
                 let end = at + self.rest(at).iter().position(|byte| is_space(*byte) || *byte == b'>')?;
-                (SourceSpan::new(at, end), end, Quote::Unquoted)
+                (SourceSpan::new(at, end), end, AttributeQuote::Unquoted)
             }
         };
         Some(RawAttribute { source: SourceSpan::new(start, end), name, value, quote })

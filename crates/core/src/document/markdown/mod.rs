@@ -20,7 +20,7 @@ use super::region::Region;
 use super::run::RunKind;
 use super::span::{SourceSpan, TextSpan};
 use super::text::{Around, TextLayer, fold_space};
-use super::tree::{MAX_DEPTH, Node, ROOT, Tree};
+use super::tree::{MAX_DEPTH, MarkupTree, Node, ROOT};
 use super::{Document, Format, Head};
 
 /// What this Markdown has beyond CommonMark; whoever shows it must read it alike.
@@ -94,7 +94,7 @@ struct Reader {
     links: Vec<Link>,
     /// With how much text stands before.
     ids: Vec<(usize, String)>,
-    tree: Tree,
+    tree: MarkupTree,
     stack: Vec<Open>,
     block_start: usize,
     /// HTML blocks arrive line by line.

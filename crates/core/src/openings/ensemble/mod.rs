@@ -31,7 +31,7 @@ pub enum EnsembleError {
 
 /// What a part adds to the log-odds: from little to much among all that is found.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Range {
+pub struct PartRange {
     pub low: f32,
     pub high: f32,
 }
@@ -47,7 +47,7 @@ pub struct Promise {
 pub struct Ensemble {
     /// Log-odds before anything is known.
     bias: f32,
-    ranges: [Range; 5],
+    ranges: [PartRange; 5],
     trees: [Vec<Tree>; 5],
     promises: Vec<Promise>,
     groves: [Grove; 5],
@@ -58,7 +58,7 @@ impl Ensemble {
     ///
     /// # Errors
     /// [`EnsembleError::Deep`].
-    pub fn new(bias: f32, ranges: [Range; 5], trees: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
+    pub fn new(bias: f32, ranges: [PartRange; 5], trees: [Vec<Tree>; 5]) -> Result<Self, EnsembleError> {
         if trees.iter().flatten().any(|tree| tree.depth() > MOST_DEPTH) {
             return Err(EnsembleError::Deep);
         }
@@ -74,7 +74,7 @@ impl Ensemble {
     }
 
     /// The same where the parts add from little to much like this.
-    pub fn ranging(self, ranges: [Range; 5]) -> Self {
+    pub fn ranging(self, ranges: [PartRange; 5]) -> Self {
         Self { ranges, ..self }
     }
 
@@ -112,7 +112,7 @@ impl Ensemble {
         self.bias
     }
 
-    pub fn ranges(&self) -> [Range; 5] {
+    pub fn ranges(&self) -> [PartRange; 5] {
         self.ranges
     }
 
@@ -163,7 +163,7 @@ impl Ensemble {
     /// # Errors
     /// [`EnsembleError`] names the line.
     pub fn parse(text: &str) -> Result<Self, EnsembleError> {
-        let (mut bias, mut ranges) = (0.0, [Range { low: 0.0, high: 1.0 }; 5]);
+        let (mut bias, mut ranges) = (0.0, [PartRange { low: 0.0, high: 1.0 }; 5]);
         let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
         let mut promises: Vec<Promise> = Vec::new();
         let mut numbering = Numbering::default();
@@ -185,7 +185,7 @@ impl Ensemble {
                 Some("range") => {
                     let part = words.next().and_then(part_of).ok_or(wrong.clone())?;
                     let (low, high) = value(&mut words).zip(value(&mut words)).ok_or(wrong)?;
-                    ranges[part] = Range { low, high };
+                    ranges[part] = PartRange { low, high };
                 }
                 Some(word) => tree::read_to(&mut trees, &numbering, (word, words), number)?,
             }
@@ -207,7 +207,7 @@ mod tests {
         trees[0] = vec![tree, Tree::Leaf(0.0)];
         let promise = |said, kept| Promise { said, kept };
         let promises = vec![promise(-4.0, -3.0), promise(0.0, -1.0), promise(2.0, 0.0)];
-        let ensemble = Ensemble::new(-3.5, [Range { low: -1.0, high: 2.5 }; 5], trees).unwrap().promising(promises);
+        let ensemble = Ensemble::new(-3.5, [PartRange { low: -1.0, high: 2.5 }; 5], trees).unwrap().promising(promises);
         let text = ensemble.to_text();
         assert_eq!(Ensemble::parse(&format!("# trained on nothing\n{text}")), Ok(ensemble.clone()));
         let mut features = [0.0; FEATURES];
@@ -266,6 +266,6 @@ mod tests {
         let deep =
             (0..5).fold(*leaf(), |tree, _| Tree::Split { feature: 1, below: 0.5, left: leaf(), right: Box::new(tree) });
         let trees = [vec![deep], vec![], vec![], vec![], vec![]];
-        assert_eq!(Ensemble::new(0.0, [Range { low: 0.0, high: 1.0 }; 5], trees), Err(EnsembleError::Deep));
+        assert_eq!(Ensemble::new(0.0, [PartRange { low: 0.0, high: 1.0 }; 5], trees), Err(EnsembleError::Deep));
     }
 }

@@ -5,7 +5,7 @@ use crate::phrases::{Mention, PhraseBook};
 use crate::site::PageId;
 
 /// 2 for two pages in the same folder, 1 for folders of which one holds the other.
-pub(super) fn folder_likeness(book: &PhraseBook, one: PageId, other: PageId) -> f32 {
+pub(super) fn folder_nearness(book: &PhraseBook, one: PageId, other: PageId) -> f32 {
     if book.anchors().folder_of(one) == book.anchors().folder_of(other) {
         return 2.0;
     }

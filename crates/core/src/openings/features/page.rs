@@ -5,12 +5,12 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::forms::folder_likeness;
+use super::forms::folder_nearness;
 use super::grade::{GRADES, grade};
 use super::shares::{covered, linked};
 use crate::logarithms::ln_1p;
 use crate::openings::portrait::{Portrait, Portraits};
-use crate::openings::theme::{Common, Commons, Layout, Theme};
+use crate::openings::tf_idf::{Common, Commons, Layout, TfIdf};
 use crate::phrases::{Mention, PhraseBook, PhraseId, Prose, TermId};
 use crate::site::PageId;
 
@@ -22,8 +22,8 @@ pub(super) struct Page<'p> {
     /// What targets and blocks have to do with each other, where a block mentions the target.
     pub pairs: Vec<Pair>,
     /// Of the mentions, in their order.
-    pub places: Vec<Place>,
-    pub best_likeness: f32,
+    pub places: Vec<MentionPlace>,
+    pub best_similarity: f32,
     /// The longest mention that covers a token: its first token and its end.
     pub covers: Vec<(u32, u32)>,
     pub links_a_page: f32,
@@ -32,7 +32,7 @@ pub(super) struct Page<'p> {
 
 /// Where a mention belongs: its target and its pair of target and block, by their numbers on the page.
 #[derive(Debug, Clone, Copy, Default)]
-pub(super) struct Place {
+pub(super) struct MentionPlace {
     pub target: usize,
     pub pair: Option<usize>,
 }
@@ -68,7 +68,7 @@ pub(super) struct Target<'b> {
     pub named: Named,
     pub portrait: Arc<Portrait<'b>>,
     common: Common,
-    pub likeness: f32,
+    pub similarity: f32,
     pub rank: f32,
     pub links_back: bool,
     pub folder: f32,
@@ -84,7 +84,7 @@ pub(super) struct Target<'b> {
 /// What is known of a target from one block.
 #[derive(Debug, Clone, Copy, Default)]
 pub(super) struct Pair {
-    pub likeness: f32,
+    pub similarity: f32,
     pub rank: f32,
     /// How much of the target's title stands in the block, weighed by how telling the words are.
     pub title: f32,
@@ -110,7 +110,7 @@ impl<'p> Page<'p> {
                 named.len() - 1
             });
             named[target].add(book, mention);
-            places.push(Place { target, pair: None });
+            places.push(MentionPlace { target, pair: None });
             for cover in &mut covers[mention.first..mention.end()] {
                 if mention.len > (cover.1 - cover.0) as usize {
                     *cover = (number(mention.first), number(mention.end()));
@@ -118,15 +118,15 @@ impl<'p> Page<'p> {
             }
         }
         let mut layout = Layout::new(book);
-        layout.lay(&Theme::of(book, source).unwrap_or_default());
+        layout.lay(&TfIdf::of(book, source).unwrap_or_default());
         let mut commons = Commons::default();
         let mut targets = Self::targets(named, portraits, book, (source, prose), (&layout, &mut commons));
         let mut order: Vec<usize> = (0..targets.len()).collect();
         order.sort_by(|a, b| {
             let (a, b) = (&targets[*a], &targets[*b]);
-            b.likeness.total_cmp(&a.likeness).then(a.named.page.cmp(&b.named.page))
+            b.similarity.total_cmp(&a.similarity).then(a.named.page.cmp(&b.named.page))
         });
-        let best_likeness = order.first().map_or(0.0, |best| targets[*best].likeness);
+        let best_similarity = order.first().map_or(0.0, |best| targets[*best].similarity);
         for (rank, at) in order.into_iter().enumerate() {
             targets[at].rank = ln_1p(rank);
         }
@@ -140,10 +140,10 @@ impl<'p> Page<'p> {
             }
         }
         let links_a_page = book.anchors().in_prose() as f32 / book.prose_count().max(1) as f32;
-        Self { book, prose, targets, pairs, places, best_likeness, covers, links_a_page, blocks_with }
+        Self { book, prose, targets, pairs, places, best_similarity, covers, links_a_page, blocks_with }
     }
 
-    /// What the pages that are named are to the page as a whole, whose theme is laid out.
+    /// What the pages that are named are to the page as a whole, whose vector is laid out.
     fn targets(
         named: Vec<Named>,
         portraits: &Portraits<'p>,
@@ -161,11 +161,11 @@ impl<'p> Page<'p> {
             let through = next.iter().filter(|out| out.binary_search(&page).is_ok()).count();
             Target {
                 named,
-                likeness: layout.likeness_in(commons, common),
+                similarity: layout.similarity_in(commons, common),
                 common,
                 rank: 0.0,
                 links_back: portraits.out_of(page).binary_search(&source).is_ok(),
-                folder: folder_likeness(book, source, page),
+                folder: folder_nearness(book, source, page),
                 from_folder: from_folder / (portrait.to_page as f32 + 1.0),
                 folder_share: from_folder.ln_1p(),
                 through: through as f32 / (next.len() as f32 + 2.0),
@@ -183,7 +183,7 @@ impl<'p> Page<'p> {
         book: &PhraseBook,
         prose: &Prose,
         mentions: &[Mention],
-        places: &mut [Place],
+        places: &mut [MentionPlace],
         targets: &[Target<'_>],
         (layout, commons): (&mut Layout<'_>, &Commons),
     ) -> Vec<Pair> {
@@ -196,14 +196,14 @@ impl<'p> Page<'p> {
             let end = at + mentions[at..].iter().take_while(|mention| mention.first < block.end as usize).count();
             let tokens = &prose.tokens()[block.first as usize..block.end as usize];
             let terms: FxHashSet<TermId> = tokens.iter().map(|token| token.term()).collect();
-            layout.lay(&Theme::of_tokens(book, tokens));
+            layout.lay(&TfIdf::of_tokens(book, tokens));
             let mut here: Vec<(usize, usize)> = Vec::new();
             for (mention, place) in mentions[at..end].iter().zip(&mut places[at..end]) {
                 let target = &targets[place.target];
                 let pair = *pair_of[place.target].get_or_insert_with(|| {
-                    let likeness = layout.likeness_in(commons, target.common);
+                    let similarity = layout.similarity_in(commons, target.common);
                     let title = covered(&target.portrait.title, |term| terms.contains(&term));
-                    pairs.push(Pair { likeness, title, ..Pair::default() });
+                    pairs.push(Pair { similarity, title, ..Pair::default() });
                     here.push((place.target, pairs.len() - 1));
                     pairs.len() - 1
                 });
@@ -211,8 +211,8 @@ impl<'p> Page<'p> {
                 pairs[pair].grade = pairs[pair].grade.max(grade(mention));
             }
             here.sort_by(|(a, of_a), (b, of_b)| {
-                let likeness = |pair: &usize| pairs[*pair].likeness;
-                likeness(of_b).total_cmp(&likeness(of_a)).then(targets[*a].named.page.cmp(&targets[*b].named.page))
+                let similarity = |pair: &usize| pairs[*pair].similarity;
+                similarity(of_b).total_cmp(&similarity(of_a)).then(targets[*a].named.page.cmp(&targets[*b].named.page))
             });
             for (rank, (target, pair)) in here.into_iter().enumerate() {
                 pairs[pair].rank = ln_1p(rank);

@@ -4,17 +4,17 @@ use super::page::{Page, Pair, Target};
 use crate::logarithms::ln_1p;
 
 pub(super) const NAMES: [&str; 16] = [
-    "likeness of block and target",
-    "likeness of page and target",
-    "rank of the target by likeness of page",
-    "rank of the target by likeness of block",
+    "similarity of block and target",
+    "similarity of page and target",
+    "rank of the target by similarity of page",
+    "rank of the target by similarity of block",
     "target links here",
     "same folder",
     "share of links to the target from this folder",
     "pages linked here that link to the target",
     "mentions of the target on the page",
     "names of the target on the page",
-    "likeness beside the best of the page",
+    "similarity beside the best of the page",
     "share of the folder's pages among linking ones",
     "in a list of links here",
     "title words of the target on the page",
@@ -26,8 +26,8 @@ pub(super) const NAMES: [&str; 16] = [
 /// In the order of [`NAMES`]. O(1).
 pub(super) fn of(page: &Page<'_>, target: &Target<'_>, pair: Pair) -> [f32; NAMES.len()] {
     [
-        pair.likeness,
-        target.likeness,
+        pair.similarity,
+        target.similarity,
         target.rank,
         pair.rank,
         f32::from(u8::from(target.links_back)),
@@ -36,7 +36,7 @@ pub(super) fn of(page: &Page<'_>, target: &Target<'_>, pair: Pair) -> [f32; NAME
         target.through,
         ln_1p(target.named.mentions as usize),
         target.named.names.len() as f32,
-        if page.best_likeness > 0.0 { target.likeness / page.best_likeness } else { 0.0 },
+        if page.best_similarity > 0.0 { target.similarity / page.best_similarity } else { 0.0 },
         target.folder_share,
         f32::from(u8::from(target.is_listed)),
         target.title_on_page,

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::names::FEATURES;
-use super::page::{Page, Place};
+use super::page::{MentionPlace, Page};
 use super::{place, topic, variety, wording};
 use crate::ids::PageId;
 use crate::openings::part::Part;
@@ -58,7 +58,7 @@ impl<'p> Walk<'p> {
     }
 
     pub(in crate::openings) fn shared(&mut self, at: usize, mention: &Mention) -> Shared {
-        let Place { target, pair } = self.page.places[at];
+        let MentionPlace { target, pair } = self.page.places[at];
         let shown = self.page.shown(mention);
         let key = (mention.phrase, target, shown);
         let wording = match self.wordings.get(&key) {

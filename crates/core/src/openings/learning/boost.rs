@@ -9,7 +9,7 @@ use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, IntoParallelRef
 use super::example::Example;
 use super::lists::{Gradient, Lists, Wishes};
 use crate::openings::features::FEATURES;
-use crate::openings::{Ensemble, EnsembleError, Part, Range, Tree};
+use crate::openings::{Ensemble, EnsembleError, Part, PartRange, Tree};
 
 /// A feature is looked at in so many steps.
 const STEPS: usize = 64;
@@ -18,7 +18,7 @@ const STEPS: usize = 64;
 const AT_LEAST: usize = 4096;
 
 #[derive(Debug, Clone, Copy)]
-pub struct Settings {
+pub struct BoostSettings {
     pub rounds: usize,
     pub depth: usize,
     pub rate: f32,
@@ -30,7 +30,7 @@ pub struct Settings {
     pub parts: &'static [Part],
 }
 
-impl Default for Settings {
+impl Default for BoostSettings {
     fn default() -> Self {
         let wishes = Wishes { of_source: 0.5, to_target: 0.5, of_pair: 2.0 };
         Self { rounds: 80, depth: 4, rate: 0.12, least_weight: 20.0, ridge: 5.0, wishes, parts: &Part::ALL }
@@ -41,26 +41,26 @@ impl Default for Settings {
 ///
 /// # Errors
 /// [`EnsembleError::Deep`] when the settings allow deeper trees than an ensemble holds.
-pub fn train(examples: &[Example], settings: Settings) -> Result<Ensemble, EnsembleError> {
+pub fn train(examples: &[Example], settings: BoostSettings) -> Result<Ensemble, EnsembleError> {
     let weight: f32 = examples.iter().map(|e| e.weight).sum();
     let links: f32 = examples.iter().filter(|e| e.is_link).map(|e| e.weight).sum();
     let rate = (links / weight.max(1.0)).clamp(1e-4, 0.9);
     let bias = (rate / (1.0 - rate)).ln();
     let trees = grow(examples, vec![bias; examples.len()], settings);
-    let ranges = [Range { low: 0.0, high: 1.0 }; 5];
+    let ranges = [PartRange { low: 0.0, high: 1.0 }; 5];
     let ensemble = Ensemble::new(bias, ranges, trees)?;
     let ranges = spread(&ensemble, examples);
     Ok(ensemble.ranging(ranges))
 }
 
 /// Trees that an ensemble lacks to tell of these examples what they are. Cost as [`train`].
-pub fn grow_beside(ensemble: &Ensemble, examples: &[Example], settings: Settings) -> [Vec<Tree>; 5] {
+pub fn grow_beside(ensemble: &Ensemble, examples: &[Example], settings: BoostSettings) -> [Vec<Tree>; 5] {
     let odds = examples.par_iter().map(|example| ensemble.log_odds(&example.features.all())).collect();
     grow(examples, odds, settings)
 }
 
 /// Trees of each part that bring what examples are promised closer to what they are.
-fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tree>; 5] {
+fn grow(examples: &[Example], mut odds: Vec<f32>, settings: BoostSettings) -> [Vec<Tree>; 5] {
     let mut trees: [Vec<Tree>; 5] = std::array::from_fn(|_| Vec::new());
     if examples.is_empty() {
         return trees;
@@ -94,14 +94,14 @@ fn grow(examples: &[Example], mut odds: Vec<f32>, settings: Settings) -> [Vec<Tr
 }
 
 /// Where the answers of each part lie, but for the last few at both ends.
-fn spread(ensemble: &Ensemble, examples: &[Example]) -> [Range; 5] {
+fn spread(ensemble: &Ensemble, examples: &[Example]) -> [PartRange; 5] {
     let answers: Vec<_> =
         examples.iter().step_by((examples.len() / 20_000).max(1)).map(|e| ensemble.parts(&e.features.all())).collect();
     std::array::from_fn(|part| {
         let mut sorted: Vec<f32> = answers.iter().map(|parts| parts[part]).collect();
         sorted.sort_by(f32::total_cmp);
         let at = |share: f64| sorted.get((share * sorted.len() as f64) as usize).copied().unwrap_or_default();
-        Range { low: at(0.05), high: at(0.995) }
+        PartRange { low: at(0.05), high: at(0.995) }
     })
 }
 
@@ -128,7 +128,7 @@ struct Grower<'g> {
     cuts: &'g [Vec<f32>],
     steps: &'g [Vec<u8>],
     gradients: &'g [Gradient],
-    settings: Settings,
+    settings: BoostSettings,
 }
 
 impl Grower<'_> {
@@ -204,20 +204,20 @@ mod tests {
     use crate::openings::features::feature_of;
 
     /// Pages that each name ten others at two places: the author links to the one that is most like the page, at the place
-    /// that comes first. Likeness is told with a page's own leaning, so that it only says something beside the others of the
+    /// that comes first. Similarity is told with a page's own leaning, so that it only says something beside the others of the
     /// same page.
     fn examples() -> Vec<Example> {
         let feature = |name: &str| feature_of(name).unwrap();
-        let (like, before) = (feature("likeness of page and target"), feature("before on the page"));
+        let (like, before) = (feature("similarity of page and target"), feature("before on the page"));
         let mut random = fastrand::Rng::with_seed(7);
         let mut all = Vec::new();
         for source in 0..60 {
             let leaning = random.f32() * 3.0;
-            let likeness: Vec<f32> = (0..10).map(|_| random.f32()).collect();
-            let best = (0..10).max_by(|a, b| likeness[*a].total_cmp(&likeness[*b])).unwrap();
+            let similarity: Vec<f32> = (0..10).map(|_| random.f32()).collect();
+            let best = (0..10).max_by(|a, b| similarity[*a].total_cmp(&similarity[*b])).unwrap();
             for (target, place) in (0..10).flat_map(|target| [(target, 0.0), (target, 1.0)]) {
                 let mut features = [0.0; FEATURES];
-                features[like] = likeness[target] + leaning;
+                features[like] = similarity[target] + leaning;
                 features[before] = place;
                 let is_pair = target == best;
                 let list = Listed { variant: 0, source, target: target as u32 };
@@ -232,7 +232,7 @@ mod tests {
 
     /// On how many pages the author's link is the first of all; and on how many its place is before the other one.
     fn right(examples: &[Example], wishes: Wishes) -> (usize, usize) {
-        let settings = Settings { rounds: 40, least_weight: 1.0, wishes, ..Settings::default() };
+        let settings = BoostSettings { rounds: 40, least_weight: 1.0, wishes, ..BoostSettings::default() };
         let ensemble = train(examples, settings).unwrap();
         let (mut first, mut placed) = (0, 0);
         for page in examples.chunks(20) {
@@ -249,10 +249,10 @@ mod tests {
         let examples = examples();
         let none = Wishes { of_source: 0.0, to_target: 0.0, of_pair: 0.0 };
         let (first_alone, _) = right(&examples, none);
-        let (first, placed) = right(&examples, Settings::default().wishes);
+        let (first, placed) = right(&examples, BoostSettings::default().wishes);
         assert_eq!(placed, 60, "the author's place comes first");
         assert!(first > first_alone, "{first} {first_alone}");
-        let ensemble = train(&examples, Settings::default()).unwrap();
+        let ensemble = train(&examples, BoostSettings::default()).unwrap();
         assert_eq!(Ensemble::parse(&ensemble.to_text()), Ok(ensemble), "what ships is what was learnt");
     }
 }

@@ -30,12 +30,12 @@ impl BarePage {
     /// A page without the links that tell of what its author links; `None` where there are none. O(bytes).
     pub fn of(
         document: &Document,
-        furniture: &HashSet<BlockKey>,
+        boilerplate: &HashSet<BlockKey>,
         (stems, language): (&Stems, Language),
         target: impl Fn(&Link) -> Option<PageId>,
     ) -> Option<Self> {
         let (mut document, hidden) = hide_links(document, LEAST_BESIDE, target)?;
-        document.mark_furniture(furniture);
+        document.mark_boilerplate(boilerplate);
         Some(Self { prose: ReadProse::with(stems, &document, language), document, hidden })
     }
 }

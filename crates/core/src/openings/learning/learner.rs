@@ -9,7 +9,7 @@ use std::hash::{Hash, Hasher};
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use rustc_hash::FxHasher;
 
-use super::boost::{Settings, grow_beside};
+use super::boost::{BoostSettings, grow_beside};
 use super::example::{Example, Listed};
 use super::hide::HiddenLink;
 use super::lists::Wishes;
@@ -144,14 +144,14 @@ impl Learner {
         if self.links < FEWEST || a_page < LEAST_A_PAGE {
             return None;
         }
-        let settings = Settings {
+        let settings = BoostSettings {
             rounds: 20,
             depth: 2,
             rate: 0.1,
             least_weight: 10.0,
             wishes: WISHES,
             parts: &PARTS,
-            ..Settings::default()
+            ..BoostSettings::default()
         };
         let trees = grow_beside(ensemble, &self.examples, settings);
         // Trees of these settings are never too deep.

@@ -13,4 +13,4 @@ mod rows;
 pub use self::halved::Halved;
 pub use self::hide::{BarePage, HiddenLink, hide_links};
 pub use self::learner::{FEWEST, Learner};
-pub use self::rows::{Row, rows_of};
+pub use self::rows::{PlaceRow, rows_of};

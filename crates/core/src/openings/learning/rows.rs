@@ -12,7 +12,7 @@ use crate::site::{PageId, Site};
 const OTHER_PLACE: f32 = 0.1;
 
 #[derive(Debug, Clone)]
-pub struct Row {
+pub struct PlaceRow {
     pub source: PageId,
     pub target: PageId,
     /// The first of its words among those of the page.
@@ -24,7 +24,7 @@ pub struct Row {
     pub is_pair: bool,
 }
 
-impl Row {
+impl PlaceRow {
     /// What is learnt from it, where a link of its site counts so much. Of rows that are no pair one in so many is drawn,
     /// and stands for the others.
     pub fn example(&self, counts: f32, one_in: usize, list: Listed) -> Example {
@@ -49,7 +49,7 @@ pub fn rows_of(
     source: PageId,
     hidden: &[HiddenLink],
     is_drawn: impl Fn(&Mention) -> bool,
-) -> Vec<Row> {
+) -> Vec<PlaceRow> {
     let is_open = |target| !book.anchors().is_linked_in_prose(source, target);
     let is_pair = |target| hidden.iter().any(|link| link.target == target);
     let is_drawn = |mention: &Mention| is_pair(mention.target()) || is_drawn(mention);
@@ -58,7 +58,7 @@ pub fn rows_of(
         let words = prose.words(mention.first, mention.end());
         let target = mention.target();
         let is_link = hidden.iter().any(|link| link.target == target && link.words.overlaps(words));
-        Row { source, target, first: mention.first, features, is_link, is_pair: is_pair(target) }
+        PlaceRow { source, target, first: mention.first, features, is_link, is_pair: is_pair(target) }
     };
     judge_some(site, book, source, is_open, is_drawn).into_iter().map(row).collect()
 }

@@ -14,7 +14,7 @@ use crate::site::PageId;
 
 /// How a phrase stands in the prose of the whole site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Standing {
+pub struct PhraseUse {
     /// Places without a link.
     pub stands: u32,
     /// Links in prose whose words it is.
@@ -154,8 +154,8 @@ impl PhraseBook {
     }
 
     /// O(1). Where phrases stand is known after [`PhraseBook::settle`].
-    pub fn standing(&self, phrase: PhraseId) -> Standing {
+    pub fn standing(&self, phrase: PhraseId) -> PhraseUse {
         let known = &self.phrases[phrase.0 as usize];
-        Standing { stands: known.stands, pages: known.pages, linked: self.anchors.linked(phrase) }
+        PhraseUse { stands: known.stands, pages: known.pages, linked: self.anchors.linked(phrase) }
     }
 }

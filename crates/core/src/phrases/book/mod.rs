@@ -27,8 +27,8 @@ use crate::phrases::title_ends::{TitleEnds, own_title};
 use crate::phrases::trie::{PhraseId, Trie};
 use crate::site::{Address, PageFacts, PageId};
 
-pub use self::counts::{Counts, Standing};
-pub use self::text::PageText;
+pub use self::counts::{Counts, PhraseUse};
+pub use self::text::BookText;
 
 /// How common a word is that is not among the common ones of its language.
 const UNLISTED: f32 = CommonWords::LEAST - 0.5;

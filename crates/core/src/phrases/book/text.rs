@@ -15,7 +15,7 @@ use crate::site::{Address, PageId};
 
 /// All that is known of a page's text, by the numbers of one phrase book. It takes as much room as in the book.
 #[derive(Debug)]
-pub struct PageText {
+pub struct BookText {
     prose: Prose,
     outline: Outline,
     /// What the page says of short forms.
@@ -23,7 +23,7 @@ pub struct PageText {
     links: Vec<Kept>,
 }
 
-impl PageText {
+impl BookText {
     fn bag(text: Option<&Self>) -> &[(TermId, u32)] {
         text.map_or(&[], |text| text.prose.bag())
     }
@@ -48,7 +48,7 @@ impl PhraseBook {
         page: PageId,
         read: Option<(&Document, ReadProse)>,
         follow: impl Fn(&str) -> Option<Address>,
-    ) -> Option<PageText> {
+    ) -> Option<BookText> {
         let mut text = read.and_then(|(document, read)| self.understand(page, document, read, follow));
         if let Some((text, known)) = text.as_mut().zip(self.prose.get(&page)) {
             // For when both are kept.
@@ -59,7 +59,7 @@ impl PhraseBook {
 
     /// Puts a text that was known of a page in place of the one that it has, which is given: what was exchanged before
     /// may come back without being read again. O(its words + postings of the terms that only one of them has).
-    pub fn exchange(&mut self, page: PageId, text: Option<PageText>) -> Option<PageText> {
+    pub fn exchange(&mut self, page: PageId, text: Option<BookText>) -> Option<BookText> {
         let (old, abbreviated) = self.swap(page, text);
         self.put_names(page);
         self.rename_those_called(&abbreviated);
@@ -67,20 +67,20 @@ impl PhraseBook {
     }
 
     /// The same but for names. Gives also the texts of which other forms may be known now, or no more.
-    pub(super) fn swap(&mut self, page: PageId, text: Option<PageText>) -> (Option<PageText>, Vec<String>) {
+    pub(super) fn swap(&mut self, page: PageId, text: Option<BookText>) -> (Option<BookText>, Vec<String>) {
         self.passages_changed = true;
         self.prose_changed += 1;
         self.count(page, -1);
-        let old = self.prose.remove(&page).map(|prose| PageText {
+        let old = self.prose.remove(&page).map(|prose| BookText {
             prose,
             outline: self.outlines.remove(&page).unwrap_or_default(),
             short_forms: self.abbreviated.remove(&page).unwrap_or_default(),
             links: self.anchors.remove_page(page),
         });
-        let mut abbreviated = self.abbreviations.count(PageText::short_forms(old.as_ref()), false);
-        abbreviated.extend(self.abbreviations.count(PageText::short_forms(text.as_ref()), true));
-        self.put_terms(page, PageText::bag(old.as_ref()), PageText::bag(text.as_ref()));
-        if let Some(PageText { prose, outline, short_forms, links }) = text {
+        let mut abbreviated = self.abbreviations.count(BookText::short_forms(old.as_ref()), false);
+        abbreviated.extend(self.abbreviations.count(BookText::short_forms(text.as_ref()), true));
+        self.put_terms(page, BookText::bag(old.as_ref()), BookText::bag(text.as_ref()));
+        if let Some(BookText { prose, outline, short_forms, links }) = text {
             self.outlines.insert(page, outline);
             if !short_forms.is_empty() {
                 self.abbreviated.insert(page, short_forms);
@@ -101,7 +101,7 @@ impl PhraseBook {
         document: &Document,
         read: ReadProse,
         follow: impl Fn(&str) -> Option<Address>,
-    ) -> Option<PageText> {
+    ) -> Option<BookText> {
         let facts = self.facts.get(&page)?;
         let language = facts.language;
         let stop_words = self.stop_words.entry(language).or_insert_with(|| StopWords::of(language));
@@ -119,7 +119,7 @@ impl PhraseBook {
             })
             .collect();
         fresh.into_iter().for_each(|phrase| self.count_new(phrase));
-        Some(PageText { prose, outline, short_forms, links })
+        Some(BookText { prose, outline, short_forms, links })
     }
 
     fn intern(&mut self, terms: &[TermId], fresh: &mut Vec<PhraseId>) -> PhraseId {

@@ -13,7 +13,7 @@ use self::cut::{
     without_number,
 };
 use self::outline::Spot;
-pub use self::outline::{Outline, Place};
+pub use self::outline::{NamedPlace, Outline};
 use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
@@ -85,7 +85,7 @@ pub struct Name {
     /// How many of the words say something by themselves, and not in capitals alone.
     pub telling: u8,
     /// The place on the page that has the name, when it is not the page as a whole.
-    pub place: Option<Arc<Place>>,
+    pub place: Option<Arc<NamedPlace>>,
 }
 
 /// A language in which the names of a page may be written.
@@ -184,7 +184,7 @@ struct Names<'n, 'l> {
     found: Vec<(Name, Vec<TermId>)>,
     known: FxHashSet<PhraseId>,
     /// Of the place whose names are added.
-    place: Option<Arc<Place>>,
+    place: Option<Arc<NamedPlace>>,
 }
 
 impl Names<'_, '_> {

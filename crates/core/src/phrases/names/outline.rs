@@ -29,7 +29,7 @@ pub struct Outline {
 
 /// A heading or a term of a page to which a fragment can point.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Place {
+pub struct NamedPlace {
     pub id: Box<str>,
     /// What stands there.
     pub text: Arc<str>,
@@ -39,7 +39,7 @@ pub struct Place {
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct Spot {
     pub text: Arc<str>,
-    pub place: Option<Arc<Place>>,
+    pub place: Option<Arc<NamedPlace>>,
 }
 
 impl Outline {
@@ -50,7 +50,7 @@ impl Outline {
         let spot = |spot: &Spot| {
             let place = spot.place.as_ref();
             piece(spot.text.len() + 16)
-                + place.map_or(0, |place| piece(size_of::<Place>() + 16) + piece(place.id.len()))
+                + place.map_or(0, |place| piece(size_of::<NamedPlace>() + 16) + piece(place.id.len()))
         };
         spots.map(spot).sum::<usize>()
             + list::<Spot>(self.sections.capacity() + self.terms.capacity())
@@ -116,7 +116,7 @@ fn spot(
         return None;
     }
     let text: Arc<str> = fold_heading(document.text().slice(text)).into();
-    let place = |id: &str| Arc::new(Place { id: id.into(), text: text.clone() });
+    let place = |id: &str| Arc::new(NamedPlace { id: id.into(), text: text.clone() });
     Some(Spot { place: document.id_of(block).map(place), text })
 }
 

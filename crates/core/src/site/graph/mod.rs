@@ -51,7 +51,7 @@ pub struct InboundPage {
     /// Links from its content, the tray included.
     pub content: u32,
     /// Links from its menus, header, footer and asides.
-    pub furniture: u32,
+    pub boilerplate: u32,
 }
 
 /// The number of an address: sites have millions of links, each of which holds one.
@@ -76,7 +76,7 @@ struct Record {
 #[derive(Debug, Clone, Copy, Default)]
 struct Counts {
     content: u32,
-    furniture: u32,
+    boilerplate: u32,
 }
 
 /// Who links to an address.
@@ -242,7 +242,7 @@ impl Site {
         let mut found: Vec<_> = inbound
             .into_iter()
             .flatten()
-            .map(|(page, counts)| InboundPage { page: *page, content: counts.content, furniture: counts.furniture })
+            .map(|(page, counts)| InboundPage { page: *page, content: counts.content, boilerplate: counts.boilerplate })
             .collect();
         found.sort_by_key(|inbound| inbound.page);
         found
@@ -338,13 +338,13 @@ impl Site {
             for (page, found) in &self.inbound[to.at()].by_page {
                 let sum = counts.entry(*page).or_default();
                 sum.content += found.content;
-                sum.furniture += found.furniture;
+                sum.boilerplate += found.boilerplate;
             }
         }
         let mut inbound: Vec<_> = counts
             .into_iter()
-            .filter(|(page, sum)| *page != id && sum.content + sum.furniture > 0)
-            .map(|(page, sum)| InboundPage { page, content: sum.content, furniture: sum.furniture })
+            .filter(|(page, sum)| *page != id && sum.content + sum.boilerplate > 0)
+            .map(|(page, sum)| InboundPage { page, content: sum.content, boilerplate: sum.boilerplate })
             .collect();
         inbound.sort_by_key(|inbound| inbound.page);
         inbound
@@ -440,14 +440,14 @@ impl Site {
         let inbound = &mut self.inbound[to.at()];
         let counts = inbound.by_page.entry(source).or_default();
         let had_content = counts.content > 0;
-        let count = if region == Region::Content { &mut counts.content } else { &mut counts.furniture };
+        let count = if region == Region::Content { &mut counts.content } else { &mut counts.boilerplate };
         *count = count.saturating_add_signed(by);
         match (had_content, counts.content > 0) {
             (false, true) => inbound.from_content += 1,
             (true, false) => inbound.from_content -= 1,
             _ => {}
         }
-        if counts.content + counts.furniture == 0 {
+        if counts.content + counts.boilerplate == 0 {
             inbound.by_page.remove(&source);
         }
     }

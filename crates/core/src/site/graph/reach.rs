@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use super::{AddressIndex, RoadsCount, Site};
 use crate::document::Region;
 use crate::ids::PageId;
-use crate::reach::{Depths, Roads};
+use crate::reach::{Depths, LinkGraph};
 
 /// Where more pages lose their depth by one link, all depths are searched anew.
 const MOST_LOST: usize = 2000;
@@ -57,7 +57,7 @@ impl Site {
             return;
         }
         let mut above: Option<u32> = None;
-        self.each_way_in(id, &mut |from| {
+        self.each_link_in(id, &mut |from| {
             above = above.into_iter().chain(self.depths.of(from)).min();
             true
         });
@@ -110,19 +110,19 @@ impl Site {
     }
 }
 
-impl Roads for Site {
-    fn each_road(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
+impl LinkGraph for Site {
+    fn each_link_out(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
         let Some(record) = self.record(from) else { return };
         if self.roads == RoadsCount::All {
-            let furniture = record.links.iter().filter(|link| link.region != Region::Content);
-            furniture.filter_map(|link| self.page_behind(link.to)).for_each(&mut *visit);
+            let boilerplate = record.links.iter().filter(|link| link.region != Region::Content);
+            boilerplate.filter_map(|link| self.page_behind(link.to)).for_each(&mut *visit);
         }
         self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
         let planned = self.planned_out.get(&from).into_iter().flatten().copied();
         planned.filter(|target| self.record(*target).is_some()).for_each(visit);
     }
 
-    fn each_way_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool) {
+    fn each_link_in(&self, to: PageId, visit: &mut dyn FnMut(PageId) -> bool) {
         let Some(record) = self.record(to) else { return };
         for address in self.addresses_of(to, record.address) {
             for (from, counts) in &self.inbound[address.at()].by_page {

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use actix_web::{post, web};
 use serde::Deserialize;
 use strelm_core::site::ChangeId;
-use strelm_core::tray::{Decided as Decision, LeftOut, TakeRefusal};
+use strelm_core::tray::{Decision, LeftOut, TakeRefusal};
 use strelm_store::decision::{self, Answered, Made, Maker, Wish};
 use strelm_store::{SiteId, passed};
 use utoipa::ToSchema;
@@ -14,7 +14,7 @@ use uuid::Uuid;
 
 use super::Decided;
 use super::pass::PassWish;
-use super::repair::Repair;
+use super::repair::RepairOrder;
 use super::take::{TakeWish, taken};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::LiveSite;
@@ -120,12 +120,12 @@ async fn carry_out(
         What::Repair { source, version, address, fragment, target } => {
             let (fragment, pages) = (fragment.as_deref(), vec![(*source, version.as_str())]);
             let (links, refused) =
-                Repair { pages, address, fragment, target: *target }.links(state, site, live).await?;
+                RepairOrder { pages, address, fragment, target: *target }.links(state, site, live).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
         What::RepairAll { pages, address, fragment, target } => {
             let pages = pages.iter().map(|page| (page.source, page.version.as_str())).collect();
-            let wanted = Repair { pages, address, fragment: fragment.as_deref(), target: *target };
+            let wanted = RepairOrder { pages, address, fragment: fragment.as_deref(), target: *target };
             let (links, refused) = wanted.links(state, site, live).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }

@@ -5,7 +5,7 @@ mod take;
 pub mod turn;
 
 use serde::Serialize;
-use strelm_core::tray::{Decided as Decision, DecisionKind as Kind, LeftOut};
+use strelm_core::tray::{Decision, DecisionKind as Kind, LeftOut};
 use utoipa::ToSchema;
 
 use super::pages::PageRef;

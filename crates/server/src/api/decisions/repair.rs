@@ -15,7 +15,7 @@ use crate::api::state::page_of;
 use crate::api::{ApiError, State};
 
 /// Links to one address, on one page or on many.
-pub struct Repair<'r> {
+pub struct RepairOrder<'r> {
     /// Pages with the versions that the editor saw.
     pub pages: Vec<(u32, &'r str)>,
     pub address: &'r str,
@@ -41,7 +41,7 @@ impl From<RepairRefusal> for ApiError {
     }
 }
 
-impl Repair<'_> {
+impl RepairOrder<'_> {
     /// What goes into the tray: each such link in the content of the pages, and what could not be mended and why. O(bytes
     /// of the pages), and a handful of queries.
     ///

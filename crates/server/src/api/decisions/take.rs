@@ -5,7 +5,7 @@ use std::sync::Arc;
 use serde::Deserialize;
 use strelm_core::document::{ContentHash, Document, LinkSays, QuotedSentence, TextSpan};
 use strelm_core::site::{Address, NoPhoneNumber, NoTarget, PageId, PhoneNumber, PlannedPageId, Target};
-use strelm_core::tray::{Carrier, TakeRefusal, Taken, Taking};
+use strelm_core::tray::{LinkSpot, TakeRefusal, Taken, Taking};
 use strelm_live::{LiveSite, Model};
 use strelm_store::page::PageText;
 use strelm_store::{SiteId, page, site};
@@ -109,14 +109,14 @@ impl TargetWish {
 }
 
 impl TakeWish {
-    fn wish(&self, model: &Model) -> Result<strelm_core::tray::TakeWish, ApiError> {
+    fn wish(&self, model: &Model) -> Result<strelm_core::tray::LinkWish, ApiError> {
         let words = TextSpan::new(self.words_start, self.words_end.max(self.words_start));
         let wording =
             self.wording.clone().map(|WordingWish { before, anchor, after }| QuotedSentence { before, anchor, after });
-        Ok(strelm_core::tray::TakeWish {
+        Ok(strelm_core::tray::LinkWish {
             source: PageId(self.source),
             target: self.target.target(model)?,
-            carrier: self.picture.map_or(Carrier::Words(words), Carrier::Picture),
+            carrier: self.picture.map_or(LinkSpot::Words(words), LinkSpot::Picture),
             version: ContentHash::parse(&self.version),
             by_hand: self.by_hand,
             wording,

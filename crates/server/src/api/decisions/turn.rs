@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use strelm_core::tray::Decided as Decision;
+use strelm_core::tray::Decision;
 use strelm_store::decision::{self, Answered, Maker};
 use strelm_store::{SiteId, StoreError};
 use utoipa::ToSchema;

@@ -67,10 +67,10 @@ fn bridges_of(model: &Model, query: &Query) -> Result<Vec<BridgeRow>, ApiError> 
     let named = if query.inbound { model.openings_in(page) } else { model.openings_out(page) };
     let named: Vec<PageId> = named.iter().map(|o| if query.inbound { o.source } else { o.target }).collect();
     let mut rows = Vec::new();
-    for (other, likeness) in judge.alike(page, LOOKED_AT) {
+    for (other, similarity) in judge.alike(page, LOOKED_AT) {
         let (source, target) = if query.inbound { (other, page) } else { (page, other) };
         let is_editable = model.site.page(source).is_some_and(|page| page.editable);
-        if likeness < LEAST_LIKENESS || !is_editable || named.contains(&other) || wanted.pair(source, target) {
+        if similarity < LEAST_LIKENESS || !is_editable || named.contains(&other) || wanted.pair(source, target) {
             continue;
         }
         let Some(bridge) = judge.bridge(source, target) else { continue };

@@ -10,7 +10,7 @@ use strelm_core::openings::LIKELY;
 use strelm_core::site::{Address, PageFacts, PageId};
 use strelm_core::tray::{Passed, TrayEntry, TrayState};
 use strelm_store::SiteId;
-use strelm_store::furniture;
+use strelm_store::boilerplate;
 use strelm_store::page::{self, PageText, Says, StoredLink};
 use strelm_store::passed;
 use utoipa::ToSchema;
@@ -88,10 +88,10 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
         Some(source) => Document::read(source.text, source.format),
         None => Document::from_html(main_html),
     };
-    let furniture = furniture::on_page(&state.pool, id, page).await?;
+    let boilerplate = boilerplate::on_page(&state.pool, id, page).await?;
     let read = move || {
         let mut document = read();
-        document.mark_furniture(&furniture);
+        document.mark_boilerplate(&boilerplate);
         document
     };
     let document = Arc::new(state.aside(read).await?);
@@ -186,17 +186,17 @@ fn other_heading(page: &PageFacts, title: &str) -> Option<String> {
     page.heading.as_ref().filter(says).cloned()
 }
 
-/// Content links one by one; the same furniture link on many pages as one row.
+/// Content links one by one; the same boilerplate link on many pages as one row.
 fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<LinkRow> {
     let mut rows: Vec<LinkRow> = Vec::new();
-    let mut furniture: HashMap<(Region, &str), usize> = HashMap::new();
+    let mut boilerplate: HashMap<(Region, &str), usize> = HashMap::new();
     for link in links.iter().filter(|link| link.page != page.id) {
         if link.region != Region::Content {
-            if let Some(row) = furniture.get(&(link.region, link.anchor.as_str())) {
+            if let Some(row) = boilerplate.get(&(link.region, link.anchor.as_str())) {
                 rows[*row].repeated += 1;
                 continue;
             }
-            furniture.insert((link.region, &link.anchor), rows.len());
+            boilerplate.insert((link.region, &link.anchor), rows.len());
         }
         let source = PageRef::of(model, link.page.0).ok();
         rows.push(row_of(link, source));

@@ -6,7 +6,7 @@ use std::collections::hash_map::Entry;
 use serde::Serialize;
 use strelm_core::document::{Document, QuotedSentence, TextSpan};
 use strelm_core::openings::{Fit, Opening};
-use strelm_core::phrases::Place;
+use strelm_core::phrases::NamedPlace;
 use strelm_core::site::PageId;
 use strelm_core::tray::{Change, PlannedLink};
 use utoipa::ToSchema;
@@ -35,7 +35,7 @@ pub struct LinkRow {
     pub standing: Option<LinkManner>,
     /// How it can be mended, when something is wrong with it and its page can be edited.
     pub repair: Option<Repair>,
-    /// How often the same link stands on other pages too, when it is furniture repeated across the site.
+    /// How often the same link stands on other pages too, when it is boilerplate repeated across the site.
     pub repeated: u32,
 }
 
@@ -64,7 +64,7 @@ pub struct TargetPlace {
 }
 
 impl TargetPlace {
-    fn of(place: &Place) -> Self {
+    fn of(place: &NamedPlace) -> Self {
         Self { id: place.id.as_ref().to_owned(), text: place.text.as_ref().to_owned() }
     }
 }

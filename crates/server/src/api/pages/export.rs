@@ -184,7 +184,7 @@ fn graph(model: &Model, ids: &[PageId]) -> (Vec<GraphNode>, Vec<GraphEdge>) {
             from: from.page.0,
             to: to.0,
             content: from.content,
-            furniture: from.furniture,
+            boilerplate: from.boilerplate,
         };
         inbound.map(edge).collect::<Vec<_>>()
     };

@@ -35,7 +35,7 @@ pub struct ToShow {
 impl ToShow {
     fn key(&self) -> String {
         let mut key = format!("{} {} {}", self.site, self.page.0, self.document.hash());
-        // What is furniture is found anew by readings that do not change the page.
+        // What is boilerplate is found anew by readings that do not change the page.
         let own = self.document.blocks().iter().filter(|block| block.region == Region::Content).count();
         key.push_str(&format!(" {own}"));
         for mark in &self.marks {

@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::row::{Kind, PageRow};
 use crate::api::{ApiError, Problem, State};
-use strelm_live::{Column, Model, Only, PageQuery, Range};
+use strelm_live::{Column, ColumnRange, Model, Only, PageQuery};
 
 /// The largest window.
 const MOST_ROWS: usize = 500;
@@ -47,7 +47,7 @@ impl Filter {
     /// # Errors
     /// [`ApiError::Unusable`] when the bounds cannot be understood.
     pub fn wish(self) -> Result<PageQuery, ApiError> {
-        let ranges = Range::parse_all(&self.ranges).ok_or_else(|| {
+        let ranges = ColumnRange::parse_all(&self.ranges).ok_or_else(|| {
             ApiError::Unusable(
                 "The bounds cannot be understood: they look like words:100..500 or links_in:..3.".to_owned(),
             )

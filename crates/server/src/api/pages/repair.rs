@@ -40,7 +40,7 @@ impl Repair {
     pub fn on(model: &Model, page: PageId, faulty: &FaultyPlace) -> Option<Self> {
         let likeliest = faulty.likeliest.filter(|likeliest| *likeliest != page);
         let (to, fragment, fault) = (faulty.to.clone(), faulty.fragment.clone(), faulty.fault);
-        let (content, furniture) = (faulty.content, faulty.furniture);
-        Self::of(model, &FaultyLink { page, to, fragment, fault, content, furniture, likeliest })
+        let (content, boilerplate) = (faulty.content, faulty.boilerplate);
+        Self::of(model, &FaultyLink { page, to, fragment, fault, content, boilerplate, likeliest })
     }
 }

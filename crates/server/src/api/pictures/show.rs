@@ -9,7 +9,7 @@ use strelm_core::site::Address;
 use strelm_sources::fetch::{Body, FetchLimits, Fetched, fetch};
 use strelm_sources::folder::Folder;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Source};
+use strelm_store::site::{self, SiteSource};
 use utoipa::IntoParams;
 
 use crate::api::{ApiError, Problem, State};
@@ -39,13 +39,13 @@ pub async fn show(
     let Some(entry) = entry else { return Ok(placeholder()) };
     let settings = site::get(&state.pool, SiteId(*path)).await?.ok_or(NONE)?.settings;
     let (bytes, media_type) = match settings.source {
-        Source::Folder { path, .. } => {
+        SiteSource::Folder { path, .. } => {
             let real = state.folders.allowed(Path::new(&path)).map_err(|_| NONE)?;
             let read = web::block(move || Folder::open(&real, entry).ok()?.picture(&address, MOST_BYTES as u64)).await;
             let Some(read) = read.ok().flatten() else { return Ok(placeholder()) };
             read
         }
-        Source::Web { .. } => {
+        SiteSource::Web { .. } => {
             let limits = FetchLimits { most_bytes: MOST_BYTES, ..FetchLimits::default() };
             let is_picture = |kind: &str| kind.starts_with("image/");
             match fetch(&state.client, &address, limits, is_picture).await {

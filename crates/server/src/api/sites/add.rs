@@ -4,7 +4,7 @@ use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
 use strelm_store::SiteId;
 use strelm_store::listed::{self, ListedPage};
-use strelm_store::site::{self, Settings, Source};
+use strelm_store::site::{self, Settings, SiteSource};
 use url::Url;
 use utoipa::ToSchema;
 
@@ -39,20 +39,20 @@ pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web
             if let Some(endpoint) = &endpoint {
                 check_interface(&state, endpoint, token.as_deref()).await.map_err(unusable)?;
             }
-            (entry, Source::Web { micropub: micropub.map(str::to_owned) }, endpoint.zip(token.as_deref()))
+            (entry, SiteSource::Web { micropub: micropub.map(str::to_owned) }, endpoint.zip(token.as_deref()))
         }
         SourceWish::Folder { path, address, writes } => {
             let (_, entry) = typed_folder(&state, path, address.as_deref()).map_err(unusable)?;
-            (entry, Source::Folder { path: path.trim().to_owned(), writes: writes.unwrap_or(true) }, None)
+            (entry, SiteSource::Folder { path: path.trim().to_owned(), writes: writes.unwrap_or(true) }, None)
         }
         SourceWish::Archive { upload, address } => {
             let (path, _, entry) = sent_folder(&state, *upload, address.as_deref()).map_err(unusable)?;
-            (entry, Source::Folder { path: path.to_string_lossy().into_owned(), writes: true }, None)
+            (entry, SiteSource::Folder { path: path.to_string_lossy().into_owned(), writes: true }, None)
         }
         SourceWish::List { upload, columns, address } => {
             let (entry, found) = sent_list(&state, *upload, *columns, address.as_deref()).map_err(unusable)?;
             listed = found.pages;
-            (entry, Source::Web { micropub: None }, None)
+            (entry, SiteSource::Web { micropub: None }, None)
         }
     };
     let part = checked_part(&entry, &new.part.clone().unwrap_or_default())?;

@@ -5,7 +5,7 @@ use std::path::Path;
 use actix_web::{HttpResponse, delete, web};
 use serde::Deserialize;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Source};
+use strelm_store::site::{self, SiteSource};
 use utoipa::{IntoParams, ToSchema};
 
 use crate::api::{ApiError, Problem, State};
@@ -33,7 +33,7 @@ pub async fn delete(
     }
     site::delete(&state.pool, id).await?;
     state.secrets.remove_token(id).map_err(|error| ApiError::Internal(error.into()))?;
-    if let Source::Folder { path, .. } = site.settings.source {
+    if let SiteSource::Folder { path, .. } = site.settings.source {
         // Of a site that was sent as an archive the only copy goes with it, unless another site is made of it, too.
         let (uploads, used) = (state.uploads.clone(), Uploads::in_use(&state.pool).await?);
         web::block(move || uploads.remove_of(Path::new(&path), &used)).await.map_err(anyhow::Error::from)?;

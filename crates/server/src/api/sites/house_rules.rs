@@ -10,7 +10,7 @@ use strelm_store::{SiteId, house_rules, lesson};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
-use strelm_live::{Known, Model, known_habits};
+use strelm_live::{Model, ModelKnown, known_habits};
 
 const MOST_WORDS: usize = 1000;
 const LONGEST_WORDS: usize = 200;
@@ -65,7 +65,7 @@ pub struct PartCounts {
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
     let live = state.site(*path).await?;
     let (taken, passed) = lesson::count(&state.pool, SiteId(*path)).await?;
-    let Known { shipped, .. } = live.ask(Model::known).await?;
+    let ModelKnown { shipped, .. } = live.ask(Model::known).await?;
     let habits = known_habits(&state.pool, SiteId(*path), shipped).await?;
     let told = move |model: &Model| rules_and_lessons(model, taken, passed, habits.map(|habits| habits.links));
     Ok(web::Json(live.ask(told).await?))

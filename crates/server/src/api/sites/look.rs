@@ -8,7 +8,7 @@ use strelm_core::document::Entrance;
 use strelm_core::site::Address;
 use strelm_sources::captured::Plan;
 use strelm_sources::crawl::{CrawlError, CrawlLimits, glance};
-use strelm_sources::editing::EditError;
+use strelm_sources::editing::SourceError;
 use strelm_sources::fetch::FetchError;
 use strelm_sources::folder::Folder;
 use strelm_sources::micropub::Micropub;
@@ -308,9 +308,9 @@ pub async fn check_interface(state: &State, url: &Url, token: Option<&str>) -> R
     }
     let micropub = Micropub::new(state.client.clone(), url.clone(), token.to_owned());
     micropub.check().await.map_err(|error| match error {
-        EditError::Unauthorised => problem(Field::Token, "The editing interface refuses this token."),
-        EditError::Unreachable(why) => wrong(format!("The editing interface does not answer ({why}).")),
-        EditError::NotEditable | EditError::Unintelligible(_) => {
+        SourceError::Unauthorised => problem(Field::Token, "The editing interface refuses this token."),
+        SourceError::Unreachable(why) => wrong(format!("The editing interface does not answer ({why}).")),
+        SourceError::NotEditable | SourceError::Unintelligible(_) => {
             wrong("There is something at this address, but it does not speak Micropub.".to_owned())
         }
         other => wrong(sentence(&other.to_string())),

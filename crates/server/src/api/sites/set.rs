@@ -3,7 +3,7 @@
 use actix_web::{HttpResponse, put, web};
 use serde::Deserialize;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Settings, Source};
+use strelm_store::site::{self, Settings, SiteSource};
 use url::Url;
 use utoipa::ToSchema;
 
@@ -62,14 +62,16 @@ pub async fn set(
     };
     // Nobody is asked, and nothing is kept, before all the rest is as it should be.
     let interface = match &site.settings.source {
-        Source::Folder { .. } => None,
-        Source::Web { .. } => interface(&state, id, &changed).await?,
+        SiteSource::Folder { .. } => None,
+        SiteSource::Web { .. } => interface(&state, id, &changed).await?,
     };
     let source = match &site.settings.source {
-        Source::Folder { path, writes } => {
-            Source::Folder { path: path.clone(), writes: changed.writes.unwrap_or(*writes) }
+        SiteSource::Folder { path, writes } => {
+            SiteSource::Folder { path: path.clone(), writes: changed.writes.unwrap_or(*writes) }
         }
-        Source::Web { .. } => Source::Web { micropub: interface.as_ref().map(|(as_typed, ..)| as_typed.clone()) },
+        SiteSource::Web { .. } => {
+            SiteSource::Web { micropub: interface.as_ref().map(|(as_typed, ..)| as_typed.clone()) }
+        }
     };
     let internal = |error: std::io::Error| ApiError::Internal(error.into());
     let before = state.secrets.kept(id).map_err(internal)?;

@@ -4,7 +4,7 @@ use actix_web::{get, web};
 use serde::Serialize;
 use strelm_core::site::Address;
 use strelm_store::SiteId;
-use strelm_store::site::{self, Source};
+use strelm_store::site::{self, SiteSource};
 use url::Url;
 use utoipa::ToSchema;
 
@@ -44,8 +44,8 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
     let site = site::get(&state.pool, id).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     let link_example = site.form_of_links().map(|form| form.write(&example("one"), &example("another")));
     let (folder, writes, micropub) = match site.settings.source {
-        Source::Folder { path, writes } => (Some(path), writes, None),
-        Source::Web { micropub } => (None, false, micropub),
+        SiteSource::Folder { path, writes } => (Some(path), writes, None),
+        SiteSource::Web { micropub } => (None, false, micropub),
     };
     let endpoint = micropub.as_deref().and_then(|text| Url::parse(text).ok());
     let token = endpoint.map(|endpoint| state.secrets.token(id, &endpoint)).transpose();

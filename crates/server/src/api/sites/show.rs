@@ -6,7 +6,7 @@ use serde::Serialize;
 use strelm_core::tray::TrayState;
 use strelm_store::reading;
 use strelm_store::release::{self, ReleaseState};
-use strelm_store::site::Source;
+use strelm_store::site::SiteSource;
 use strelm_store::{SiteId, site};
 use utoipa::ToSchema;
 
@@ -65,7 +65,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     Ok(web::Json(SiteStatus {
         id: site.id.0,
         way: site.way().into(),
-        is_folder: matches!(site.settings.source, Source::Folder { .. }),
+        is_folder: matches!(site.settings.source, SiteSource::Folder { .. }),
         name: site.settings.name,
         entry: site.entry.to_string(),
         pages: totals.pages,

@@ -1,7 +1,7 @@
 //! What people type when they set up a site, checked.
 
 use serde::{Deserialize, Serialize};
-use strelm_core::site::{Address, Part, RoadsCount};
+use strelm_core::site::{Address, RoadsCount, SitePart};
 use strelm_store::site::Every;
 use utoipa::ToSchema;
 
@@ -116,7 +116,7 @@ pub fn checked_entries(entry: &Address, typed: &[String]) -> Result<Vec<Address>
 }
 
 /// A part of a site as people type it: paths, or whole addresses of the site.
-pub fn checked_part(entry: &Address, typed: &PartWish) -> Result<Part, ApiError> {
+pub fn checked_part(entry: &Address, typed: &PartWish) -> Result<SitePart, ApiError> {
     let unusable = |text: &str| {
         ApiError::Unusable(format!("“{text}” is not how an address of this site begins. Write paths such as /docs/."))
     };
@@ -133,7 +133,7 @@ pub fn checked_part(entry: &Address, typed: &PartWish) -> Result<Part, ApiError>
             _ => Err(ApiError::Unusable(format!("At most {MOST_PATTERNS} beginnings can be named."))),
         }
     };
-    Ok(Part { within: patterns(&typed.within)?, without: patterns(&typed.without)? })
+    Ok(SitePart { within: patterns(&typed.within)?, without: patterns(&typed.without)? })
 }
 
 /// Names of parameters as people type them, each once.

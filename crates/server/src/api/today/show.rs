@@ -114,7 +114,7 @@ pub struct FaultRow {
     pub around: usize,
     /// One of those.
     pub around_page: Option<PageRef>,
-    pub only_furniture: bool,
+    pub only_boilerplate: bool,
     /// How it can be mended on the first page; nothing when it cannot from here.
     pub repair: Option<Repair>,
 }
@@ -182,7 +182,7 @@ fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
 
 /// Pages to which menus lead, but no text does.
 fn without_content_links() -> PageQuery {
-    let ranges = strelm_live::Range::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
+    let ranges = strelm_live::ColumnRange::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
     PageQuery { ranges, ..PageQuery::default() }
 }
 
@@ -211,7 +211,7 @@ fn broken(model: &Model) -> Result<BrokenLines, ApiError> {
 fn detours(model: &Model) -> Result<DetourLines, ApiError> {
     let faulty = model.detoured();
     Ok(DetourLines {
-        links: faulty.iter().map(|faulty| (faulty.content + faulty.furniture) as usize).sum(),
+        links: faulty.iter().map(|faulty| (faulty.content + faulty.boilerplate) as usize).sum(),
         addresses: faulty.len(),
         first: faulty.iter().take(NAMED).map(|faulty| row_of(model, faulty)).collect::<Result<_, ApiError>>()?,
     })
@@ -232,7 +232,7 @@ fn row_of(model: &Model, faulty: &FaultyPlace) -> Result<FaultRow, ApiError> {
         pages: faulty.pages.len(),
         around: faulty.around.len(),
         around_page,
-        only_furniture: faulty.content == 0,
+        only_boilerplate: faulty.content == 0,
         repair: Repair::on(model, first, faulty),
     })
 }

@@ -14,16 +14,16 @@ const IN_NAME: usize = 3;
 /// Words that are more common in their language, on the Zipf scale, tell little of what a text is about.
 const EVERYDAY: f32 = 4.8;
 
-/// Where a theme has so many times fewer terms than a page, it is looked up in the page term by term.
+/// Where a vector has so many times fewer terms than a page, it is looked up in the page term by term.
 const FAR_FEWER: usize = 12;
 
 /// Terms in order with their weights, of length 1.
 #[derive(Debug, Clone, Default)]
-pub struct Theme {
+pub struct TfIdf {
     weights: Vec<(TermId, f32)>,
 }
 
-impl Theme {
+impl TfIdf {
     /// TF-IDF with logarithmic term frequency of a whole page, with the words of its names. O(terms).
     pub fn of(book: &PhraseBook, page: PageId) -> Option<Self> {
         let bag = book.prose(page)?.bag();
@@ -55,8 +55,8 @@ impl Theme {
         Self { weights }
     }
 
-    /// Cosine of the angle between two themes, 0 to 1. O(terms of both), or O(few × log many).
-    pub fn likeness(&self, other: &Self) -> f32 {
+    /// Cosine of the angle between two vectors, 0 to 1. O(terms of both), or O(few × log many).
+    pub fn similarity(&self, other: &Self) -> f32 {
         let (few, many) = if self.weights.len() < other.weights.len() { (self, other) } else { (other, self) };
         if few.weights.len() * 8 < many.weights.len() {
             let of = |term: TermId| many.weights.binary_search_by_key(&term, |(known, _)| *known).ok();
@@ -91,7 +91,7 @@ impl Theme {
         terms.into_iter().map(|(term, _)| term).collect()
     }
 
-    /// The terms that two themes share, those first that weigh most in both.
+    /// The terms that two vectors share, those first that weigh most in both.
     pub fn shared(&self, other: &Self) -> Vec<TermId> {
         let weights: FxHashMap<TermId, f32> = other.weights.iter().copied().collect();
         let mut shared: Vec<_> =
@@ -100,7 +100,7 @@ impl Theme {
         shared.into_iter().map(|(_, term)| term).collect()
     }
 
-    /// The words that two themes share as they stand among tokens of a page or, where they begin a sentence there, elsewhere
+    /// The words that two vectors share as they stand among tokens of a page or, where they begin a sentence there, elsewhere
     /// on the page; as far as they say something: at most so many, those first that weigh most. What everybody says is told
     /// only where there is nothing else. O(tokens of the page × words).
     pub fn words_shared(
@@ -130,7 +130,7 @@ impl Theme {
     }
 }
 
-/// A page as something that themes are held against, without its own theme being written down.
+/// A page as something that vectors are held against, without its own vector being written down.
 #[derive(Debug, Default)]
 pub struct Subject<'b> {
     bag: &'b [(TermId, u32)],
@@ -157,10 +157,10 @@ impl<'b> Subject<'b> {
     }
 }
 
-/// What pages have in common with a theme that was laid out: all of it that parts of the theme's own text can be like.
+/// What pages have in common with a vector that was laid out: all of it that parts of the vector's own text can be like.
 #[derive(Debug, Default)]
 pub struct Commons {
-    /// Terms that page and theme have, with how much they count on the page, page after page.
+    /// Terms that page and vector have, with how much they count on the page, page after page.
     terms: Vec<(TermId, f32)>,
 }
 
@@ -174,7 +174,7 @@ pub struct Common {
     length: f32,
 }
 
-/// A theme laid out by term, to be held against one page after another.
+/// A vector laid out by term, to be held against one page after another.
 pub struct Layout<'b> {
     book: &'b PhraseBook,
     /// By the number of the term: its weight times its rarity.
@@ -189,24 +189,24 @@ impl<'b> Layout<'b> {
     }
 
     /// In place of what was laid out before. O(terms of both).
-    pub fn lay(&mut self, theme: &Theme) {
+    pub fn lay(&mut self, vector: &TfIdf) {
         self.terms.drain(..).for_each(|term| self.weights[term.0 as usize] = 0.0);
-        for (term, weight) in &theme.weights {
+        for (term, weight) in &vector.weights {
             self.weights[term.0 as usize] = weight * self.book.rarity(*term);
             self.terms.push(*term);
         }
     }
 
-    /// Cosine of the angle between the theme and that of a page, as [`Theme::likeness`] has it. O(terms of the page), or
-    /// O(terms of the theme × log terms of the page) where these are far fewer.
-    pub fn likeness(&self, page: &Subject<'_>) -> f32 {
+    /// Cosine of the angle between the vector and that of a page, as [`TfIdf::similarity`] has it. O(terms of the page), or
+    /// O(terms of the vector × log terms of the page) where these are far fewer.
+    pub fn similarity(&self, page: &Subject<'_>) -> f32 {
         let mut commons = Commons::default();
         let common = self.common(page, &mut commons);
-        self.likeness_in(&commons, common)
+        self.similarity_in(&commons, common)
     }
 
-    /// What a page has in common with the theme, for when it is held against parts of the theme's text one after the other.
-    /// Cost as [`Layout::likeness`].
+    /// What a page has in common with the vector, for when it is held against parts of the vector's text one after the other.
+    /// Cost as [`Layout::similarity`].
     pub fn common(&self, page: &Subject<'_>, into: &mut Commons) -> Common {
         let terms = &mut into.terms;
         let text = terms.len();
@@ -223,9 +223,9 @@ impl<'b> Layout<'b> {
         Common { text, names, end: terms.len(), length: page.length }
     }
 
-    /// As [`Layout::likeness`] of the page. The theme is that with which it was asked what the page has in common, or one of
+    /// As [`Layout::similarity`] of the page. The vector is that with which it was asked what the page has in common, or one of
     /// a part of its text. O(terms in common).
-    pub fn likeness_in(&self, commons: &Commons, common: Common) -> f32 {
+    pub fn similarity_in(&self, commons: &Commons, common: Common) -> f32 {
         let sum = |span: Span<usize>| self.sum(commons.terms.get(span).unwrap_or_default());
         (sum(common.text..common.names) + sum(common.names..common.end)) / common.length.max(1e-9)
     }
@@ -287,20 +287,20 @@ mod tests {
             let mut layout = Layout::new(&book);
             for one in &ids {
                 let tokens = book.prose(*one).unwrap().tokens();
-                let first = Theme::of_tokens(&book, &tokens[..tokens.len().min(2)]);
-                layout.lay(&Theme::of(&book, *one).unwrap());
+                let first = TfIdf::of_tokens(&book, &tokens[..tokens.len().min(2)]);
+                layout.lay(&TfIdf::of(&book, *one).unwrap());
                 let subjects: Vec<_> = ids.iter().map(|other| Subject::of(&book, *other).unwrap()).collect();
                 let mut commons = Commons::default();
                 let in_common: Vec<_> = subjects.iter().map(|page| layout.common(page, &mut commons)).collect();
                 layout.lay(&first);
                 for (page, common) in subjects.iter().zip(&in_common) {
-                    prop_assert_eq!(layout.likeness_in(&commons, *common), layout.likeness(page));
+                    prop_assert_eq!(layout.similarity_in(&commons, *common), layout.similarity(page));
                 }
-                for theme in [Theme::of(&book, *one).unwrap(), first] {
-                    layout.lay(&theme);
+                for vector in [TfIdf::of(&book, *one).unwrap(), first] {
+                    layout.lay(&vector);
                     for other in &ids {
-                        let written = theme.likeness(&Theme::of(&book, *other).unwrap());
-                        let laid = layout.likeness(&Subject::of(&book, *other).unwrap());
+                        let written = vector.similarity(&TfIdf::of(&book, *other).unwrap());
+                        let laid = layout.similarity(&Subject::of(&book, *other).unwrap());
                         prop_assert!((written - laid).abs() < 1e-4, "{} {}", written, laid);
                     }
                 }

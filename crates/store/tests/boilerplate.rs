@@ -9,13 +9,13 @@ use std::collections::HashSet;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Region};
 use strelm_core::site::{BlockKey, PageId, Repetition};
-use strelm_store::furniture;
+use strelm_store::boilerplate;
 use strelm_store::page::{self, ReadBlock, ReadPage};
 
 use common::*;
 
 #[sqlx::test]
-async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPool) {
+async fn what_most_pages_have_in_common_is_boilerplate_until_it_is_not(pool: PgPool) {
     let site = new_site(&pool).await;
     let (common, own) = (BlockKey::from_i64(-7), |n: i64| BlockKey::from_i64(100 + n));
     let page = |n: i64, has_common: bool| {
@@ -30,32 +30,32 @@ async fn what_most_pages_have_in_common_is_furniture_until_it_is_not(pool: PgPoo
         page
     };
     let pages: Vec<_> = (1..=8).map(|n| page(n, n <= 6)).collect();
-    page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
+    page::put_all(&pool, site, None, &pages, &known_boilerplate(&pool, site).await).await.unwrap();
     let seen = || async {
         let links = page::links(&pool, site, Some(&[PageId(1)])).await.unwrap();
         let regions: Vec<_> = links.iter().map(|link| link.region).collect();
         let facts = page::facts(&pool, site, Some(&[PageId(1), PageId(8)])).await.unwrap();
         (regions, facts.iter().map(|page| page.facts.words).collect::<Vec<_>>())
     };
-    assert!(furniture::settle(&pool, site).await.unwrap().is_some());
-    assert_eq!(furniture::all(&pool, site).await.unwrap(), HashSet::from([common]));
+    assert!(boilerplate::settle(&pool, site).await.unwrap().is_some());
+    assert_eq!(boilerplate::all(&pool, site).await.unwrap(), HashSet::from([common]));
     assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
     // Nothing more to do, and nothing is told.
-    assert!(furniture::settle(&pool, site).await.unwrap().is_none());
+    assert!(boilerplate::settle(&pool, site).await.unwrap().is_none());
     // A page that is read again by itself, as after a release, does not bring it back into the content.
     let again = ReadPage { main_html: "again".to_owned(), crawled_hash: ContentHash::of("again"), ..page(1, true) };
-    page::put_all(&pool, site, None, &[again], &known_furniture(&pool, site).await).await.unwrap();
+    page::put_all(&pool, site, None, &[again], &known_boilerplate(&pool, site).await).await.unwrap();
     assert_eq!(seen().await, (vec![Region::Content, Region::Menu], vec![10, 10]));
     // Most pages lose it: where it still is, it is content again.
     let changed: Vec<_> = (3..=6).map(|n| page(n, false)).collect();
-    page::put_all(&pool, site, None, &changed, &known_furniture(&pool, site).await).await.unwrap();
-    assert!(furniture::settle(&pool, site).await.unwrap().is_some());
-    assert!(furniture::all(&pool, site).await.unwrap().is_empty());
+    page::put_all(&pool, site, None, &changed, &known_boilerplate(&pool, site).await).await.unwrap();
+    assert!(boilerplate::settle(&pool, site).await.unwrap().is_some());
+    assert!(boilerplate::all(&pool, site).await.unwrap().is_empty());
     assert_eq!(seen().await, (vec![Region::Content, Region::Content], vec![15, 10]));
 }
 
 #[sqlx::test]
-async fn the_database_finds_the_furniture_that_is_counted_page_by_page(pool: PgPool) {
+async fn the_database_finds_the_boilerplate_that_is_counted_page_by_page(pool: PgPool) {
     let site = new_site(&pool).await;
     let folders = [("/", 9), ("/moons/", 12), ("/moons/io?of=/dust/", 13), ("/dust/", 11), ("/dust/fine/", 30)];
     let mut repetition = Repetition::default();
@@ -74,9 +74,9 @@ async fn the_database_finds_the_furniture_that_is_counted_page_by_page(pool: PgP
             pages.push(page);
         }
     }
-    page::put_all(&pool, site, None, &pages, &known_furniture(&pool, site).await).await.unwrap();
-    furniture::settle(&pool, site).await.unwrap();
-    let found = furniture::all(&pool, site).await.unwrap();
+    page::put_all(&pool, site, None, &pages, &known_boilerplate(&pool, site).await).await.unwrap();
+    boilerplate::settle(&pool, site).await.unwrap();
+    let found = boilerplate::all(&pool, site).await.unwrap();
     assert!(found.len() > 2, "{found:?}");
-    assert_eq!(found, repetition.furniture());
+    assert_eq!(found, repetition.boilerplate());
 }

@@ -1,4 +1,4 @@
-//! What stands on most pages, or on nearly all pages of one folder, in the same place is furniture, whatever its markup says.
+//! What stands on most pages, or on nearly all pages of one folder, in the same place is boilerplate, whatever its markup says.
 
 use std::collections::{HashMap, HashSet};
 
@@ -60,7 +60,7 @@ impl Repetition {
     /// On fewer pages of one folder it tells nothing.
     pub const FEWEST_OF_FOLDER: u32 = 12;
 
-    /// A block is furniture when it stands on more than so many in ten pages.
+    /// A block is boilerplate when it stands on more than so many in ten pages.
     pub const IN_TEN: u32 = 5;
 
     /// Of the pages of one folder: articles of one kind may have more in common than a template.
@@ -74,23 +74,23 @@ impl Repetition {
     }
 
     /// The blocks that stand on more than half of the pages, or on nearly all of one folder; none when there are few.
-    pub fn furniture(&self) -> HashSet<BlockKey> {
+    pub fn boilerplate(&self) -> HashSet<BlockKey> {
         let mut all = Repeated::default();
-        let mut furniture = HashSet::new();
+        let mut boilerplate = HashSet::new();
         for folder in self.folders.values() {
-            furniture.extend(folder.furniture(Self::FEWEST_OF_FOLDER, Self::IN_TEN_OF_FOLDER));
+            boilerplate.extend(folder.boilerplate(Self::FEWEST_OF_FOLDER, Self::IN_TEN_OF_FOLDER));
             all.pages += folder.pages;
             folder.counts.iter().for_each(|(key, count)| *all.counts.entry(*key).or_default() += count);
         }
-        furniture.extend(all.furniture(Self::FEWEST_PAGES, Self::IN_TEN));
-        furniture
+        boilerplate.extend(all.boilerplate(Self::FEWEST_PAGES, Self::IN_TEN));
+        boilerplate
     }
 }
 
 impl Repeated {
-    fn furniture(&self, fewest: u32, in_ten: u32) -> impl Iterator<Item = BlockKey> {
-        let is_furniture = move |count: u32| self.pages >= fewest && count * 10 > self.pages * in_ten;
-        self.counts.iter().filter(move |(_, count)| is_furniture(**count)).map(|(key, _)| *key)
+    fn boilerplate(&self, fewest: u32, in_ten: u32) -> impl Iterator<Item = BlockKey> {
+        let is_boilerplate = move |count: u32| self.pages >= fewest && count * 10 > self.pages * in_ten;
+        self.counts.iter().filter(move |(_, count)| is_boilerplate(**count)).map(|(key, _)| *key)
     }
 }
 
@@ -104,8 +104,8 @@ fn folder(page: &Address) -> &str {
 impl Document {
     /// Takes repeated blocks out of the content, and their links with them: what is mostly links becomes a menu, other
     /// words an aside. O(n).
-    pub fn mark_furniture(&mut self, furniture: &HashSet<BlockKey>) {
-        if furniture.is_empty() {
+    pub fn mark_boilerplate(&mut self, boilerplate: &HashSet<BlockKey>) {
+        if boilerplate.is_empty() {
             return;
         }
         let mut linked = vec![0; self.blocks().len()];
@@ -115,7 +115,7 @@ impl Document {
             }
         }
         let regions = self.blocks().iter().zip(linked).map(|(block, linked)| {
-            let is_repeated = block.region == Region::Content && furniture.contains(&BlockKey::of(self, block));
+            let is_repeated = block.region == Region::Content && boilerplate.contains(&BlockKey::of(self, block));
             let whole = self.text().slice(block.text).trim().len();
             is_repeated.then_some(if linked * 10 >= whole * 6 { Region::Menu } else { Region::Aside })
         });
@@ -152,9 +152,9 @@ mod tests {
             let other = Document::from_html(format!("<p>Words of page {number}.</p>"));
             repetition.add(&address("all", number), &BlockKey::all(&other));
         }
-        let furniture = repetition.furniture();
+        let boilerplate = repetition.boilerplate();
         let mut document = page(3);
-        document.mark_furniture(&furniture);
+        document.mark_boilerplate(&boilerplate);
         let regions: Vec<_> = document.blocks().iter().map(|block| block.region).collect();
         let expected = [Region::Menu, Region::Content, Region::Content, Region::Aside, Region::Aside];
         assert_eq!(regions, expected);
@@ -168,7 +168,7 @@ mod tests {
     fn few_pages_tell_nothing() {
         let mut repetition = Repetition::default();
         (0..5).for_each(|number| repetition.add(&address("all", number), &BlockKey::all(&page(number))));
-        assert!(repetition.furniture().is_empty());
+        assert!(repetition.boilerplate().is_empty());
     }
 
     #[test]
@@ -186,10 +186,10 @@ mod tests {
                 repetition.add(&address(folder, number), &BlockKey::all(&part(name, number)));
             }
         }
-        let furniture = repetition.furniture();
+        let boilerplate = repetition.boilerplate();
         let regions = |name: &str| -> Vec<Region> {
             let mut document = part(name, 1);
-            document.mark_furniture(&furniture);
+            document.mark_boilerplate(&boilerplate);
             document.blocks().iter().map(|block| block.region).collect()
         };
         assert_eq!(

@@ -36,12 +36,12 @@ pub(crate) async fn put_blocks(
     Ok(())
 }
 
-/// The blocks that are furniture.
+/// The blocks that are boilerplate.
 ///
 /// # Errors
 /// [`StoreError::Database`].
 pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, StoreError> {
-    let keys = sqlx::query_scalar!("select key from furniture where site_id = $1", site.0).fetch_all(pool).await?;
+    let keys = sqlx::query_scalar!("select key from boilerplate where site_id = $1", site.0).fetch_all(pool).await?;
     Ok(keys.into_iter().map(BlockKey::from_i64).collect())
 }
 
@@ -51,7 +51,7 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, Store
 /// [`StoreError::Database`].
 pub async fn on_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<HashSet<BlockKey>, StoreError> {
     let keys = sqlx::query_scalar!(
-        "select key from page_block join furniture using (site_id, key) where site_id = $1 and page_number = $2",
+        "select key from page_block join boilerplate using (site_id, key) where site_id = $1 and page_number = $2",
         site.0,
         number(page),
     )
@@ -60,7 +60,7 @@ pub async fn on_page(pool: &PgPool, site: SiteId, page: PageId) -> Result<HashSe
     Ok(keys.into_iter().map(BlockKey::from_i64).collect())
 }
 
-/// Finds out anew what is furniture, and brings regions of links and counts of words up to date with it. Pages for which
+/// Finds out anew what is boilerplate, and brings regions of links and counts of words up to date with it. Pages for which
 /// something changed are told in the journal. O(blocks of the site), in the database.
 ///
 /// # Errors
@@ -85,8 +85,8 @@ pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreErr
              union
              select key from there join folder using (folder) where pages >= $4
              group by folder, key, pages having count(*) * 10 > pages * $5),
-         ended as (delete from furniture where site_id = $1 and key not in (select key from found) returning key),
-         begun as (insert into furniture (site_id, key) select $1, key from found on conflict do nothing returning key)
+         ended as (delete from boilerplate where site_id = $1 and key not in (select key from found) returning key),
+         begun as (insert into boilerplate (site_id, key) select $1, key from found on conflict do nothing returning key)
          select distinct page_number as \"page!\" from page_block
          where site_id = $1 and key in (select key from ended union all select key from begun)",
         site.0,
@@ -98,12 +98,12 @@ pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreErr
     .fetch_all(&mut *tx)
     .await?;
     let moved = sqlx::query_scalar!(
-        "update link set region = case when f.is_furniture then 'menu' else 'content' end
-         from (select page_number, ordinal, f.key is not null as is_furniture
-               from link left join furniture f on f.site_id = $1 and f.key = block_key
+        "update link set region = case when f.is_boilerplate then 'menu' else 'content' end
+         from (select page_number, ordinal, f.key is not null as is_boilerplate
+               from link left join boilerplate f on f.site_id = $1 and f.key = block_key
                where link.site_id = $1 and block_key is not null) as f
          where link.site_id = $1 and link.page_number = f.page_number and link.ordinal = f.ordinal
-           and link.region <> case when f.is_furniture then 'menu' else 'content' end
+           and link.region <> case when f.is_boilerplate then 'menu' else 'content' end
          returning link.page_number",
         site.0,
     )
@@ -112,7 +112,7 @@ pub async fn settle(pool: &PgPool, site: SiteId) -> Result<Option<Seq>, StoreErr
     let counted = sqlx::query_scalar!(
         "update page set words = own.words
          from (select page_number, coalesce(sum(b.words) filter (where f.key is null), 0)::int as words
-               from page_block b left join furniture f on f.site_id = $1 and f.key = b.key
+               from page_block b left join boilerplate f on f.site_id = $1 and f.key = b.key
                where b.site_id = $1 group by page_number having count(b.words) > 0) as own
          where page.site_id = $1 and page.number = own.page_number and page.words <> own.words
          returning page.number",
