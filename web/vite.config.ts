@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { brotliCompressSync, constants } from 'node:zlib';
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { defineConfig, type Plugin } from 'vite';
+import type { Plugin } from 'vite';
+import { defineConfig } from 'vitest/config';
 
 const SERVER = (process.env.STRELM_SERVER ?? 'http://127.0.0.1:4870').replace(/\/$/, '');
 
@@ -30,5 +31,6 @@ export default defineConfig({
   // Everything is a file of ours: the content security policy allows neither inline data nor other hosts.
   build: { assetsInlineLimit: 0, modulePreload: { polyfill: false }, chunkSizeWarningLimit: 700 },
   // The server takes changes from its own pages only, so Vite speaks to it as one of them.
+  test: { environment: 'happy-dom', include: ['src/**/*.test.ts'] },
   server: { proxy: { '/api': { target: SERVER, changeOrigin: true, headers: { origin: SERVER } } } },
 });

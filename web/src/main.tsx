@@ -3,13 +3,12 @@ import '@fontsource-variable/source-serif-4';
 import './theme.css';
 
 import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode, Suspense } from 'react';
+import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { laterView } from './parts/laterView.ts';
 import { say } from './parts/notices.ts';
-import { Loading } from './parts/states.tsx';
-import { TodayView } from './views/today/TodayView.tsx';
+import { ViewBoundary } from './parts/ViewBoundary.tsx';
 import { FirstSite } from './window/FirstSite.tsx';
 import { NoView } from './window/NoView.tsx';
 import { SiteWindow } from './window/SiteWindow.tsx';
@@ -21,6 +20,7 @@ const DeskView = laterView(() => import('./views/desk/DeskView.tsx').then((view)
 const HistoryView = laterView(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
 const PagesView = laterView(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
 const AddSiteView = laterView(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
+const TodayView = laterView(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
 const SetupView = laterView(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
 const queries = new QueryClient({
@@ -40,9 +40,9 @@ if (root) {
             <Route
               path="add"
               element={
-                <Suspense fallback={<Loading what="Opening the view" />}>
+                <ViewBoundary>
                   <AddSiteView />
-                </Suspense>
+                </ViewBoundary>
               }
             />
             <Route path=":site" element={<SiteWindow />}>

@@ -372,6 +372,7 @@ fn says_so(document: &Document, ordinal: usize, said: &LinkSays) -> bool {
         LinkSays::UserContent(user) => link.has_rel("ugc") == *user,
         LinkSays::NewTab(true) => target.as_deref() == Some("_blank") && link.has_rel("noopener"),
         LinkSays::NewTab(false) => target.is_none() && !link.has_rel("noopener"),
+        LinkSays::Rel(token, has) => link.has_rel(token) == *has,
         LinkSays::Attribute(name, value) => document.attribute(link, name).as_deref() == value.as_deref(),
     }
 }

@@ -74,3 +74,16 @@ where gone is null and exists (select from link where link.site_id = page.site_i
 
 -- What most pages of a site have in common goes by the name that the trade has for it.
 alter table furniture rename to boilerplate;
+
+-- Whoever listens is told what kind of change it was, too.
+create or replace function journal_append(of_site integer, of_kind text, of_pages integer[], of_changes bigint[])
+returns bigint language plpgsql as $$
+declare
+    next_seq bigint;
+begin
+    update site set journal_at = journal_at + 1 where id = of_site returning journal_at into strict next_seq;
+    insert into journal (site_id, seq, kind, pages, changes) values (of_site, next_seq, of_kind, of_pages, of_changes);
+    perform pg_notify('strelm_journal', of_site || ':' || next_seq || ':' || of_kind);
+    return next_seq;
+end
+$$;

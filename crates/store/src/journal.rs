@@ -25,6 +25,9 @@ pub enum Entry {
 }
 
 impl Entry {
+    /// All kinds, see [`Entry::kind`].
+    pub const KINDS: [&'static str; 7] = ["pages", "redirects", "taken", "passed", "reading", "release", "site"];
+
     pub const fn kind(&self) -> &'static str {
         match self {
             Self::Pages(_) => "pages",
@@ -124,6 +127,15 @@ pub async fn after(pool: &PgPool, site: SiteId, seq: Seq) -> Result<Option<Vec<(
     rows.into_iter().map(|row| entry((row.seq, row.kind, row.pages, row.changes))).collect::<Result<_, _>>().map(Some)
 }
 
+/// That a site's journal grew.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Growth {
+    pub site: SiteId,
+    pub seq: Seq,
+    /// The kind of the entry, see [`Entry::kind`]; `None` where it is not known.
+    pub kind: Option<&'static str>,
+}
+
 /// Tells which site's journal grew, whichever process wrote to it.
 pub struct Listener(PgListener);
 
@@ -141,12 +153,17 @@ impl Listener {
     ///
     /// # Errors
     /// [`StoreError::Database`] when the connection cannot be made again.
-    pub async fn next(&mut self) -> Result<Option<(SiteId, Seq)>, StoreError> {
+    pub async fn next(&mut self) -> Result<Option<Growth>, StoreError> {
         loop {
             let Some(notice) = self.0.try_recv().await? else { return Ok(None) };
-            let parts = notice.payload().split_once(':');
-            if let Some((site, seq)) = parts.and_then(|(site, seq)| Some((site.parse().ok()?, seq.parse().ok()?))) {
-                return Ok(Some((SiteId(site), Seq(seq))));
+            let mut parts = notice.payload().split(':');
+            let (site, seq, kind) = (parts.next(), parts.next(), parts.next());
+            let number = |part: Option<&str>| part.and_then(|part| part.parse().ok());
+            let of_site = site.and_then(|site| site.parse().ok()).map(SiteId);
+            if let Some((site, seq)) = of_site.zip(number(seq).map(Seq)) {
+                // A process of an earlier version does not say the kind.
+                let kind = kind.and_then(|kind| Entry::KINDS.into_iter().find(|known| *known == kind));
+                return Ok(Some(Growth { site, seq, kind }));
             }
         }
     }

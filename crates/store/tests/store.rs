@@ -191,7 +191,8 @@ async fn listeners_are_told_of_what_is_committed_and_of_nothing_else(pool: PgPoo
     undone.rollback().await.unwrap();
     pass(&pool, site, 1, 2).await;
     let seq = journal::end(&pool, site).await.unwrap().unwrap();
-    assert_eq!(listener.next().await.unwrap(), Some((site, seq)));
+    let told = journal::Growth { site, seq, kind: Some("passed") };
+    assert_eq!(listener.next().await.unwrap(), Some(told));
 }
 
 #[sqlx::test]

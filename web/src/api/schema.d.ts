@@ -125,7 +125,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Each event is `data: SEQ`. The first comes at once. */
+        /** Each event is `data: SEQ KIND`, without a kind where everything may have changed. The first comes at once. */
         get: operations["events_follow"];
         put?: never;
         post?: never;
@@ -949,6 +949,11 @@ export interface components {
              */
             repeated: number;
             standing?: components["schemas"]["LinkManner"] | null;
+            /**
+             * Format: int32
+             * @description How often the page has this very link, with the same words and saying the same; it stands as the first of them.
+             */
+            times: number;
         };
         ListShown: {
             columns: components["schemas"]["ColumnShown"][];
@@ -1520,7 +1525,9 @@ export interface components {
             doing: components["schemas"]["Doing"];
             /** @description Whether it was handed over and waits to be put in. */
             handed_over: boolean;
-            page: components["schemas"]["PageRef"];
+            /** @description What is written into the page. */
+            href: string;
+            page?: components["schemas"]["PageRef"] | null;
             sentence: components["schemas"]["Sentence"];
         };
         /** @description A place on a page to which a link can lead. */

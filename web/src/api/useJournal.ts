@@ -2,6 +2,7 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
+import { between, type Changes, readTold, refresh, type Told, together } from './stale.ts';
 
 /** At most one round of questions in so many milliseconds, however fast the journal grows. */
 const PAUSE = 250;
@@ -17,7 +18,7 @@ export function useJournal(site: number, onBack: () => void): boolean {
   back.current = onBack;
   useEffect(() => {
     const follower = new Follower(`/api/sites/${site}/events`, {
-      grown: () => void queries.invalidateQueries({ queryKey: ['site', site] }),
+      grown: (changes) => void refresh(queries, site, changes),
       back: () => back.current(),
       connected: setConnected,
     });
@@ -27,7 +28,7 @@ export function useJournal(site: number, onBack: () => void): boolean {
 }
 
 interface Heard {
-  grown: () => void;
+  grown: (changes: Changes) => void;
   back: () => void;
   connected: (is: boolean) => void;
 }
@@ -40,7 +41,8 @@ class Follower {
   private source: EventSource | undefined;
   private refresh: number | undefined;
   private again: number | undefined;
-  private last = '';
+  private last: Told | undefined;
+  private changes: Changes = new Set();
 
   constructor(
     private readonly address: string,
@@ -83,14 +85,19 @@ class Follower {
       }
     };
     source.onmessage = (event: MessageEvent<string>) => {
+      const now = readTold(event.data);
       // The first event tells where the journal stands; the same number again, after a lost connection, is no news.
-      if (this.last !== '' && event.data !== this.last) {
+      const changes = this.last && between(this.last, now);
+      this.last = now;
+      if (changes) {
+        this.changes = together(this.changes, changes);
         this.refresh ??= window.setTimeout(() => {
           this.refresh = undefined;
-          this.heard.grown();
+          const gathered = this.changes;
+          this.changes = new Set();
+          this.heard.grown(gathered);
         }, PAUSE);
       }
-      this.last = event.data;
     };
   }
 

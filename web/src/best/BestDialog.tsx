@@ -5,6 +5,7 @@ import { Dialog } from '../parts/Dialog.tsx';
 import { PageName } from '../parts/PageName.tsx';
 import { SentenceText } from '../parts/SentenceText.tsx';
 import { count } from '../parts/words.ts';
+import { keyOf } from '../views/desk/opening.ts';
 import { useDeskDecisions } from '../views/desk/useDesk.ts';
 
 interface Props {
@@ -144,10 +145,6 @@ export function BestDialog({ site, pages, direction: first, close }: Props) {
       </footer>
     </Dialog>
   );
-}
-
-function keyOf(opening: Schema['OpeningRow']): string {
-  return `${opening.source}-${opening.target}`;
 }
 
 interface CountProps {

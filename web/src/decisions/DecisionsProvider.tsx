@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { answer, api, type Schema, Unsettled } from '../api/client.ts';
+import { type Changes, refresh } from '../api/stale.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
 import type { Entry, What } from './entry.ts';
@@ -29,7 +30,7 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
         }
       }
       setSettling((before) => [...before, entry]);
-      await queries.invalidateQueries({ queryKey: ['site', site] });
+      await refresh(queries, site, changesOf(entry));
       setSettling((before) => before.filter((other) => other.key !== entry.key));
     };
     return new Outbox(site, (entry) => send(site, entry), ended);
@@ -52,6 +53,14 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
   );
   const value = useMemo(() => ({ ...decisions, waiting, hidden }), [decisions, waiting, hidden]);
   return <DecisionsContext value={value}>{children}</DecisionsContext>;
+}
+
+/** What a decision can have changed. */
+function changesOf({ order }: Entry): Changes {
+  if (order.do !== 'decide') {
+    return new Set(['taken', 'passed']);
+  }
+  return new Set([order.what.kind === 'pass' || order.what.kind === 'bring_back' ? 'passed' : 'taken']);
 }
 
 /** A server that does not answer in this time, in milliseconds, is asked again. */

@@ -192,5 +192,6 @@ export class Outbox {
 
 /** Does some work while no other window does the same. */
 function exclusively(name: string, work: () => Promise<void>): Promise<void> {
-  return 'locks' in navigator ? navigator.locks.request(name, work) : work();
+  // Only where a page came over a safe connection does a browser have locks.
+  return navigator.locks?.request(name, work) ?? work();
 }

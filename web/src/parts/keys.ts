@@ -9,20 +9,29 @@ export function belongsElsewhere(event: KeyboardEvent): boolean {
   return isTyping || document.querySelector('dialog[open]') !== null;
 }
 
+type Actions = Record<string, () => void>;
+
+type Pressed = Pick<KeyboardEvent, 'key' | 'shiftKey' | 'ctrlKey' | 'metaKey' | 'altKey' | 'repeat'>;
+
+/** What a key does, if it does something. */
+export function actionOf(pressed: Pressed, keys: Actions): (() => void) | undefined {
+  if (pressed.ctrlKey || pressed.metaKey || pressed.altKey || pressed.repeat) {
+    return undefined;
+  }
+  const name = pressed.key.toLowerCase();
+  // A key that is only there with Shift, such as ?, is named by itself.
+  const isLetter = /^[a-z]$/.test(name);
+  return keys[pressed.shiftKey && isLetter ? `shift+${name}` : name];
+}
+
 /**
  * Acts when one of some keys is pressed, unless somebody is typing. Keys are named as `KeyboardEvent.key` does, with
  * `shift+` before them where that counts.
  */
-export function useKeys(keys: Record<string, () => void>): void {
+export function useKeys(keys: Actions): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (belongsElsewhere(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) {
-        return;
-      }
-      const name = event.key.toLowerCase();
-      // A key that is only there with Shift, such as ?, is named by itself.
-      const isLetter = /^[a-z]$/.test(name);
-      const action = keys[event.shiftKey && isLetter ? `shift+${name}` : name];
+      const action = belongsElsewhere(event) ? undefined : actionOf(event, keys);
       if (action) {
         event.preventDefault();
         action();

@@ -129,7 +129,7 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
         )}
       </span>
       <span className="text-secondary">after</span>
-      <SentenceText sentence={link.sentence} carries={link.target ? 'link' : 'nothing'} />
+      <SentenceText sentence={link.sentence} carries={link.doing === 'unlink' ? 'nothing' : 'link'} />
       <span className="text-secondary">leads to</span>
       <span className="flex flex-wrap items-center gap-2">
         {link.target ? (
@@ -137,8 +137,10 @@ function Change({ site, link, drop }: { site: number; link: Schema['TrayLink']; 
             <PageName site={site} page={link.target} />
             <Depth depth={link.target.depth} />
           </>
-        ) : (
+        ) : link.doing === 'unlink' ? (
           'nothing any more'
+        ) : (
+          <span className="break-all">{link.href}</span>
         )}
         {link.old && <span className="text-secondary break-all">until now {link.old}</span>}
         {link.was && <span className="font-semibold text-accent">The wording changes too.</span>}

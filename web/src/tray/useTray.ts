@@ -2,6 +2,7 @@
 
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
 import { answer, api, type Schema } from '../api/client.ts';
+import { refresh } from '../api/stale.ts';
 import { say } from '../parts/notices.ts';
 
 export function trayRows(site: number) {
@@ -14,7 +15,7 @@ export function trayRows(site: number) {
 /** After a change everything that depends on it is asked for again at once, without waiting for the journal. */
 export function useRefresh(site: number): () => Promise<void> {
   const queries = useQueryClient();
-  return () => queries.invalidateQueries({ queryKey: ['site', site] });
+  return () => refresh(queries, site, 'everything');
 }
 
 export function useRelease(site: number, way: Schema['ReleaseWay'] | undefined) {

@@ -1,11 +1,12 @@
-import { Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Outlet } from 'react-router';
 import { useJournal } from '../api/useJournal.ts';
 import { useDecisions } from '../decisions/context.ts';
 import { DecisionsProvider } from '../decisions/DecisionsProvider.tsx';
 import { useKeys } from '../parts/keys.ts';
 import { Notices } from '../parts/Notices.tsx';
-import { Failed, Loading } from '../parts/states.tsx';
+import { Failed } from '../parts/states.tsx';
+import { ViewBoundary } from '../parts/ViewBoundary.tsx';
 import { Tray } from '../tray/Tray.tsx';
 import { FindBox } from './FindBox.tsx';
 import { GettingReady } from './GettingReady.tsx';
@@ -74,9 +75,9 @@ function Frame({ site }: { site: number }) {
       <ReadingStrip />
       <TextsStrip />
       <main id="view" tabIndex={-1} className="min-h-0 flex-1 outline-none">
-        <Suspense fallback={<Loading what="Opening the view" />}>
+        <ViewBoundary>
           <Outlet />
-        </Suspense>
+        </ViewBoundary>
       </main>
       <Notices />
       <Tray />

@@ -59,7 +59,8 @@ impl LinkSays {
     /// All that a link on a page says, so that it can be put there again. O(attributes).
     pub fn all_of(document: &Document, link: &Link) -> Vec<Self> {
         let others = document.attributes(link).filter(|attribute| is_attribute_name(&attribute.name));
-        let others = others.map(|attribute| Self::Attribute(attribute.name.into_owned(), Some(attribute.value.into_owned())));
+        let others =
+            others.map(|attribute| Self::Attribute(attribute.name.into_owned(), Some(attribute.value.into_owned())));
         let tokens = link.rel.iter().map(|token| Self::Rel(token.clone(), true));
         others.chain(tokens).collect()
     }

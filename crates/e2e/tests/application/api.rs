@@ -268,10 +268,15 @@ async fn the_journal_is_told_to_whoever_listens(_: PgPoolOptions, options: PgCon
         }
         seen.clone()
     };
-    let last = |text: &str| text.lines().filter_map(|l| l.strip_prefix("data: ")?.parse::<i64>().ok()).next_back();
-    let begin = last(&read(&|text| text.contains("data: ")).await).unwrap();
+    let told = |text: &str| {
+        let line = text.lines().filter_map(|line| line.strip_prefix("data: ")).next_back()?;
+        let (seq, kind) = line.split_once(' ').unwrap_or((line, ""));
+        Some((seq.parse::<i64>().ok()?, kind.to_owned()))
+    };
+    let (begin, kind) = told(&read(&|text| text.contains("data: ")).await).unwrap();
+    assert_eq!(kind, "", "the first only says where the journal stands");
     stage.take("/guides/red-torch/", "/guides/dark-adaptation/").await.unwrap();
-    read(&|text| last(text) == Some(begin + 1)).await;
+    read(&|text| told(text) == Some((begin + 1, "taken".to_owned()))).await;
     stage.strike().await;
 }
 

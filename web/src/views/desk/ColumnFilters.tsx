@@ -1,46 +1,15 @@
 import { useSearchParams } from 'react-router';
-import type { Schema } from '../../api/client.ts';
-import type { Opening } from './useDesk.ts';
-
-/** What is shown of the openings, as it is kept in the address bar. */
-export interface Filter {
-  /** Without one, what is likely to be kept. */
-  leastFit: number | undefined;
-  orphans: boolean;
-  category: boolean;
-}
+import { EVERYTHING, type Filter, readFilter, writeFilter } from './filter.ts';
 
 const FITS = [0, 20, 40, 60, 80];
 
-const EVERYTHING: Filter = { leastFit: 0, orphans: false, category: false };
-
+/** The filters, what changes them, and how they stand in an address. */
 export function useFilter(): [Filter, (change: Partial<Filter>) => void, string] {
   const [search, setSearch] = useSearchParams();
-  const filter: Filter = {
-    leastFit: search.has('fit') ? Number(search.get('fit')) || 0 : undefined,
-    orphans: search.has('orphans'),
-    category: search.has('category'),
-  };
-  const set = (change: Partial<Filter>) => {
-    const next = { ...filter, ...change };
-    const entries = [
-      ...(next.leastFit !== undefined ? [['fit', String(next.leastFit)]] : []),
-      ...(next.orphans ? [['orphans', '']] : []),
-      ...(next.category ? [['category', '']] : []),
-    ];
-    setSearch(new URLSearchParams(entries as [string, string][]), { replace: true });
-  };
+  const filter = readFilter(search);
+  const set = (change: Partial<Filter>) => setSearch(writeFilter({ ...filter, ...change }), { replace: true });
   const text = search.toString();
   return [filter, set, text ? `?${text}` : ''];
-}
-
-/** Whether an opening is shown; one that was shown before stays when its fit falls, which it does with each link that is taken. */
-export function passes(filter: Filter, desk: Schema['Desk'], opening: Opening, wasShown: boolean): boolean {
-  return (
-    (wasShown || opening.fit >= (filter.leastFit ?? desk.likely)) &&
-    (!filter.orphans || opening.page.is_orphan) &&
-    (!filter.category || (desk.page.category ?? null) === (opening.page.category ?? null))
-  );
 }
 
 /** What the filters leave out, and a way to see it all the same. */

@@ -1,21 +1,23 @@
-import { useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import type { Schema } from '../../api/client.ts';
 import { BestDialog } from '../../best/BestDialog.tsx';
 import { useKeys } from '../../parts/keys.ts';
 import { say } from '../../parts/notices.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
+import { useSteady } from '../../parts/useSteady.ts';
 import { useSite } from '../../window/useSite.ts';
-import { passes, useFilter } from './ColumnFilters.tsx';
-import type { Acts, Under } from './OpeningCard.tsx';
+import { useFilter } from './ColumnFilters.tsx';
+import { BEGINNING, type Step, settled, step, type Under, whereIs } from './deskState.ts';
+import type { Acts } from './OpeningCard.tsx';
+import { keyOf, type Side } from './opening.ts';
 import { PageHead } from './PageHead.tsx';
 import { Reader } from './Reader.tsx';
 import { SelectedWords } from './SelectedWords.tsx';
-import { isSame, keyOf, SideColumn } from './SideColumn.tsx';
-import { type Opening, type Scope, type Taking, useDesk, useDeskDecisions, type Words } from './useDesk.ts';
+import { SideColumn } from './SideColumn.tsx';
+import { useDesk, useDeskDecisions, type Words } from './useDesk.ts';
+import { useDeskRows } from './useDeskRows.ts';
 import { useQueue } from './useQueue.ts';
-
-export type Side = 'in' | 'out';
 
 const MANNERS: Record<Exclude<Schema['ShownManner'], 'page'>, string> = {
   text: 'The markup of this page is too large or too tangled to be shown. Here is its text; links are laid as ever.',
@@ -38,75 +40,45 @@ function DeskOf({ site, page }: { site: number; page: number }) {
   const navigate = useNavigate();
   const queue = useQueue(site, page);
   const [filter, setFilter, filterText] = useFilter();
-  const [side, setSide] = useState<Side>();
-  const [index, setIndex] = useState(0);
-  const [held, setHeld] = useState<Opening>();
-  const [shown, setShown] = useState({ filter: filterText, keys: new Set<string>() });
-  const [open, setOpen] = useState<{ opening: Opening; under: Under }>();
-  const [pointed, setPointed] = useState<Opening>();
+  const { shown, all } = useDeskRows(desk, filter, decisions.isDecided);
+  const [state, setState] = useState(BEGINNING);
+  const [pointed, setPointed] = useState<string>();
   const [selected, setSelected] = useState<Words>();
   const [best, setBest] = useState<Side>();
-  const text = useRef<HTMLElement>(null);
-  // Numbers are those of the marks in the text, so they stay when an opening before them goes.
-  const numbered = (rows: Opening[] = []) =>
-    rows.map((opening, row) => ({ opening, number: row + 1 })).filter(({ opening }) => !decisions.isDecided(opening));
-  const all = { in: numbered(desk?.openings_in), out: numbered(desk?.openings_out) };
-  const wasShown = (opening: Opening) => shown.filter === filterText && shown.keys.has(keyOf(opening));
-  const filtered = (rows: typeof all.in) =>
-    rows.filter(({ opening }) => desk && passes(filter, desk, opening, wasShown(opening)));
-  const openings = { in: filtered(all.in), out: filtered(all.out) };
-  const fresh = [...openings.in, ...openings.out].filter(({ opening }) => !wasShown(opening));
-  if (fresh.length > 0) {
-    const before = shown.filter === filterText ? shown.keys : [];
-    setShown({ filter: filterText, keys: new Set([...before, ...fresh.map(({ opening }) => keyOf(opening))]) });
-  }
-  const here: Side = side ?? (openings.in.length === 0 && openings.out.length > 0 ? 'out' : 'in');
-  const rows = openings[here];
-  // Openings change their order with each link that is taken: a key means the one that was there when it was looked at.
-  const kept = rows.findIndex(({ opening }) => isSame(opening, held));
-  const at = kept >= 0 ? kept : Math.min(index, Math.max(rows.length - 1, 0));
-  const current = rows[at];
-  if (current && (at !== index || !isSame(current.opening, held))) {
-    setIndex(at);
-    setHeld(current.opening);
+  const here = whereIs(state, shown);
+  const { current } = here;
+  const held = settled(state, here);
+  if (held !== state) {
+    setState(held);
   }
 
-  const choose = (chosen: Side, row: number) => {
-    setSide(chosen);
-    setIndex(Math.max(0, row));
-    setHeld(openings[chosen][Math.max(0, row)]?.opening);
-    setOpen(undefined);
-  };
-  const acts: Acts = {
+  const go = (taken: Step) => setState((before) => step(before, shown, taken));
+  const acts = useSteady<Acts>({
+    choose: (opening) =>
+      go({ do: 'choose', side: 'out', at: shown.out.findIndex((row) => keyOf(row.opening) === keyOf(opening)) }),
     take: (opening) => {
       decisions.take(opening);
-      setOpen(undefined);
+      go({ do: 'close' });
     },
-    takeByHand: (taking: Taking) => {
+    takeByHand: (taking) => {
       decisions.takeByHand(taking);
-      setOpen(undefined);
+      go({ do: 'close' });
       setSelected(undefined);
     },
-    pass: (opening: Opening, scope: Scope) => {
+    pass: (opening, scope) => {
       decisions.pass(opening, scope);
-      setOpen(undefined);
+      go({ do: 'close' });
     },
-    toggle: (opening, under) => {
-      for (const of of ['in', 'out'] as const) {
-        const row = openings[of].findIndex((other) => isSame(other.opening, opening));
-        if (row >= 0) {
-          setSide(of);
-          setIndex(row);
-          setHeld(opening);
-        }
-      }
-      setOpen((before) =>
-        isSame(before?.opening, opening) && before?.under === under ? undefined : { opening, under },
-      );
-    },
-    close: () => setOpen(undefined),
-    point: setPointed,
-  };
+    toggle: (opening, under) => go({ do: 'toggle', opening, under }),
+    close: () => go({ do: 'close' }),
+    point: (opening) => setPointed(opening && keyOf(opening)),
+  });
+  const inText = useSteady({
+    choose: (number: number) =>
+      go({ do: 'choose', side: 'out', at: shown.out.findIndex((row) => row.number === number) }),
+    point: (number: number) => acts.point(shown.out.find((row) => row.number === number)?.opening),
+  });
+  const numbers = useMemo(() => new Set(shown.out.map(({ number }) => number)), [shown.out]);
   const toggle = (under: Under) => current && acts.toggle(current.opening, under);
   const next = () => {
     if (queue.next) {
@@ -116,8 +88,8 @@ function DeskOf({ site, page }: { site: number; page: number }) {
     }
   };
   useKeys({
-    j: () => choose(here, Math.min(at + 1, rows.length - 1)),
-    k: () => choose(here, Math.max(at - 1, 0)),
+    j: () => go({ do: 'move', by: 1 }),
+    k: () => go({ do: 'move', by: -1 }),
     t: () => current && acts.take(current.opening),
     p: () => current && acts.pass(current.opening, 'pair'),
     'shift+p': () => toggle('pass'),
@@ -125,12 +97,12 @@ function DeskOf({ site, page }: { site: number; page: number }) {
     w: () => toggle('words'),
     g: () => toggle('target'),
     e: () => toggle('wording'),
-    b: () => all[here].length > 0 && setBest(here),
-    i: () => choose('in', 0),
-    o: () => choose('out', 0),
+    b: () => all[here.side].length > 0 && setBest(here.side),
+    i: () => go({ do: 'choose', side: 'in', at: 0 }),
+    o: () => go({ do: 'choose', side: 'out', at: 0 }),
     n: next,
     escape: () => {
-      setOpen(undefined);
+      go({ do: 'close' });
       setSelected(undefined);
     },
   });
@@ -146,15 +118,14 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       site={site}
       side={of}
       desk={desk}
-      openings={openings[of]}
+      openings={shown[of]}
       all={all[of].length}
       isBare={all[of].every(({ opening }) => opening.fit < desk.likely)}
-      isActive={here === of}
-      current={here === of ? at : -1}
+      isActive={here.side === of}
+      current={here.side === of ? here.at : -1}
       pointed={pointed}
-      choose={(row) => choose(of, row)}
       acts={acts}
-      open={open}
+      open={state.open}
       bringBack={decisions.bringBack}
       takeBest={() => setBest(of)}
       filter={filter}
@@ -172,14 +143,12 @@ function DeskOf({ site, page }: { site: number; page: number }) {
       )}
     </SideColumn>
   );
-  const marked = (opening: Opening | undefined) =>
-    all.out.find((row) => opening && isSame(row.opening, opening))?.number ?? 0;
+  const pointedMark = all.out.find(({ opening }) => keyOf(opening) === pointed)?.number ?? 0;
   return (
     // On a narrow window the page comes first, and what leads in and out below it.
     <div className="grid h-full overflow-y-auto lg:grid-cols-[minmax(17rem,21.5rem)_minmax(20rem,1fr)_minmax(17rem,21.5rem)] lg:overflow-hidden">
       {column('in')}
       <section
-        ref={text}
         aria-label="The page"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a text that scrolls must be reachable by keyboard
         tabIndex={0}
@@ -206,16 +175,11 @@ function DeskOf({ site, page }: { site: number; page: number }) {
           <Reader
             site={site}
             desk={desk}
-            shown={openings.out.map(({ number }) => number)}
-            current={here === 'out' && current ? current.number : 0}
-            pointed={marked(pointed)}
-            choose={(number) =>
-              choose(
-                'out',
-                openings.out.findIndex((row) => row.number === number),
-              )
-            }
-            point={(number) => setPointed(openings.out.find((row) => row.number === number)?.opening)}
+            shown={numbers}
+            current={here.side === 'out' && current ? current.number : 0}
+            pointed={pointedMark}
+            choose={inText.choose}
+            point={inText.point}
             select={desk.page.editable ? setSelected : undefined}
           />
         </div>

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { type Opening, reasonsOf } from './useDesk.ts';
+import type { Opening } from './opening.ts';
+import { reasonsOf } from './useDesk.ts';
 
 interface Props {
   opening: Opening;

@@ -2,15 +2,16 @@ import { type ReactNode, type RefObject, useEffect, useState } from 'react';
 
 interface Props {
   reader: RefObject<HTMLDivElement | null>;
-  html: string;
+  /** Another object when there is another text. */
+  marks: object;
   children: ReactNode;
 }
 
 /** What stands around a page's own content, menus and the like, is folded into one line before and one after it. */
-export function Folded({ reader, html, children }: Props) {
+export function Folded({ reader, marks, children }: Props) {
   const [around, setAround] = useState<{ before: HTMLElement[]; after: HTMLElement[] }>({ before: [], after: [] });
   const [open, setOpen] = useState(false);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML has other parts
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another text has other parts
   useEffect(() => {
     const root = reader.current;
     const [begin, end] = ['0', '1'].map((part) => root?.querySelector(`mark[data-part="${part}"]`));
@@ -18,8 +19,7 @@ export function Folded({ reader, html, children }: Props) {
       before: root && begin ? beyond(root, begin, 'previousSibling') : [],
       after: root && end ? beyond(root, end, 'nextSibling') : [],
     });
-    setOpen(false);
-  }, [html]);
+  }, [marks]);
   useEffect(() => {
     for (const part of [...around.before, ...around.after]) {
       part.hidden = !open;

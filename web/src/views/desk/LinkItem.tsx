@@ -3,7 +3,7 @@ import { Depth } from '../../parts/Depth.tsx';
 import { MendButtons, useMend } from '../../parts/Mend.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { count } from '../../parts/words.ts';
-import type { Side } from './DeskView.tsx';
+import type { Side } from './opening.ts';
 
 const REGIONS: Record<string, string> = {
   menu: 'in a menu',
@@ -23,20 +23,27 @@ const CARRIERS: Record<Schema['Carrier'], string> = {
   nothing: 'nothing that can be seen',
 };
 
-/** A link that exists. Furniture that is the same on many pages is one row. */
-export function LinkItem({ site, link, side }: { site: number; link: Schema['LinkRow']; side: Side }) {
+interface Props {
+  site: number;
+  link: Schema['LinkRow'];
+  side: Side;
+}
+
+/** A link that exists. Boilerplate that is the same on many pages is one row, and so is a link that a page repeats. */
+export function LinkItem({ site, link, side }: Props) {
   const { isMended } = useMend();
   const standing = link.standing;
   const facts = [
     standing ? CARRIERS[standing.carried_by] : REGIONS[link.region],
     standing?.aim,
     standing?.under.at(-1) && `under “${standing.under.at(-1)}”`,
-    standing && `${Math.round(standing.share_before * 100)} % down`,
+    standing && `${link.times > 1 ? 'first ' : ''}${Math.round(standing.share_before * 100)} % down`,
     ...(standing?.says ?? []),
+    link.times > 1 && `${link.times} times`,
     ...link.notes,
   ].filter(Boolean);
   return (
-    <li className="border-l-4 border-base-300 py-0.5 pl-2">
+    <div className="border-l-4 border-base-300 py-0.5 pl-2">
       <span className="flex items-center gap-2">
         <span className="title-link min-w-0 flex-1 truncate">
           {link.repeated > 1 ? (
@@ -63,6 +70,6 @@ export function LinkItem({ site, link, side }: { site: number; link: Schema['Lin
       {link.repair && !isMended(link.repair) && (
         <MendButtons repair={link.repair} of={`the link on “${link.anchor}”`} />
       )}
-    </li>
+    </div>
   );
 }

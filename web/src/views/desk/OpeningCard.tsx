@@ -1,18 +1,18 @@
-import { useEffect, useRef } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import { Depth } from '../../parts/Depth.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
 import { count } from '../../parts/words.ts';
+import type { Bench, Under } from './deskState.ts';
 import { FitBar, FitReasons } from './FitBar.tsx';
+import type { Opening } from './opening.ts';
 import { PassMenu } from './PassMenu.tsx';
-import type { Opening, Scope, Taking } from './useDesk.ts';
-import { type Bench, Workbench } from './Workbench.tsx';
-
-/** What is open under an opening. */
-export type Under = 'reasons' | 'pass' | Bench;
+import type { Scope, Taking } from './useDesk.ts';
+import { Workbench } from './Workbench.tsx';
 
 /** What can be done with an opening. */
 export interface Acts {
+  choose: (opening: Opening) => void;
   take: (opening: Opening) => void;
   takeByHand: (taking: Taking) => void;
   pass: (opening: Opening, scope: Scope) => void;
@@ -32,7 +32,6 @@ interface Props {
   target: string;
   isCurrent: boolean;
   isPointedAt: boolean;
-  choose: () => void;
   acts: Acts;
   under: Under | undefined;
 }
@@ -45,8 +44,8 @@ const BENCHES: [Bench, string][] = [
 
 const NAMES: Record<Bench, string> = { words: 'Other words', target: 'Other target', wording: 'Edit wording' };
 
-export function OpeningCard(props: Props) {
-  const { site, opening, number, target, isCurrent, isPointedAt, choose, acts, under } = props;
+export const OpeningCard = memo(function OpeningCard(props: Props) {
+  const { site, opening, number, target, isCurrent, isPointedAt, acts, under } = props;
   const card = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (isCurrent) {
@@ -70,7 +69,7 @@ export function OpeningCard(props: Props) {
             type="button"
             className="figures rounded bg-depth-0 px-1.5 text-xs font-semibold text-depth-ink-0"
             aria-label={`Show opening ${number} in the text`}
-            onClick={choose}
+            onClick={() => acts.choose(opening)}
           >
             {number}
           </button>
@@ -158,4 +157,4 @@ export function OpeningCard(props: Props) {
       )}
     </li>
   );
-}
+});

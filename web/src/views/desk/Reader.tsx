@@ -1,7 +1,8 @@
-import { type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, type MouseEvent, memo, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Schema } from '../../api/client.ts';
 import { Folded, hideTitle } from './Folded.tsx';
+import { draw, renew } from './markup.ts';
 import { selectedWords } from './selection.ts';
 import type { Words } from './useDesk.ts';
 
@@ -9,7 +10,7 @@ interface Props {
   site: number;
   desk: Schema['Desk'];
   /** Numbers of the openings that are shown beside the text: the words of others are not marked. */
-  shown: number[];
+  shown: ReadonlySet<number>;
   /** Number of the opening that is chosen, from 1; 0 for none. */
   current: number;
   /** Number of the opening on which the mouse is; 0 for none. */
@@ -21,43 +22,67 @@ interface Props {
 }
 
 /** The page as readers see it. Its HTML was made harmless by the server, which also marked it. */
-export function Reader({ site, desk, shown, current, pointed, choose, point, select }: Props) {
+export const Reader = memo(function Reader({ site, desk, shown, current, pointed, choose, point, select }: Props) {
   const reader = useRef<HTMLDivElement>(null);
+  const drawn = useRef<Element>(undefined);
+  const [marks, setMarks] = useState<Marks>(new Map());
   const navigate = useNavigate();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its mark again
-  useEffect(() => {
-    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
-      const isCurrent = mark.getAttribute('data-opening') === String(current);
-      mark.classList.toggle('is-current', isCurrent);
-      if (isCurrent) {
-        mark.scrollIntoView({ block: 'nearest' });
+  const isEmpty = desk.html.trim() === '';
+  useLayoutEffect(() => {
+    const text = reader.current;
+    if (!text || isEmpty) {
+      drawn.current = undefined;
+      return;
+    }
+    drawn.current = drawn.current ? renew(text, drawn.current, desk.html) : draw(text, desk.html);
+    setMarks(marksIn(text));
+  }, [desk.html, isEmpty]);
+
+  useLayoutEffect(() => {
+    const own = marks.get(current) ?? [];
+    for (const mark of own) {
+      mark.classList.add('is-current');
+      mark.scrollIntoView({ block: 'nearest' });
+    }
+    return () => {
+      for (const mark of own) {
+        mark.classList.remove('is-current');
+      }
+    };
+  }, [current, marks]);
+
+  useLayoutEffect(() => {
+    for (const [number, own] of marks) {
+      for (const mark of own) {
+        mark.classList.toggle('is-left-out', !shown.has(number));
       }
     }
-  }, [current, desk.html]);
+  }, [shown, marks]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  useEffect(() => {
-    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
-      mark.classList.toggle('is-left-out', !shown.includes(Number(mark.getAttribute('data-opening'))));
+  useLayoutEffect(() => {
+    const own = marks.get(pointed) ?? [];
+    for (const mark of own) {
+      mark.classList.add('is-pointed-at');
     }
-  }, [shown.join(), desk.html]);
+    return () => {
+      for (const mark of own) {
+        mark.classList.remove('is-pointed-at');
+      }
+    };
+  }, [pointed, marks]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  useEffect(() => {
-    for (const mark of reader.current?.querySelectorAll('mark[data-opening]') ?? []) {
-      mark.classList.toggle('is-pointed-at', mark.getAttribute('data-opening') === String(pointed));
-    }
-  }, [pointed, desk.html]);
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: new HTML needs its names again
+  const canSelect = Boolean(select);
+  const { title } = desk.page;
+  const heading = desk.heading ?? '';
+  // biome-ignore lint/correctness/useExhaustiveDependencies: new marks tell of new text
   useEffect(() => {
     if (reader.current) {
       nameTheNameless(reader.current);
       reachTheWide(reader.current);
-      hideTitle(reader.current, [desk.page.title, desk.heading ?? '']);
-      makePicturesPressable(reader.current, Boolean(select));
+      hideTitle(reader.current, [title, heading]);
+      makePicturesPressable(reader.current, canSelect);
     }
-  }, [desk.html, Boolean(select)]);
+  }, [marks, title, heading, canSelect]);
 
   const over = (event: MouseEvent) => {
     const mark = event.target instanceof Element ? event.target.closest('mark[data-opening]') : null;
@@ -103,15 +128,15 @@ export function Reader({ site, desk, shown, current, pointed, choose, point, sel
       return;
     }
     const number = Number(event.target.closest('mark[data-opening]')?.getAttribute('data-opening'));
-    if (shown.includes(number)) {
+    if (shown.has(number)) {
       choose(number);
     }
   };
-  if (desk.html.trim() === '') {
+  if (isEmpty) {
     return <p className="text-secondary">There is no text on this page.</p>;
   }
   return (
-    <Folded reader={reader} html={desk.html}>
+    <Folded reader={reader} marks={marks}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: links inside are real links; openings have rows with buttons */}
       <div
         ref={reader}
@@ -123,11 +148,21 @@ export function Reader({ site, desk, shown, current, pointed, choose, point, sel
         onMouseOver={over}
         onFocus={() => point(0)}
         onMouseLeave={() => point(0)}
-        // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised by the server, under a strict policy
-        dangerouslySetInnerHTML={{ __html: desk.html }}
       />
     </Folded>
   );
+});
+
+/** The marks of openings in the text, by their numbers. */
+type Marks = ReadonlyMap<number, HTMLElement[]>;
+
+function marksIn(reader: HTMLElement): Marks {
+  const marks = new Map<number, HTMLElement[]>();
+  for (const mark of reader.querySelectorAll<HTMLElement>('mark[data-opening]')) {
+    const number = Number(mark.getAttribute('data-opening'));
+    marks.set(number, [...(marks.get(number) ?? []), mark]);
+  }
+  return marks;
 }
 
 /** Pictures that could carry a link are buttons that ask where to; without an editing interface they are pictures. */

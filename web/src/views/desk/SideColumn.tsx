@@ -1,20 +1,21 @@
-import type { ReactNode } from 'react';
+import { memo, type ReactNode, useMemo } from 'react';
 import type { Schema } from '../../api/client.ts';
 import { PageName } from '../../parts/PageName.tsx';
 import { SentenceText } from '../../parts/SentenceText.tsx';
 import { Bridges } from './Bridges.tsx';
-import { ColumnFilters, type Filter, LeftOut } from './ColumnFilters.tsx';
-import type { Side } from './DeskView.tsx';
-import { LinkItem } from './LinkItem.tsx';
-import { type Acts, OpeningCard, type Under } from './OpeningCard.tsx';
-import type { Opening } from './useDesk.ts';
+import { ColumnFilters, LeftOut } from './ColumnFilters.tsx';
+import type { DeskState, Numbered } from './deskState.ts';
+import type { Filter } from './filter.ts';
+import { LinkList } from './LinkList.tsx';
+import { type Acts, OpeningCard } from './OpeningCard.tsx';
+import { keyOf, type Side } from './opening.ts';
 
 interface Props {
   site: number;
   side: Side;
   desk: Schema['Desk'];
   /** Openings in this direction that pass the filters, with their numbers in the text. */
-  openings: { opening: Opening; number: number }[];
+  openings: readonly Numbered[];
   /** How many there are without filters. */
   all: number;
   /** Whether none of these is likely to be kept. */
@@ -23,12 +24,10 @@ interface Props {
   isActive: boolean;
   /** Index of the chosen opening; -1 for none. */
   current: number;
-  /** The opening on which the mouse is. */
-  pointed: Opening | undefined;
-  choose: (row: number) => void;
+  /** Key of the opening on which the mouse is. */
+  pointed: string | undefined;
   acts: Acts;
-  /** What is open under which opening. */
-  open: { opening: Opening; under: Under } | undefined;
+  open: DeskState['open'];
   bringBack: (passed: Schema['PassedRow']) => void;
   takeBest: () => void;
   filter: Filter;
@@ -41,14 +40,15 @@ const WORDS = { in: { title: 'Leads in', key: 'I' }, out: { title: 'Leads out', 
 
 /** Openings, links and decisions in one direction. */
 export function SideColumn(props: Props) {
-  const { site, side, desk, openings, all, isActive, current, pointed, choose, acts, open, bringBack, filter } = props;
+  const { site, side, desk, openings, all, isActive, current, pointed, acts, open, bringBack, filter } = props;
   const isIn = side === 'in';
   const taken = isIn ? desk.taken_in : desk.taken_out;
-  const isAround = (link: Schema['LinkRow']) => !isIn && link.region !== 'content';
   const rows = isIn ? desk.links_in : desk.links_out;
-  const hasPictures = desk.html.includes('data-picture=');
-  const links = rows.filter((link) => !isAround(link));
-  const around = rows.filter(isAround);
+  const hasPictures = useMemo(() => desk.html.includes('data-picture='), [desk.html]);
+  const { links, around } = useMemo(() => {
+    const isAround = (link: Schema['LinkRow']) => !isIn && link.region !== 'content';
+    return { links: rows.filter((link) => !isAround(link)), around: rows.filter(isAround) };
+  }, [rows, isIn]);
   const passed = desk.passed.filter((row) => (isIn ? row.target : row.source) === desk.page.number);
   const nothing = isIn ? desk.nothing_in : desk.nothing_out;
   return (
@@ -91,31 +91,9 @@ export function SideColumn(props: Props) {
         )}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
-      <div tabIndex={0} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
+      <div tabIndex={0} data-column={side} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
         {props.children}
-        {taken.length > 0 && (
-          <Group title={taken.every((row) => row.handed_over) ? 'Handed over' : 'In the tray'} n={taken.length}>
-            {taken.map((row) => (
-              <li key={row.change} className="border-l-4 border-primary py-1 pl-2">
-                {row.doing === 'unlink' ? (
-                  <span className="font-semibold">The link goes</span>
-                ) : (
-                  <>
-                    {row.doing === 'retarget' && 'Now to '}
-                    <PageName site={site} page={row.page} />
-                    {row.doing === 'reword' && <span className="text-secondary"> · reworded</span>}
-                    {row.handed_over && taken.some((other) => !other.handed_over) && (
-                      <span className="text-secondary"> · handed over</span>
-                    )}
-                  </>
-                )}
-                <p>
-                  <SentenceText sentence={row.sentence} carries={row.doing === 'unlink' ? 'nothing' : 'link'} />
-                </p>
-              </li>
-            ))}
-          </Group>
-        )}
+        {taken.length > 0 && <InTray site={site} taken={taken} />}
         <Group title="Openings" n={openings.length} of={all}>
           {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
           {openings.map(({ opening, number }, row) => (
@@ -126,10 +104,9 @@ export function SideColumn(props: Props) {
               number={isIn ? null : number}
               target={isIn ? desk.page.title : opening.page.title}
               isCurrent={row === current}
-              isPointedAt={isSame(pointed, opening)}
-              choose={() => choose(row)}
+              isPointedAt={pointed === keyOf(opening)}
               acts={acts}
-              under={isSame(open?.opening, opening) ? open?.under : undefined}
+              under={open?.key === keyOf(opening) ? open.under : undefined}
             />
           ))}
           <LeftOut left={all - openings.length} all={all} likely={desk.likely} filter={filter} set={props.setFilter} />
@@ -140,26 +117,19 @@ export function SideColumn(props: Props) {
           </p>
         )}
         {props.isBare && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
-        <Group title={isIn ? 'Links in' : 'Links out'} n={links.length}>
-          {links.length === 0 && (
-            <li className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</li>
-          )}
-          {links.map((link, row) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: the order of the page is the only identity
-            <LinkItem key={row} site={site} link={link} side={side} />
-          ))}
-        </Group>
+        <Heading title={isIn ? 'Links in' : 'Links out'} n={timesOf(links)} />
+        {links.length === 0 && (
+          <p className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</p>
+        )}
+        <LinkList site={site} links={links} side={side} />
         {around.length > 0 && (
           <details className="mt-3">
             <summary className="figures cursor-pointer text-xs leading-6 font-semibold tracking-wide text-secondary">
-              Around the text, in menus and the like: {around.length}
+              Around the text, in menus and the like: {timesOf(around)}
             </summary>
-            <ul className="mt-1 flex flex-col gap-1.5">
-              {around.map((link, row) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the order of the page is the only identity
-                <LinkItem key={row} site={site} link={link} side={side} />
-              ))}
-            </ul>
+            <div className="mt-1">
+              <LinkList site={site} links={around} side={side} />
+            </div>
           </details>
         )}
         {passed.length > 0 && (
@@ -182,23 +152,55 @@ export function SideColumn(props: Props) {
   );
 }
 
-/** What an opening is known by, whatever its words and its fit become. */
-export function keyOf(opening: Opening): string {
-  return `${opening.source}-${opening.target}`;
-}
+/** Links that are taken. */
+const InTray = memo(function InTray({ site, taken }: { site: number; taken: Schema['TakenRow'][] }) {
+  return (
+    <Group title={taken.every((row) => row.handed_over) ? 'Handed over' : 'In the tray'} n={taken.length}>
+      {taken.map((row) => (
+        <li key={row.change} className="border-l-4 border-primary py-1 pl-2">
+          {row.doing === 'unlink' ? (
+            <span className="font-semibold">The link goes</span>
+          ) : (
+            <>
+              {row.doing === 'retarget' && 'Now to '}
+              {row.page ? (
+                <PageName site={site} page={row.page} />
+              ) : (
+                <span className="font-semibold break-all">{row.href}</span>
+              )}
+              {row.doing === 'reword' && <span className="text-secondary"> · reworded</span>}
+              {row.handed_over && taken.some((other) => !other.handed_over) && (
+                <span className="text-secondary"> · handed over</span>
+              )}
+            </>
+          )}
+          <p>
+            <SentenceText sentence={row.sentence} carries={row.doing === 'unlink' ? 'nothing' : 'link'} />
+          </p>
+        </li>
+      ))}
+    </Group>
+  );
+});
 
-export function isSame(one: Opening | undefined, other: Opening | undefined): boolean {
-  return one !== undefined && other !== undefined && keyOf(one) === keyOf(other);
+function timesOf(links: Schema['LinkRow'][]): number {
+  return links.reduce((sum, link) => sum + link.times, 0);
 }
 
 function Group({ title, n, of = n, children }: { title: string; n: number; of?: number; children: ReactNode }) {
   return (
     <>
-      <h3 className="figures mt-3 mb-1 flex justify-between text-xs font-semibold tracking-wide text-secondary">
-        {title}
-        <span>{of === n ? n : `${n} of ${of}`}</span>
-      </h3>
+      <Heading title={title} n={n} of={of} />
       <ul className="flex flex-col gap-1.5">{children}</ul>
     </>
+  );
+}
+
+function Heading({ title, n, of = n }: { title: string; n: number; of?: number }) {
+  return (
+    <h3 className="figures mt-3 mb-1 flex justify-between text-xs font-semibold tracking-wide text-secondary">
+      {title}
+      <span>{of === n ? n : `${n} of ${of}`}</span>
+    </h3>
   );
 }

@@ -2,13 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import { type KeyboardEvent, useState } from 'react';
 import type { Schema } from '../../api/client.ts';
 import { SentenceText } from '../../parts/SentenceText.tsx';
+import type { Bench } from './deskState.ts';
 import { OwnWording } from './OwnWording.tsx';
+import type { Opening } from './opening.ts';
 import { TargetChoice } from './TargetChoice.tsx';
-import { around, type Opening, type Taking, type Words } from './useDesk.ts';
+import { around, type Taking, type Words } from './useDesk.ts';
 import { WordChoice } from './WordChoice.tsx';
-
-/** What the editor is about to change of an opening. */
-export type Bench = 'words' | 'target' | 'wording';
 
 interface Props {
   site: number;

@@ -1,10 +1,11 @@
 // The Desk's data, and the decisions that are made on it.
 
 import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
+import { useCallback } from 'react';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { useDecisions } from '../../decisions/context.ts';
+import { keyOf, type Opening } from './opening.ts';
 
-export type Opening = Schema['OpeningRow'];
 export type Scope = Schema['PassScope'];
 
 /** A link to put on words or a picture: an opening, or what the editor chose. */
@@ -72,10 +73,6 @@ export function bridges(site: number, page: number, inbound: boolean) {
   });
 }
 
-function pairOf({ source, target }: { source: number; target: number }): string {
-  return `${source}-${target}`;
-}
-
 function wishOf(
   { source, target, version, start, end, wording, picture }: Taking,
   byHand: boolean,
@@ -105,23 +102,26 @@ function everywhere(opening: Opening): Opening[] {
 /** Taking, passing and bringing back what the Desk offers. */
 export function useDeskDecisions() {
   const { decide, hidden } = useDecisions();
+  const isDecided = useCallback(
+    (opening: Opening) => hidden.has(keyOf(opening)) || hidden.has(`*-${opening.target}`),
+    [hidden],
+  );
   return {
+    isDecided,
     /** With all other pages that have the very same sentence. */
     take: (opening: Opening) =>
       decide(
         { kind: 'take', links: everywhere(opening).map((one) => wishOf(takingOf(one), false)) },
         opening.sentence.anchor,
-        everywhere(opening).map(pairOf),
+        everywhere(opening).map(keyOf),
       ),
     takeByHand: (taking: Taking) =>
-      decide({ kind: 'take', links: [wishOf(taking, true)] }, taking.wording?.anchor ?? taking.anchor, [
-        pairOf(taking),
-      ]),
+      decide({ kind: 'take', links: [wishOf(taking, true)] }, taking.wording?.anchor ?? taking.anchor, [keyOf(taking)]),
     takeMany: (openings: Opening[]) =>
       decide(
         { kind: 'take', links: openings.map((opening) => wishOf(takingOf(opening), false)) },
         openings.length === 1 ? (openings[0]?.sentence.anchor ?? '') : `${openings.length} links`,
-        openings.map(pairOf),
+        openings.map(keyOf),
       ),
     pass: (opening: Opening, scope: Scope) => {
       for (const one of scope === 'page' ? [opening] : everywhere(opening)) {
@@ -129,11 +129,10 @@ export function useDeskDecisions() {
         decide(
           { kind: 'pass', source, target, words_start, words_end, scope, anchor: sentence.anchor },
           sentence.anchor,
-          scope === 'page' ? [`*-${target}`] : [pairOf(one)],
+          scope === 'page' ? [`*-${target}`] : [keyOf(one)],
         );
       }
     },
     bringBack: ({ passed, anchor }: Schema['PassedRow']) => decide({ kind: 'bring_back', passed }, anchor),
-    isDecided: (opening: Opening) => hidden.has(pairOf(opening)) || hidden.has(`*-${opening.target}`),
   };
 }

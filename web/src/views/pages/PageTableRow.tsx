@@ -98,7 +98,7 @@ function Cell({ column, site, index, row }: { column: Column; site: number; inde
       return <Figure mark={row.broken > 0}>{number(row.broken)}</Figure>;
     case 'best_in':
     case 'best_out':
-      return <Figure>{fit(row[column.key])}</Figure>;
+      return <Figure>{fitFigure(row[column.key])}</Figure>;
     case 'attention':
       return <Figure>{row.attention < 0.5 ? '' : number(Math.round(row.attention))}</Figure>;
     default:
@@ -126,6 +126,6 @@ function Figure({ children, mark = false, planned = 0 }: { children: ReactNode; 
 }
 
 /** A fit, or nothing where there is no opening. */
-function fit(value: number | null | undefined): string {
+function fitFigure(value: number | null | undefined): string {
   return value === null || value === undefined ? '' : String(Math.round(value));
 }

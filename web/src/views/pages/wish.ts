@@ -46,12 +46,13 @@ const USUAL = COLUMNS.filter((column) => column.isUsual).map((column) => column.
 
 export function useWish(): [Wish, (change: Partial<Wish>) => void] {
   const [search, setSearch] = useSearchParams();
-  const wish = read(search);
-  const setWish = (change: Partial<Wish>) => setSearch(written({ ...wish, ...change }), { replace: true });
+  const wish = readWish(search);
+  const setWish = (change: Partial<Wish>) => setSearch(writeWish({ ...wish, ...change }), { replace: true });
   return [wish, setWish];
 }
 
-function read(search: URLSearchParams): Wish {
+/** The wish that an address holds; what it does not say, or says wrongly, is as usual. */
+export function readWish(search: URLSearchParams): Wish {
   const only = search.get('only') as Only | null;
   const kind = search.get('kind') as Kind | null;
   const shown = search.get('columns')?.split(',') ?? USUAL;
@@ -78,7 +79,8 @@ export function writtenBounds(bounds: Bounds[]): string {
   return bounds.map(({ column, least, most }) => `${column}:${least ?? ''}..${most ?? ''}`).join(',');
 }
 
-function written(wish: Wish): URLSearchParams {
+/** What {@link readWish} reads as the wish. */
+export function writeWish(wish: Wish): URLSearchParams {
   const columns = wish.columns.join(',');
   const entries: [string, string, boolean][] = [
     ['text', wish.text, wish.text !== ''],

@@ -1,4 +1,4 @@
-//! Server-sent events: the number of a site's latest change, each time that it grows.
+//! Server-sent events: the number of a site's latest change and its kind, each time that it grows.
 
 use std::convert::Infallible;
 use std::time::Duration;
@@ -17,7 +17,7 @@ use crate::api::{ApiError, Problem, State};
 /// Keeps the connection open through whatever stands between, and finds out when nobody listens any more.
 const BEAT: Duration = Duration::from_secs(15);
 
-/// Each event is `data: SEQ`. The first comes at once.
+/// Each event is `data: SEQ KIND`, without a kind where everything may have changed. The first comes at once.
 #[utoipa::path(operation_id = "events_follow", responses(
     (status = 200, content_type = "text/event-stream", body = String),
     (status = 404, body = Problem)
@@ -26,16 +26,18 @@ const BEAT: Duration = Duration::from_secs(15);
 pub async fn follow(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
     let site = SiteId(*path);
     let notices = state.events.subscribe();
-    let Seq(now) = journal::end(&state.pool, site).await?.ok_or(ApiError::NotFound("There is no such site."))?;
+    let now = journal::end(&state.pool, site).await?.ok_or(ApiError::NotFound("There is no such site."))?;
     let goes_on = |notice: &Result<Notice, _>| std::future::ready(!matches!(notice, Ok(Notice::Ending)));
     let grown = BroadcastStream::new(notices).take_while(goes_on).map(Some).chain(stream::iter([None]));
     let grown = grown.filter_map(move |notice| async move {
         let Some(notice) = notice else { return Some(None) };
         let event = match notice {
-            Ok(Notice::Grew(grown, seq)) if grown == site => Some(Ok::<_, Infallible>(event(seq))),
-            Ok(Notice::Grew(..) | Notice::Ending) => None,
+            Ok(Notice::Grew(growth)) if growth.site == site => {
+                Some(Ok::<_, Infallible>(event(growth.seq, growth.kind)))
+            }
+            Ok(Notice::Grew(_) | Notice::Ending) => None,
             // Missed notices: the browser is told to look at everything.
-            Ok(Notice::Unsure) | Err(_) => Some(Ok(event(0))),
+            Ok(Notice::Unsure) | Err(_) => Some(Ok(event(Seq(0), None))),
         };
         event.map(Some)
     });
@@ -43,7 +45,7 @@ pub async fn follow(state: web::Data<State>, path: web::Path<i32>) -> Result<Htt
     // What is empty ends the whole.
     let following =
         select(grown, beats).take_while(|event| std::future::ready(event.is_some())).filter_map(std::future::ready);
-    let events = stream::iter([Ok(event(now))]).chain(following);
+    let events = stream::iter([Ok(event(now, None))]).chain(following);
     Ok(HttpResponse::Ok()
         .content_type(ContentType(actix_web::mime::TEXT_EVENT_STREAM))
         .insert_header((CACHE_CONTROL, "no-store"))
@@ -51,6 +53,9 @@ pub async fn follow(state: web::Data<State>, path: web::Path<i32>) -> Result<Htt
         .streaming(events))
 }
 
-fn event(seq: i64) -> Bytes {
-    Bytes::from(format!("data: {seq}\n\n"))
+fn event(Seq(seq): Seq, kind: Option<&str>) -> Bytes {
+    match kind {
+        Some(kind) => Bytes::from(format!("data: {seq} {kind}\n\n")),
+        None => Bytes::from(format!("data: {seq}\n\n")),
+    }
 }

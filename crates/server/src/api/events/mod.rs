@@ -6,7 +6,8 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 use std::time::Duration;
 
-use strelm_store::{PgPool, SiteId, journal};
+use strelm_store::journal::Growth;
+use strelm_store::{PgPool, journal};
 use tokio::sync::broadcast;
 use tokio::sync::broadcast::error::RecvError;
 
@@ -21,7 +22,7 @@ pub struct Events(broadcast::Sender<Notice>);
 
 #[derive(Debug, Clone, Copy)]
 pub enum Notice {
-    Grew(SiteId, i64),
+    Grew(Growth),
     /// Notices may have been missed.
     Unsure,
     /// The server is ending; streams end with it.
@@ -64,7 +65,7 @@ pub async fn follow_all(events: Events, live: Arc<LiveSites>, pool: PgPool) {
     loop {
         let mut grown = BTreeSet::new();
         match notices.recv().await {
-            Ok(Notice::Grew(site, _)) => drop(grown.insert(site)),
+            Ok(Notice::Grew(growth)) => drop(grown.insert(growth.site)),
             // Whoever asks next follows what was missed.
             Ok(Notice::Unsure) | Err(RecvError::Lagged(_)) => {}
             Ok(Notice::Ending) | Err(RecvError::Closed) => return,
@@ -72,7 +73,7 @@ pub async fn follow_all(events: Events, live: Arc<LiveSites>, pool: PgPool) {
         tokio::time::sleep(GATHERED).await;
         while let Ok(notice) = notices.try_recv() {
             match notice {
-                Notice::Grew(site, _) => drop(grown.insert(site)),
+                Notice::Grew(growth) => drop(grown.insert(growth.site)),
                 Notice::Unsure => {}
                 Notice::Ending => return,
             }
@@ -85,7 +86,7 @@ async fn listen(pool: &PgPool, sender: &broadcast::Sender<Notice>) -> Result<(),
     let mut listener = journal::Listener::start(pool).await?;
     let _ = sender.send(Notice::Unsure);
     loop {
-        let notice = listener.next().await?.map_or(Notice::Unsure, |(site, seq)| Notice::Grew(site, seq.0));
+        let notice = listener.next().await?.map_or(Notice::Unsure, Notice::Grew);
         // Nobody listening is no error.
         let _ = sender.send(notice);
     }

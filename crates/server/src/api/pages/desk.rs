@@ -161,13 +161,10 @@ fn lay_out(
         openings_in: OpeningRow::gathered(
             openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         ),
-        taken_in: planned_in.map(|taken| taken_row(model, taken, taken.link.source)).collect::<Result<_, _>>()?,
+        taken_in: planned_in.map(|taken| taken_row(model, taken, Some(taken.link.source))).collect::<Result<_, _>>()?,
         links_out: links_out(model, page, document, &rows.outbound),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
-        taken_out: planned
-            .into_iter()
-            .map(|t| taken_row(model, t, t.link.target_page().unwrap_or(page.id)))
-            .collect::<Result<_, _>>()?,
+        taken_out: planned.into_iter().map(|t| taken_row(model, t, t.link.target_page())).collect::<Result<_, _>>()?,
         passed: rows
             .passed
             .iter()
@@ -201,7 +198,7 @@ fn inbound_rows(model: &Model, page: &PageFacts, links: &[StoredLink]) -> Vec<Li
         let source = PageRef::of(model, link.page.0).ok();
         rows.push(row_of(link, source));
     }
-    rows
+    LinkRow::once_each(rows)
 }
 
 fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
@@ -215,16 +212,18 @@ fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
         anchor: link.anchor.clone(),
         region: link.region.as_str().to_owned(),
         repeated: 1,
+        times: 1,
     }
 }
 
-fn taken_row(model: &Model, taken: &TrayEntry, other: PageId) -> Result<TakenRow, ApiError> {
+fn taken_row(model: &Model, taken: &TrayEntry, other: Option<PageId>) -> Result<TakenRow, ApiError> {
     let link = &taken.link;
     let sentence = Sentence::of_link(link);
     Ok(TakenRow {
         change: taken.id.0,
         doing: Doing::of(&link.change),
-        page: PageRef::of(model, other.0)?,
+        page: other.map(|other| PageRef::of(model, other.0)).transpose()?,
+        href: link.href.clone(),
         sentence,
         handed_over: taken.state == TrayState::HandedOver,
     })

@@ -52,7 +52,7 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
         row.repair = None;
         row
     }));
-    rows
+    LinkRow::once_each(rows)
 }
 
 /// What is wrong with links of a page, by where they lead.
@@ -99,6 +99,7 @@ fn row_of(model: &Model, faults: &Faults, to: Option<&Address>, fragment: Option
         anchor: String::new(),
         region: Region::Content.as_str().to_owned(),
         repeated: 1,
+        times: 1,
         standing: None,
     }
 }

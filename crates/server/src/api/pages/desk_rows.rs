@@ -37,6 +37,34 @@ pub struct LinkRow {
     pub repair: Option<Repair>,
     /// How often the same link stands on other pages too, when it is boilerplate repeated across the site.
     pub repeated: u32,
+    /// How often the page has this very link, with the same words and saying the same; it stands as the first of them.
+    pub times: u32,
+}
+
+impl LinkRow {
+    /// Links between the same places with the same words from the same region, which say the same, as one row: the first
+    /// of them. O(rows).
+    pub fn once_each(rows: Vec<Self>) -> Vec<Self> {
+        let mut once: Vec<Self> = Vec::new();
+        let mut known: HashMap<(Option<u32>, String, String, String), Vec<usize>> = HashMap::new();
+        for row in rows {
+            let page = row.page.as_ref().map(|page| page.number);
+            let alike = known.entry((page, row.address.clone(), row.anchor.clone(), row.region.clone())).or_default();
+            match alike.iter().find(|at| once[**at].stands_as(&row)) {
+                Some(at) => once[*at].times += 1,
+                None => {
+                    alike.push(once.len());
+                    once.push(row);
+                }
+            }
+        }
+        once
+    }
+
+    fn stands_as(&self, other: &Self) -> bool {
+        let manner = |row: &Self| row.standing.as_ref().map(|manner| (manner.carried_by, manner.says.clone()));
+        self.repeated == 1 && other.repeated == 1 && manner(self) == manner(other)
+    }
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -105,7 +133,10 @@ pub struct AlsoOn {
 pub struct TakenRow {
     pub change: i64,
     pub doing: Doing,
-    pub page: PageRef,
+    /// The page at the other end; null when it leads to what is no page of the site.
+    pub page: Option<PageRef>,
+    /// What is written into the page.
+    pub href: String,
     pub sentence: Sentence,
     /// Whether it was handed over and waits to be put in.
     pub handed_over: bool,
