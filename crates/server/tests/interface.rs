@@ -1,7 +1,7 @@
 //! The parts of the interface that compute, by their own tests: `npm test` in `web`.
 
-
 #![allow(clippy::unwrap_used)]
+
 use std::path::Path;
 use std::process::Command;
 
