@@ -1,25 +1,40 @@
-import { useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { BestDialog } from '../../best/BestDialog.tsx';
-import { Menu } from '../../parts/Menu.tsx';
 import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
+import { ColumnChooser } from '../../table/ColumnChooser.tsx';
+import { copyCells } from '../../table/clipboard.ts';
+import { DataTable } from '../../table/DataTable.tsx';
+import { type ExportFormat, ExportMenu } from '../../table/ExportMenu.tsx';
+import { type Selection, useSelection } from '../../table/useSelection.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
-import { COLUMNS } from './columns.ts';
-import { copyTable } from './copy.ts';
+import { cellText } from './cellText.ts';
+import { COLUMNS, type PageColumn } from './columns.ts';
 import { type FilterProps, Filters } from './Filters.tsx';
-import { PageTable } from './PageTable.tsx';
-import { type Selection, useSelection } from './useSelection.ts';
+import { PageCell } from './PageCell.tsx';
+import { PAGE_WORDS, type PageRow, pageRows } from './pageRows.ts';
 import { ONLY, queryOf, shownColumns, useWish, type Wish } from './wish.ts';
 
 export function PagesView() {
   const site = useSite();
   const [wish, setWish] = useWish();
   const [total, setTotal] = useState<number>();
-  const selection = useSelection(site, wish);
+  const source = pageRows(site, wish);
+  const selection = useSelection(source, PAGE_WORDS);
+  const shown = wish.columns.join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: columns are compared by their keys
+  const columns = useMemo(() => shownColumns(wish), [shown]);
+  const cell = useCallback(
+    (column: PageColumn, row: PageRow, index: number) => (
+      <PageCell column={column} site={site} index={index} row={row} />
+    ),
+    [site],
+  );
   const [takes, setTakes] = useState(false);
   const copy = async () => {
     try {
-      await copyTable(shownColumns(wish), [...selection.rows.values()]);
+      const rows = [...selection.rows.values()].map((row) => columns.map((column) => cellText(column, row)));
+      await copyCells([columns.map((column) => column.name), ...rows]);
       say({ text: `Copied ${count(selection.rows.size, 'page')} as a table.` });
     } catch {
       say({ text: 'The browser does not let Strelm write to the clipboard. Export the table instead.', isError: true });
@@ -31,8 +46,12 @@ export function PagesView() {
         <h1 className="mr-1 font-serif text-xl font-semibold">Pages</h1>
         <Filters wish={wish} setWish={setWish} />
         <span className="ml-auto flex items-center gap-2">
-          <Columns wish={wish} setWish={setWish} />
-          <Export site={site} wish={wish} />
+          <ColumnChooser all={COLUMNS} shown={wish.columns} set={(columns) => setWish({ columns })} always="title" />
+          <ExportMenu
+            formats={FORMATS}
+            address={(format) => exported(site, wish, format)}
+            what="All rows that pass the filters, with the columns shown."
+          />
         </span>
       </div>
       <p className="figures flex min-h-7 flex-wrap items-center gap-x-3 px-4 pb-1 text-secondary">
@@ -40,13 +59,18 @@ export function PagesView() {
         <Selected selection={selection} copy={() => void copy()} takeBest={() => setTakes(true)} />
         <Order wish={wish} setWish={setWish} />
       </p>
-      <PageTable
-        site={site}
-        wish={wish}
-        setWish={setWish}
-        onTotal={setTotal}
+      <DataTable
+        source={source}
+        columns={columns}
+        order={wish}
+        setOrder={setWish}
         selection={selection}
+        keyOf={PAGE_WORDS.keyOf}
+        nameOf={titleOf}
+        cell={cell}
         copy={() => void copy()}
+        onTotal={setTotal}
+        loading="Gathering the pages"
         nothing={<Nothing wish={wish} />}
       />
       {takes && (
@@ -54,6 +78,10 @@ export function PagesView() {
       )}
     </div>
   );
+}
+
+function titleOf(row: PageRow): string {
+  return row.title;
 }
 
 /** The order in which an hour pays most, one press away. */
@@ -70,7 +98,7 @@ function Order({ wish, setWish }: FilterProps) {
   );
 }
 
-function Selected(props: { selection: Selection; copy: () => void; takeBest: () => void }) {
+function Selected(props: { selection: Selection<PageRow>; copy: () => void; takeBest: () => void }) {
   const { selection, copy, takeBest } = props;
   if (selection.rows.size === 0) {
     return null;
@@ -91,74 +119,18 @@ function Selected(props: { selection: Selection; copy: () => void; takeBest: () 
   );
 }
 
-function Columns({ wish, setWish }: FilterProps) {
-  const toggle = (key: (typeof COLUMNS)[number]['key'], isShown: boolean) => {
-    const keys = new Set(wish.columns);
-    if (isShown) {
-      keys.add(key);
-    } else {
-      keys.delete(key);
-    }
-    setWish({ columns: COLUMNS.map((column) => column.key).filter((other) => keys.has(other)) });
-  };
-  return (
-    <Menu name="Columns" alignRight>
-      {() => (
-        <fieldset className="w-60 p-3">
-          <legend className="sr-only">Columns that are shown</legend>
-          {COLUMNS.map((column) => (
-            <label key={column.key} className="flex items-center gap-2 py-0.5" title={column.meaning}>
-              <input
-                type="checkbox"
-                className="checkbox checkbox-sm"
-                checked={wish.columns.includes(column.key)}
-                disabled={column.key === 'title'}
-                onChange={(event) => toggle(column.key, event.target.checked)}
-              />
-              {column.name}
-            </label>
-          ))}
-        </fieldset>
-      )}
-    </Menu>
-  );
-}
-
-/** Links, so that the browser's own means of saving a file are at hand. */
-const FORMATS = [
+const FORMATS: ExportFormat[] = [
   { format: 'csv', file: 'pages.csv', name: 'CSV, for any spreadsheet' },
   { format: 'xlsx', file: 'pages.xlsx', name: 'XLSX workbook' },
   { format: 'jsonl', file: 'pages.jsonl', name: 'JSON Lines, for programs' },
   { format: 'sitemap', file: 'sitemap.xml', name: 'Sitemap of these pages' },
   { format: 'graphml', file: 'links.graphml', name: 'GraphML of the links among them' },
-] as const;
+];
 
-function Export({ site, wish }: { site: number; wish: Wish }) {
-  const address = (format: string) => {
-    const query = { ...queryOf(wish), format, columns: wish.columns.join(',') };
-    return `/api/sites/${site}/pages/export?${new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)]))}`;
-  };
-  return (
-    <Menu name="Export" alignRight>
-      {(close) => (
-        <ul className="w-72 p-2">
-          {FORMATS.map(({ format, file, name }) => (
-            <li key={format}>
-              <a
-                className="block rounded px-2 py-1.5 hover:bg-base-200"
-                href={address(format)}
-                download={file}
-                onClick={() => window.setTimeout(close)}
-              >
-                {name}
-              </a>
-            </li>
-          ))}
-          <li className="px-2 pt-1 text-xs text-secondary">All rows that pass the filters, with the columns shown.</li>
-        </ul>
-      )}
-    </Menu>
-  );
+function exported(site: number, wish: Wish, format: string): string {
+  const query = { ...queryOf(wish), format, columns: wish.columns.join(',') };
+  const search = new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)]));
+  return `/api/sites/${site}/pages/export?${search}`;
 }
 
 const NONE: Partial<Record<NonNullable<Wish['only']>, string>> = {

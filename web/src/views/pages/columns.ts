@@ -1,25 +1,16 @@
-// The columns of Pages: what each is called, what it means, how wide it is, and how it sorts.
+// The columns of Pages.
 
 import type { paths } from '../../api/schema.d.ts';
+import type { Column } from '../../table/column.ts';
 
 export type Query = NonNullable<paths['/api/sites/{site}/pages']['get']['parameters']['query']>;
 export type ColumnKey = NonNullable<Query['sort']>;
 export type Only = NonNullable<Query['only']>;
 export type Kind = NonNullable<Query['kind']>;
 
-export interface Column {
-  key: ColumnKey;
-  name: string;
-  /** Shown when pointing at the heading. */
-  meaning: string;
-  /** Share of the width. */
-  width: number;
-  isNumber: boolean;
-  /** Whether it is shown unless somebody chose otherwise. */
-  isUsual: boolean;
-}
+export type PageColumn = Column<ColumnKey>;
 
-export const COLUMNS: Column[] = [
+export const COLUMNS: PageColumn[] = [
   {
     key: 'title',
     name: 'Title',
@@ -133,6 +124,7 @@ export const COLUMNS: Column[] = [
     width: 11,
     isNumber: false,
     isUsual: true,
+    isTellingFromTop: true,
   },
 ];
 
@@ -141,6 +133,6 @@ export const FIGURES = COLUMNS.filter(
   (column) => (column.isNumber && column.key !== 'attention') || column.key === 'depth',
 );
 
-export function columnOf(key: string): Column | undefined {
+export function columnOf(key: string): PageColumn | undefined {
   return COLUMNS.find((column) => column.key === key);
 }

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { boundsInWords, queryOf, readWish, writeWish } from './wish.ts';
+import { boundsInWords } from '../../table/bounds.ts';
+import { COLUMNS } from './columns.ts';
+import { queryOf, readWish, writeWish } from './wish.ts';
 
 describe('what Pages shows', () => {
   it('stands in the address as it is', () => {
@@ -20,7 +22,8 @@ describe('what Pages shows', () => {
   });
 
   it('says bounds in words', () => {
-    const of = (least: number | null, most: number | null) => boundsInWords({ column: 'links_in', least, most });
+    const of = (least: number | null, most: number | null) =>
+      boundsInWords({ column: 'links_in', least, most }, COLUMNS);
     expect([of(2, 5), of(3, 3), of(1, null), of(null, 0)]).toEqual([
       'links in from 2 to 5',
       'links in = 3',

@@ -2,31 +2,24 @@
 
 import { useSearchParams } from 'react-router';
 import { KINDS } from '../../parts/words.ts';
+import { type Bounds, readBounds, writeBounds } from '../../table/bounds.ts';
+import { columnsOf, type Order, usualColumns } from '../../table/column.ts';
 import {
   COLUMNS,
-  type Column,
   type ColumnKey,
   columnOf,
   FIGURES,
   type Kind,
   type Only,
+  type PageColumn,
   type Query,
 } from './columns.ts';
 
-/** A figure within bounds. */
-export interface Bounds {
-  column: ColumnKey;
-  least: number | null;
-  most: number | null;
-}
-
-export interface Wish {
+export interface Wish extends Order<ColumnKey> {
   text: string;
   only: Only | null;
   kind: Kind | null;
-  bounds: Bounds[];
-  sort: ColumnKey;
-  descending: boolean;
+  bounds: Bounds<ColumnKey>[];
   /** Keys of the columns that are shown, in the order of all columns. */
   columns: ColumnKey[];
 }
@@ -42,8 +35,6 @@ export const ONLY: Record<Only, string> = {
   offered: 'with openings to them',
 };
 
-const USUAL = COLUMNS.filter((column) => column.isUsual).map((column) => column.key);
-
 export function useWish(): [Wish, (change: Partial<Wish>) => void] {
   const [search, setSearch] = useSearchParams();
   const wish = readWish(search);
@@ -55,28 +46,15 @@ export function useWish(): [Wish, (change: Partial<Wish>) => void] {
 export function readWish(search: URLSearchParams): Wish {
   const only = search.get('only') as Only | null;
   const kind = search.get('kind') as Kind | null;
-  const shown = search.get('columns')?.split(',') ?? USUAL;
-  const columns = COLUMNS.filter((column) => shown.includes(column.key)).map((column) => column.key);
   return {
     text: search.get('text') ?? '',
     only: only && only in ONLY ? only : null,
     kind: kind && kind in KINDS ? kind : null,
-    bounds: (search.get('bounds') ?? '').split(',').flatMap(readBounds),
+    bounds: readBounds(search.get('bounds') ?? '', FIGURES),
     sort: columnOf(search.get('sort') ?? '')?.key ?? 'depth',
     descending: search.get('order') !== 'up',
-    columns: columns.length > 0 ? columns : USUAL,
+    columns: columnsOf(COLUMNS, search.get('columns')?.split(',')),
   };
-}
-
-function readBounds(text: string): Bounds[] {
-  const parts = /^([a-z_]+):(\d*)\.\.(\d*)$/.exec(text);
-  const column = FIGURES.find((figure) => figure.key === parts?.[1]);
-  const bound = (digits: string | undefined) => (digits ? Number(digits) : null);
-  return parts && column ? [{ column: column.key, least: bound(parts[2]), most: bound(parts[3]) }] : [];
-}
-
-export function writtenBounds(bounds: Bounds[]): string {
-  return bounds.map(({ column, least, most }) => `${column}:${least ?? ''}..${most ?? ''}`).join(',');
 }
 
 /** What {@link readWish} reads as the wish. */
@@ -86,17 +64,17 @@ export function writeWish(wish: Wish): URLSearchParams {
     ['text', wish.text, wish.text !== ''],
     ['only', wish.only ?? '', wish.only !== null],
     ['kind', wish.kind ?? '', wish.kind !== null],
-    ['bounds', writtenBounds(wish.bounds), wish.bounds.length > 0],
+    ['bounds', writeBounds(wish.bounds), wish.bounds.length > 0],
     ['sort', wish.sort, wish.sort !== 'depth'],
     ['order', 'up', !wish.descending],
-    ['columns', columns, columns !== USUAL.join(',')],
+    ['columns', columns, columns !== usualColumns(COLUMNS).join(',')],
   ];
   return new URLSearchParams(entries.filter(([, , isSet]) => isSet).map(([key, value]) => [key, value]));
 }
 
 /** The part of a wish that the server has to know. */
 export function queryOf(wish: Wish): Query {
-  const bounds = writtenBounds(wish.bounds);
+  const bounds = writeBounds(wish.bounds);
   return {
     text: wish.text,
     sort: wish.sort,
@@ -107,15 +85,6 @@ export function queryOf(wish: Wish): Query {
   };
 }
 
-/** Bounds as an editor would say them. */
-export function boundsInWords({ column, least, most }: Bounds): string {
-  const name = columnOf(column)?.name.toLowerCase() ?? column;
-  if (least !== null && most !== null) {
-    return least === most ? `${name} = ${least}` : `${name} from ${least} to ${most}`;
-  }
-  return least !== null ? `${name} at least ${least}` : `${name} at most ${most ?? 0}`;
-}
-
-export function shownColumns(wish: Wish): Column[] {
+export function shownColumns(wish: Wish): PageColumn[] {
   return COLUMNS.filter((column) => wish.columns.includes(column.key));
 }
