@@ -1,21 +1,16 @@
 //! Taking links, one or many: each is looked at with all that is in the tray and all that goes with it.
 
-use std::collections::{BTreeMap, HashMap};
-
-use thiserror::Error;
+use std::collections::HashMap;
 
 use super::decision::LeftOut;
-use super::linkable::Linkable;
+use super::ground::Ground;
 use super::planned_link::{Change, PlannedLink};
-use super::repair::RepairRefusal;
-use crate::document::{ContentHash, Document, LinkSays, Picture, QuotedSentence, Refusal, TextSpan};
-use crate::ids::{PageId, PlannedPageId};
+use super::take_refusal::{LONGEST_WORDING, TakeRefusal};
+use crate::document::{ContentHash, Document, LinkSays, Picture, QuotedSentence, TextSpan};
+use crate::ids::PageId;
 use crate::limits::{Breach, ReleaseLoad};
-use crate::openings::{Judge, Opening, Unwanted};
-use crate::site::{Address, Addresses, Fragments, LinkForm, Target};
-
-/// A longer sentence is not written in the place of another.
-const LONGEST_WORDING: usize = 2000;
+use crate::openings::Unwanted;
+use crate::site::{Addresses, Target};
 
 /// What is to carry a link.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -40,141 +35,6 @@ pub struct LinkWish {
     pub wording: Option<QuotedSentence>,
     /// What else the link says.
     pub says: Vec<LinkSays>,
-}
-
-/// Why a link is not taken, in words for the editor.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum TakeRefusal {
-    #[error("This page is not on the site any more. Look for it in Pages.")]
-    NoPage(PageId),
-    #[error("There is no such planned page.")]
-    NoPlannedPage,
-    #[error("The page has no place called #{0}. Choose another place, or the page as a whole.")]
-    NoPlace(String),
-    #[error("The page was read anew meanwhile. Look at its openings once more.")]
-    ReadAnew,
-    #[error("A link between these two pages is in the tray already: somebody was a moment faster.")]
-    Already,
-    #[error("{}", RepairRefusal::NotEditable)]
-    NotEditable,
-    #[error("This opening is gone: its words were used, or it was passed or taken meanwhile.")]
-    OpeningGone,
-    #[error("A page does not lead to itself. Choose another target.")]
-    ToItself,
-    #[error("The text of this page leads there already.")]
-    LeadsThere,
-    #[error("These words carry another link in the tray. Drop that one first, or choose other words.")]
-    WordsUsed,
-    #[error("These words are not on the page any more. Look at it once more.")]
-    WordsGone,
-    #[error("These words cannot carry a link: {0}.")]
-    Words(Refusal),
-    #[error("This picture is not on the page any more. Look at it once more.")]
-    PictureGone,
-    #[error("This picture carries another link in the tray. Drop that one first.")]
-    PictureUsed,
-    #[error("This picture cannot carry a link: {0}.")]
-    Picture(Refusal),
-    #[error("This sentence cannot be reworded from here: {0}.")]
-    Wording(Refusal),
-    #[error("This would be too much for readers: {0}.")]
-    TooMuch(Breach),
-    #[error("Mark the words that are to carry the link.")]
-    NothingMarked,
-    #[error("A sentence has at most {LONGEST_WORDING} letters here.")]
-    TooLong,
-    #[error("The wording is what it was. Use “other words” to put the link on other words.")]
-    SameWording,
-}
-
-impl TakeRefusal {
-    /// Whether the wish itself cannot be carried out, whatever the state of the site.
-    pub const fn is_about_the_wish(&self) -> bool {
-        matches!(self, Self::NothingMarked | Self::TooLong | Self::SameWording)
-    }
-}
-
-/// What a decision about links is held against.
-#[derive(Clone, Copy)]
-pub struct Ground<'g> {
-    pub linkable: Linkable<'g>,
-    pub judge: Judge<'g>,
-    /// Whether all texts are known, so that openings can be told.
-    pub is_whole: bool,
-    pub fragments: &'g Fragments,
-    pub planned_pages: &'g BTreeMap<PlannedPageId, Address>,
-    /// How the site's links are written, where that is known.
-    pub form: Option<&'g LinkForm>,
-}
-
-impl Addresses for Ground<'_> {
-    fn of_page(&self, page: PageId) -> Option<&Address> {
-        self.linkable.site.page(page).map(|page| &page.address)
-    }
-
-    fn of_planned(&self, page: PlannedPageId) -> Option<&Address> {
-        self.planned_pages.get(&page)
-    }
-}
-
-impl Ground<'_> {
-    /// The opening of a pair of pages on just these words, however weak it has become since it was shown; nothing when
-    /// it is no longer wanted.
-    pub fn opening_on(&self, source: PageId, target: PageId, words: TextSpan) -> Option<Opening> {
-        let wanted = &self.linkable;
-        let is_used = wanted.planned(source).iter().any(|link| link.overlaps(words));
-        if !self.is_whole || is_used || wanted.pair(source, target) || wanted.words(source, target, words) {
-            return None;
-        }
-        self.judge.opening_on(source, target, words)
-    }
-
-    /// A sentence of a page with some of its words marked.
-    fn said(&self, source: PageId, sentence: TextSpan, words: TextSpan) -> QuotedSentence {
-        let text = self.linkable.book.prose(source).map(|prose| prose.text()).unwrap_or_default();
-        QuotedSentence::of(text, sentence, words)
-    }
-
-    /// Why a picture of a page cannot carry a link from here; `None` when it can. `document` is the page's current version.
-    pub fn picture_refusal(&self, source: PageId, document: &Document, ordinal: usize) -> Option<TakeRefusal> {
-        let at = document.pictures().get(ordinal).map(|picture| picture.text_at);
-        let is_used = self.linkable.tray.on(source).any(|entry| match entry.link.change {
-            Change::PutOnPicture(_) => entry.picture(document) == Some(ordinal),
-            _ => at.is_some_and(|at| entry.link.words.start < at && at < entry.link.words.end),
-        });
-        match is_used {
-            true => Some(TakeRefusal::PictureUsed),
-            false => document.may_link_picture(ordinal).err().map(TakeRefusal::Picture),
-        }
-    }
-
-    fn check_target(&self, target: &Target) -> Result<(), TakeRefusal> {
-        match target {
-            Target::Page(page) => self.of_page(*page).map(|_| ()).ok_or(TakeRefusal::NoPage(*page)),
-            Target::Place { page, id } => {
-                self.of_page(*page).ok_or(TakeRefusal::NoPage(*page))?;
-                match self.fragments.has(*page, id) {
-                    true => Ok(()),
-                    false => Err(TakeRefusal::NoPlace(id.clone())),
-                }
-            }
-            Target::PlannedPage(page) => self.of_planned(*page).map(|_| ()).ok_or(TakeRefusal::NoPlannedPage),
-            Target::Outside { .. } | Target::Mail(_) | Target::Phone(_) | Target::File(_) => Ok(()),
-        }
-    }
-
-    /// Whether a page may lead to what the editor chose.
-    fn check_pair(&self, source: PageId, target: &Target) -> Result<(), TakeRefusal> {
-        match target {
-            Target::Page(page) if *page == source => Err(TakeRefusal::ToItself),
-            // From one place of a page to another.
-            Target::Place { page, .. } if *page == source => Ok(()),
-            Target::Page(page) | Target::Place { page, .. } if self.linkable.site.leads_to(source, *page) => {
-                Err(TakeRefusal::LeadsThere)
-            }
-            _ => Ok(()),
-        }
-    }
 }
 
 /// What can be taken of what was wished for.

@@ -25,7 +25,9 @@ const UNTIL_DRAWN: &str = "
 async fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [address, file, steps @ ..] = arguments.as_slice() else {
-        anyhow::bail!("shoot ADDRESS FILE [key:K | time:K | click:SELECTOR | file:PATH | type:TEXT | SELECTOR=TEXT]...");
+        anyhow::bail!(
+            "shoot ADDRESS FILE [key:K | time:K | click:SELECTOR | file:PATH | type:TEXT | SELECTOR=TEXT]..."
+        );
     };
     let browser = Browser::start().await?;
     browser.client.goto(address).await?;

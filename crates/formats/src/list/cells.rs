@@ -1,6 +1,6 @@
 //! Cells of a list, one text after the other in one piece: a cell costs its bytes and four more.
 
-use super::ListError;
+use super::error::ListError;
 
 /// All cells of a list together are not longer, in bytes. One text of a workbook can stand in any number of cells.
 const MOST_TEXT: usize = 128 << 20;

@@ -1,40 +1,21 @@
 //! Lists that people keep in spreadsheets: rows of cells from CSV, TSV or XLSX, and which column is what.
 
 mod cells;
+mod error;
 mod sheet;
 mod text;
 
 use std::borrow::Cow;
 
-use thiserror::Error;
-
 use self::cells::Cells;
+pub use self::error::ListError;
+use self::error::{LONGEST_CELL, MOST_BYTES};
 
-/// More rows and columns are not read.
-const MOST_ROWS: usize = 200_000;
+/// More columns are not read.
 const MOST_COLUMNS: usize = 100;
-
-/// A longer line is no line of a list.
-const LONGEST_CELL: usize = 20_000;
 
 /// Rows that are looked at to tell what a column holds.
 const LOOKED_AT: usize = 50;
-
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum ListError {
-    #[error("the list holds no rows")]
-    Empty,
-    #[error("the list holds more than {MOST_ROWS} rows")]
-    TooManyRows,
-    #[error("row {0} has a cell of more than {LONGEST_CELL} letters; is this a list?")]
-    CellTooLong(usize),
-    #[error("the list is larger than {} MB", List::MOST_BYTES >> 20)]
-    TooLarge,
-    #[error("the workbook cannot be read: {0}")]
-    Workbook(String),
-    #[error("the list cannot be read: {0}")]
-    Text(String),
-}
 
 /// Rows of cells, of which none is empty as a whole.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -61,7 +42,7 @@ const PHRASE_NAMES: [&str; 8] =
 
 impl List {
     /// A list is read as a whole, so a larger one is not read, nor a workbook that is larger unpacked.
-    pub const MOST_BYTES: u64 = 64 << 20;
+    pub const MOST_BYTES: u64 = MOST_BYTES;
 
     /// Reads CSV, TSV (or what is separated by semicolons), or the first sheet of a workbook. O(bytes).
     ///

@@ -7,7 +7,8 @@ use calamine::{DataRef, Reader, Xlsx};
 use memchr::memmem;
 
 use super::cells::Cells;
-use super::{List, ListError, MOST_COLUMNS, MOST_ROWS, tidied};
+use super::error::{ListError, MOST_ROWS};
+use super::{List, MOST_COLUMNS, tidied};
 use crate::archive::unpacked_size;
 
 /// O(bytes unpacked).

@@ -1,7 +1,8 @@
 //! Lists as text: cells between commas, tabs or semicolons.
 
 use super::cells::Cells;
-use super::{LONGEST_CELL, ListError, MOST_COLUMNS, MOST_ROWS, tidied};
+use super::error::{LONGEST_CELL, ListError, MOST_ROWS};
+use super::{MOST_COLUMNS, tidied};
 
 pub fn read(bytes: &[u8]) -> Result<Cells, ListError> {
     // Spreadsheets write UTF-8 or UTF-16 with a byte order mark, or the encoding of old Windows without one.

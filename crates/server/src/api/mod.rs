@@ -34,7 +34,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::list::list)
             .service(folders::list::list)
             .service(sites::look::look)
-            .service(sites::look::try_interface)
+            .service(sites::look::interface::try_interface)
             .service(sites::add::add)
             .service(sites::readiness::readiness)
             .service(sites::show::show)

@@ -5,9 +5,8 @@ use sqlx::{PgConnection, PgPool};
 use strelm_core::tray::{Decision, LeftOut};
 use uuid::Uuid;
 
-use super::number;
 use super::row::DecisionRow;
-use crate::{SiteId, StoreError, lock};
+use crate::{SiteId, StoreError, lock, number};
 
 /// What an order was answered.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,19 +1,19 @@
-//! Readings of a site, under way and past, and what became of each address.
+//! Readings of a site: how each begins, goes on and ends.
 
+mod addresses;
 mod facts;
 mod leaving;
+mod list;
 
-use std::collections::HashMap;
-
-use chrono::{DateTime, Utc};
 use sqlx::{PgConnection, PgPool};
-use strelm_core::site::Address;
 
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
 
+pub use self::addresses::{add_waiting, addresses, note_outcomes, told};
 pub use self::facts::{Outcome, Progress, ReadAddress, Reading, ReadingId, ReadingState};
 pub use self::leaving::{Left, answer_keep, answer_take_off, leaving, may_take_off, note_leaving, note_staying};
+pub use self::list::{all, latest};
 
 /// Begins a reading inside a transaction; a conflict says that one is under way already.
 ///
@@ -188,170 +188,6 @@ pub async fn set_progress(
     journal::append(&mut *tx, site, &Entry::Reading).await?;
     tx.commit().await?;
     ReadingState::parse(&state)
-}
-
-/// Addresses of a reading so far: those that wait, in the order in which they were found, and those that are done.
-///
-/// # Errors
-/// [`StoreError`].
-pub async fn addresses(pool: &PgPool, reading: ReadingId) -> Result<(Vec<Address>, Vec<Address>), StoreError> {
-    let rows = sqlx::query!(
-        "select address, outcome is null as \"waits!\" from reading_address where reading_id = $1 order by ordinal",
-        reading.0,
-    )
-    .fetch_all(pool)
-    .await?;
-    let (mut waiting, mut done) = (Vec::new(), Vec::new());
-    for row in rows {
-        let address = Address::parse(&row.address)
-            .map_err(|_| StoreError::Unknown { what: "an address", value: row.address.clone() })?;
-        if row.waits { waiting.push(address) } else { done.push(address) }
-    }
-    Ok((waiting, done))
-}
-
-/// Adds addresses that wait. Those that are known already stay as they are.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn add_waiting(pool: &PgPool, reading: ReadingId, addresses: &[Address]) -> Result<(), StoreError> {
-    let addresses: Vec<_> = addresses.iter().map(|address| address.as_str().to_owned()).collect();
-    sqlx::query!(
-        "insert into reading_address (reading_id, address) select $1, * from unnest($2::text[]) on conflict do nothing",
-        reading.0,
-        &addresses,
-    )
-    .execute(pool)
-    .await?;
-    Ok(())
-}
-
-/// Notes what became of addresses.
-///
-/// # Errors
-/// [`StoreError::Database`].
-pub async fn note_outcomes(pool: &PgPool, reading: ReadingId, outcomes: &[ReadAddress]) -> Result<(), StoreError> {
-    // One statement cannot change a row twice: the last word counts.
-    let last: HashMap<&str, &ReadAddress> = outcomes.iter().map(|read| (read.address.as_str(), read)).collect();
-    let column = |value: fn(&ReadAddress) -> String| last.values().map(|read| value(read)).collect::<Vec<_>>();
-    let notes: Vec<_> = last.values().map(|read| read.note.clone()).collect();
-    sqlx::query!(
-        "insert into reading_address (reading_id, address, outcome, note)
-         select $1, * from unnest($2::text[], $3::text[], $4::text[])
-         on conflict (reading_id, address) do update set outcome = excluded.outcome, note = excluded.note",
-        reading.0,
-        &column(|read| read.address.as_str().to_owned()),
-        &column(|read| read.outcome.as_str().to_owned()),
-        &notes as &[Option<String>],
-    )
-    .execute(pool)
-    .await?;
-    Ok(())
-}
-
-/// Addresses of a reading with one of some outcomes, in the order in which they were found.
-///
-/// # Errors
-/// [`StoreError`].
-pub async fn told(
-    pool: &PgPool,
-    site: SiteId,
-    reading: ReadingId,
-    outcomes: &[Outcome],
-    most: i64,
-) -> Result<Vec<ReadAddress>, StoreError> {
-    let words: Vec<_> = outcomes.iter().map(|outcome| outcome.as_str().to_owned()).collect();
-    let rows = sqlx::query!(
-        "select address, outcome as \"outcome!\", note from reading_address
-         join reading on reading.id = reading_id
-         where reading_id = $1 and site_id = $2 and outcome = any($3) order by ordinal limit $4",
-        reading.0,
-        site.0,
-        &words,
-        most,
-    )
-    .fetch_all(pool)
-    .await?;
-    let read = |(address, word, note): (String, String, Option<String>)| {
-        let outcome = Outcome::ALL.into_iter().find(|outcome| outcome.as_str() == word);
-        Ok(ReadAddress {
-            address: Address::parse(&address)
-                .map_err(|_| StoreError::Unknown { what: "an address", value: address.clone() })?,
-            outcome: outcome.ok_or(StoreError::Unknown { what: "an outcome", value: word })?,
-            note,
-        })
-    };
-    rows.into_iter().map(|row| read((row.address, row.outcome, row.note))).collect()
-}
-
-struct ReadingRow {
-    id: i64,
-    state: String,
-    known: i32,
-    pages: i32,
-    files: i32,
-    failures: i32,
-    others: i32,
-    fresh: i32,
-    changed: i32,
-    vanished: i32,
-    moved: i32,
-    unread: i32,
-    message: Option<String>,
-    created_at: DateTime<Utc>,
-    finished_at: Option<DateTime<Utc>>,
-    run_at: Option<DateTime<Utc>>,
-    run_done: i32,
-}
-
-impl ReadingRow {
-    fn into_reading(self) -> Result<Reading, StoreError> {
-        Ok(Reading {
-            id: ReadingId(self.id),
-            state: ReadingState::parse(&self.state)?,
-            progress: Progress {
-                known: self.known,
-                pages: self.pages,
-                files: self.files,
-                failures: self.failures,
-                others: self.others,
-                fresh: self.fresh,
-                changed: self.changed,
-                vanished: self.vanished,
-                moved: self.moved,
-                unread: self.unread,
-            },
-            message: self.message,
-            created_at: self.created_at,
-            finished_at: self.finished_at,
-            run_at: self.run_at,
-            run_done: self.run_done,
-        })
-    }
-}
-
-/// Readings of a site, the latest first.
-///
-/// # Errors
-/// [`StoreError`].
-pub async fn all(pool: &PgPool, site: SiteId, most: i64) -> Result<Vec<Reading>, StoreError> {
-    let rows = sqlx::query_as!(
-        ReadingRow,
-        "select id, state, known, pages, files, failures, others, fresh, changed, vanished, moved, unread, message, created_at,
-                finished_at, run_at, run_done
-         from reading where site_id = $1 order by id desc limit $2",
-        site.0,
-        most,
-    );
-    rows.fetch_all(pool).await?.into_iter().map(ReadingRow::into_reading).collect()
-}
-
-/// The latest reading of a site.
-///
-/// # Errors
-/// [`StoreError`].
-pub async fn latest(pool: &PgPool, site: SiteId) -> Result<Option<Reading>, StoreError> {
-    Ok(all(pool, site, 1).await?.pop())
 }
 
 /// Readings that should be under way and were last put on the queue some seconds ago; they are marked as put there

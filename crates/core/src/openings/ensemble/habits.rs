@@ -1,8 +1,9 @@
 //! What the links of one site told of its authors, as it is kept with the site.
 
+use super::Ensemble;
+use super::error::EnsembleError;
 use super::numbering::{self, Numbering};
 use super::tree::{self, Tree};
-use super::{Ensemble, EnsembleError};
 
 /// Learnt by a [`Learner`](crate::openings::learning::Learner).
 #[derive(Debug, Clone, PartialEq)]

@@ -1,6 +1,7 @@
 //! The trained judge: small trees for each part of a fit, whose answers only add up. `cargo xtask train` writes the file
 //! that is read here.
 
+mod error;
 mod grove;
 mod habits;
 mod numbering;
@@ -8,8 +9,7 @@ mod tree;
 
 use std::fmt::Write;
 
-use thiserror::Error;
-
+pub use self::error::EnsembleError;
 use self::grove::Grove;
 pub(super) use self::habits::Shifts;
 pub use self::habits::{For, Habits};
@@ -18,16 +18,6 @@ use self::tree::MOST_DEPTH;
 pub use self::tree::Tree;
 use super::features::Features;
 use super::part::Part;
-
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum EnsembleError {
-    #[error("line {0} of the weights cannot be understood")]
-    Line(usize),
-    #[error("line {0} of the weights lets a part judge what belongs to another")]
-    Part(usize),
-    #[error("a tree asks more than {MOST_DEPTH} questions in a row")]
-    Deep,
-}
 
 /// What a part adds to the log-odds: from little to much among all that is found.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::EnsembleError;
+use super::error::EnsembleError;
 use super::numbering::Numbering;
 use crate::openings::features::name_of;
 use crate::openings::part::Part;

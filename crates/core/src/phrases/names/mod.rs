@@ -2,6 +2,7 @@
 //! of all these.
 
 pub(super) mod cut;
+mod origin;
 mod outline;
 
 use std::sync::Arc;
@@ -12,12 +13,14 @@ use self::cut::{
     before_call, ends_in_brackets, ends_in_version, is_compound, is_cut_from_a_word, is_shouted, slug, spaced,
     without_number,
 };
+use self::origin::origins;
 use self::outline::Spot;
 pub use self::outline::{NamedPlace, Outline};
 use super::abbreviations::Abbreviations;
 use super::lexicon::{Lexicon, TermId};
 use super::title_ends::{TitleEnds, own_title};
 use super::trie::{PhraseId, Trie};
+use crate::document::TextSpan;
 use crate::document::title::is_dotted_number;
 use crate::language::{Language, Stemmer, Stems, StopWords, Word, folded, is_ideograph, words};
 use crate::site::PageFacts;
@@ -263,21 +266,30 @@ impl Names<'_, '_> {
     }
 
     /// Two words and more of a short title, from one that tells to one that does: “List of regular expressions” is about
-    /// “regular expressions”.
+    /// “regular expressions”. Not a place or an owner alone.
     fn add_stretches(&mut self, text: &str) {
         let found: Vec<_> = words(text).take(MOST_STRETCHED + 1).collect();
         if !(3..=MOST_STRETCHED).contains(&found.len()) {
             return;
         }
         let tells: Vec<_> = found.iter().map(|word| self.namer.tells(word.text)).collect();
+        let origins = self.origins(text);
         for first in (0..found.len()).filter(|at| tells[*at]) {
             for last in (first + 1..found.len()).filter(|at| tells[*at]) {
                 let (start, end) = (found[first].span.start, found[last].span.end);
-                if found[first + 1..=last].iter().all(|word| word.joined) && !is_cut_from_a_word(text, start, end) {
+                let is_origin = origins.iter().any(|origin| origin.start <= start && end <= origin.end);
+                if !is_origin
+                    && found[first + 1..=last].iter().all(|word| word.joined)
+                    && !is_cut_from_a_word(text, start, end)
+                {
                     self.add(&text[start..end], NameSource::Part);
                 }
             }
         }
+    }
+
+    fn origins(&self, title: &str) -> Vec<TextSpan> {
+        origins(title, self.namer.tongues.iter().map(|tongue| tongue.language))
     }
 
     /// The only name of code in a short title: “Module mod_sql” is about `mod_sql`.
@@ -291,14 +303,19 @@ impl Names<'_, '_> {
         }
     }
 
-    /// Each word of a short title but those of the site's name: nothing but “Demote outline level” may be about “demote”.
+    /// Each word of a short title but those of the site's name, of places and of owners: nothing but “Demote outline level”
+    /// may be about “demote”.
     fn add_words(&mut self, text: &str) {
         let site = self.namer.site_name.unwrap_or_default();
-        let found: Vec<_> = words(text).map(|word| word.text).take(MOST_STRETCHED + 1).collect();
+        let found: Vec<_> = words(text).take(MOST_STRETCHED + 1).collect();
         if (2..=MOST_STRETCHED).contains(&found.len()) {
-            let is_of_page = |word: &&str| words(site).all(|of_site| of_site.text != *word);
-            let long = found.into_iter().filter(|word| word.chars().count() >= LEAST_LETTERS);
-            long.filter(is_of_page).for_each(|word| self.add(word, NameSource::Word));
+            let origins = self.origins(text);
+            let is_origin = |word: &Word<'_>| {
+                origins.iter().any(|origin| origin.start <= word.span.start && word.span.end <= origin.end)
+            };
+            let is_of_page = |word: &Word<'_>| !is_origin(word) && words(site).all(|of_site| of_site.text != word.text);
+            let long = found.into_iter().filter(|word| word.text.chars().count() >= LEAST_LETTERS);
+            long.filter(is_of_page).for_each(|word| self.add(word.text, NameSource::Word));
         }
     }
 

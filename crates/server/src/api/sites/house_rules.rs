@@ -141,7 +141,7 @@ pub async fn set(
 #[utoipa::path(operation_id = "sites_forget_lessons", responses((status = 204), (status = 404, body = Problem)))]
 #[delete("/sites/{site}/lessons")]
 pub async fn forget(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {
-    state.site(*path).await?;
+    state.known(*path).await?;
     lesson::forget(&state.pool, SiteId(*path)).await?;
     Ok(HttpResponse::NoContent().finish())
 }
