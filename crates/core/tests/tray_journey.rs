@@ -219,9 +219,9 @@ proptest! {
         let mut all: std::collections::BTreeMap<i64, (u32, usize)> = Default::default();
         for (id, target, at, stays) in steps {
             if stays {
-                let target = Some(Target::Page(PageId(target + 2)));
-                tray.put(entry(id, PlannedLink { target: target.clone(), ..links[at].clone() }));
-                all.insert(id, (target.unwrap().page().unwrap().0, at));
+                let page = PageId(target + 2);
+                tray.put(entry(id, PlannedLink { target: Some(Target::Page(page)), ..links[at].clone() }));
+                all.insert(id, (page.0, at));
             } else {
                 prop_assert_eq!(tray.remove(strelm_core::site::ChangeId(id)).is_some(), all.remove(&id).is_some());
             }

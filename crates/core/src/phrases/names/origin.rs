@@ -61,7 +61,7 @@ fn comes_before_origin(language: Language, folded: &str) -> bool {
 mod tests {
     use super::*;
 
-    fn of<'t>(title: &'t str, language: Language) -> Vec<&'t str> {
+    fn of(title: &str, language: Language) -> Vec<&str> {
         let spans = origins(title, std::iter::once(language));
         spans.into_iter().map(|span| &title[span.start..span.end]).collect()
     }
