@@ -66,6 +66,19 @@ fn a_word_of_a_short_title_names_its_page_where_nothing_else_has_that_name() {
 }
 
 #[test]
+fn a_place_or_an_owner_in_a_title_is_no_name_of_its_page() {
+    let found = |title: &'static str, text: &str| {
+        let found = mentions(&book_of(text, &[(title, "<p>x</p>"), ("Tube", "<p>y</p>")]));
+        found.into_iter().map(|(words, ..)| words).collect::<Vec<_>>()
+    };
+    let met = "<p>We met on Larkmoor Hill, and Nessa Quill saw the Perseids.</p>";
+    assert_eq!(found("The Perseids from Larkmoor Hill", met), ["Perseids"]);
+    assert_eq!(found("Drawings by Nessa Quill", met), [""; 0]);
+    assert_eq!(found("Porting from Larkmoor Hill", met), ["Larkmoor Hill"], "it is done from there");
+    assert_eq!(found("A history of Larkmoor Hill", met), ["Larkmoor Hill"]);
+}
+
+#[test]
 fn a_common_word_of_a_title_or_a_heading_names_no_page_by_the_way() {
     let found = |text: &str, page: (&str, &str)| {
         let all: Vec<_> = [("Start", text), page].into_iter().chain(vec![("Other", "<p>Nothing.</p>"); 20]).collect();
