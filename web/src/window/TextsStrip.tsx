@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
+import { refresh } from '../api/stale.ts';
 import { number } from '../parts/words.ts';
 import { useSite, useSiteStatus } from './useSite.ts';
 
@@ -42,7 +43,7 @@ function useFollowed() {
   const lacked = useRef(false);
   useEffect(() => {
     if (lacked.current && lacks === false) {
-      void queries.invalidateQueries({ queryKey: ['site', site] });
+      void refresh(queries, site, 'everything');
     }
     lacked.current = lacks ?? false;
   }, [lacks, queries, site]);

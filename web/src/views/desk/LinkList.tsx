@@ -86,12 +86,10 @@ function useScroller(list: { current: HTMLElement | null }): { scroller: Element
       setFound((before) => (before.scroller === scroller && before.margin === margin ? before : { scroller, margin }));
     };
     look();
-    // All that stands beside the list in its column.
+    // What scrolls together with the list: it grows and shrinks with what stands above, and is drawn when it is opened.
     const observer = new ResizeObserver(look);
-    for (const part of element.closest('[data-column]')?.children ?? []) {
-      if (!part.contains(element)) {
-        observer.observe(part);
-      }
+    for (const part of [element, ...(scrollerOf(element)?.children ?? [])]) {
+      observer.observe(part);
     }
     window.addEventListener('resize', look);
     return () => {

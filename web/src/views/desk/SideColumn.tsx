@@ -91,62 +91,72 @@ export function SideColumn(props: Props) {
         )}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
-      <div tabIndex={0} data-column={side} className="min-h-0 flex-1 px-3 pb-4 lg:overflow-y-auto">
-        {props.children}
-        {taken.length > 0 && <InTray site={site} taken={taken} />}
-        <Group title="Openings" n={openings.length} of={all}>
-          {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
-          {openings.map(({ opening, number }, row) => (
-            <OpeningCard
-              key={keyOf(opening)}
-              site={site}
-              opening={opening}
-              number={isIn ? null : number}
-              target={isIn ? desk.page.title : opening.page.title}
-              isCurrent={row === current}
-              isPointedAt={pointed === keyOf(opening)}
-              acts={acts}
-              under={open?.key === keyOf(opening) ? open.under : undefined}
-            />
-          ))}
-          <LeftOut left={all - openings.length} all={all} likely={desk.likely} filter={filter} set={props.setFilter} />
-        </Group>
-        {!isIn && desk.page.editable && (
-          <p className="pt-1 text-xs text-secondary">
-            Select words in the text{hasPictures && ', or press a picture,'} to link them where you want.
-          </p>
-        )}
-        {props.isBare && (isIn || desk.page.editable) && <Bridges site={site} page={desk.page.number} inbound={isIn} />}
-        <Heading title={isIn ? 'Links in' : 'Links out'} n={timesOf(links)} />
-        {links.length === 0 && (
-          <p className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</p>
-        )}
-        <LinkList site={site} links={links} side={side} />
-        {around.length > 0 && (
-          <details className="mt-3">
-            <summary className="figures cursor-pointer text-xs leading-6 font-semibold tracking-wide text-secondary">
-              Around the text, in menus and the like: {timesOf(around)}
-            </summary>
-            <div className="mt-1">
-              <LinkList site={site} links={around} side={side} />
-            </div>
-          </details>
-        )}
-        {passed.length > 0 && (
-          <Group title="Passed" n={passed.length}>
-            {passed.map((row) => (
-              <li key={row.passed} className="flex items-center gap-2 py-1">
-                <span className="title-link min-w-0 flex-1 truncate">
-                  “{row.anchor}” · {row.page ? row.page.title : 'all pages'}
-                  {row.one_place && <span className="text-secondary"> · one place</span>}
-                </span>
-                <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => bringBack(row)}>
-                  Bring back
-                </button>
-              </li>
+      <div tabIndex={0} className="min-h-0 flex-1 lg:overflow-y-auto">
+        <div className="px-3 pb-4">
+          {props.children}
+          {taken.length > 0 && <InTray site={site} taken={taken} />}
+          <Group title="Openings" n={openings.length} of={all}>
+            {all === 0 && <li className="py-1 text-secondary">{nothing ?? 'None is left.'}</li>}
+            {openings.map(({ opening, number }, row) => (
+              <OpeningCard
+                key={keyOf(opening)}
+                site={site}
+                opening={opening}
+                number={isIn ? null : number}
+                target={isIn ? desk.page.title : opening.page.title}
+                isCurrent={row === current}
+                isPointedAt={pointed === keyOf(opening)}
+                acts={acts}
+                under={open?.key === keyOf(opening) ? open.under : undefined}
+              />
             ))}
+            <LeftOut
+              left={all - openings.length}
+              all={all}
+              likely={desk.likely}
+              filter={filter}
+              set={props.setFilter}
+            />
           </Group>
-        )}
+          {!isIn && desk.page.editable && (
+            <p className="pt-1 text-xs text-secondary">
+              Select words in the text{hasPictures && ', or press a picture,'} to link them where you want.
+            </p>
+          )}
+          {props.isBare && (isIn || desk.page.editable) && (
+            <Bridges site={site} page={desk.page.number} inbound={isIn} />
+          )}
+          <Heading title={isIn ? 'Links in' : 'Links out'} n={timesOf(links)} />
+          {links.length === 0 && (
+            <p className="py-1 text-secondary">{isIn ? 'No page links here.' : 'No links in the text.'}</p>
+          )}
+          <LinkList site={site} links={links} side={side} />
+          {around.length > 0 && (
+            <details className="mt-3">
+              <summary className="figures cursor-pointer text-xs leading-6 font-semibold tracking-wide text-secondary">
+                Around the text, in menus and the like: {timesOf(around)}
+              </summary>
+              <div className="mt-1">
+                <LinkList site={site} links={around} side={side} />
+              </div>
+            </details>
+          )}
+          {passed.length > 0 && (
+            <Group title="Passed" n={passed.length}>
+              {passed.map((row) => (
+                <li key={row.passed} className="flex items-center gap-2 py-1">
+                  <span className="title-link min-w-0 flex-1 truncate">
+                    “{row.anchor}” · {row.page ? row.page.title : 'all pages'}
+                    {row.one_place && <span className="text-secondary"> · one place</span>}
+                  </span>
+                  <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => bringBack(row)}>
+                    Bring back
+                  </button>
+                </li>
+              ))}
+            </Group>
+          )}
+        </div>
       </div>
     </section>
   );
