@@ -791,6 +791,12 @@ export interface components {
             kind: components["schemas"]["DecisionKind"];
             /** @description Of many, those that could not be taken. */
             refused: components["schemas"]["Refused"][];
+            /**
+             * Format: int64
+             * @description The entry of the journal up to which the site is known here: whoever asks after this answer is told of all until
+             *     then.
+             */
+            seq: number;
             source?: components["schemas"]["PageRef"] | null;
             target?: components["schemas"]["PageRef"] | null;
             tray: components["schemas"]["TrayFigures"];

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { between, isStale, readTold, together } from './stale.ts';
+import { type Asked, between, isStale, type Kind, notAsked, readTold, together, withAsked } from './stale.ts';
 
 describe('events of a journal', () => {
   const told = (data: string) => readTold(data);
@@ -22,6 +22,27 @@ describe('events of a journal', () => {
   it('add up', () => {
     expect(together(new Set(['taken']), new Set(['passed']))).toEqual(new Set(['taken', 'passed']));
     expect(together(new Set(['taken']), 'everything')).toBe('everything');
+  });
+});
+
+describe('what this browser changed', () => {
+  const asked: Asked = withAsked(withAsked(new Map(), ['taken'], 9), ['passed'], 7);
+  const left = (kinds: Kind[], seq: number) => notAsked(new Set(kinds), seq, asked);
+
+  it('is not asked for once more when the journal tells of it', () => {
+    expect(left(['taken'], 9)).toEqual(new Set());
+    expect(left(['taken'], 8)).toEqual(new Set());
+  });
+
+  it('leaves what others changed, before and since', () => {
+    expect(left(['taken', 'pages'], 9)).toEqual(new Set(['pages']));
+    expect(left(['taken'], 10)).toEqual(new Set(['taken']));
+    expect(left(['passed'], 8)).toEqual(new Set(['passed']));
+    expect(notAsked('everything', 9, asked)).toBe('everything');
+  });
+
+  it('never goes back', () => {
+    expect(withAsked(asked, ['taken'], 3).get('taken')).toBe(9);
   });
 });
 

@@ -57,6 +57,26 @@ export function together(one: Changes, other: Changes): Changes {
   return one === 'everything' || other === 'everything' ? 'everything' : new Set([...one, ...other]);
 }
 
+/** Up to which entry of the journal each kind of change was asked for by the one who made it. */
+export type Asked = ReadonlyMap<Kind, number>;
+
+/** With a change that the browser itself made and asked for, which was in the journal at `seq`. */
+export function withAsked(asked: Asked, kinds: Iterable<Kind>, seq: number): Asked {
+  const after = new Map(asked);
+  for (const kind of kinds) {
+    after.set(kind, Math.max(seq, after.get(kind) ?? 0));
+  }
+  return after;
+}
+
+/** Changes up to an entry of the journal without those that were asked for. */
+export function notAsked(changes: Changes, seq: number, asked: Asked): Changes {
+  if (changes === 'everything') {
+    return changes;
+  }
+  return new Set([...changes].filter((kind) => (asked.get(kind) ?? 0) < seq));
+}
+
 const KINDS: readonly string[] = ['pages', 'redirects', 'taken', 'passed', 'reading', 'release', 'site'];
 
 function isKind(kind: string | undefined): kind is Kind {

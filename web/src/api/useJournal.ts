@@ -2,7 +2,7 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import { between, type Changes, readTold, refresh, type Told, together } from './stale.ts';
+import { type Asked, between, type Changes, notAsked, readTold, refresh, type Told, together } from './stale.ts';
 
 /** At most one round of questions in so many milliseconds, however fast the journal grows. */
 const PAUSE = 250;
@@ -10,16 +10,23 @@ const PAUSE = 250;
 /** Before a connection is made anew that the browser gave up. */
 const RETRY = 2000;
 
-/** Whether the connection stands. `onBack` is called each time that it is there (again). */
-export function useJournal(site: number, onBack: () => void): boolean {
+interface Own {
+  /** Called each time that the connection is there (again). */
+  nudge: () => void;
+  /** What this browser changed and asked for itself. */
+  asked: () => Asked;
+}
+
+/** Whether the connection stands. */
+export function useJournal(site: number, own: Own): boolean {
   const queries = useQueryClient();
   const [connected, setConnected] = useState(true);
-  const back = useRef(onBack);
-  back.current = onBack;
+  const ours = useRef(own);
+  ours.current = own;
   useEffect(() => {
     const follower = new Follower(`/api/sites/${site}/events`, {
-      grown: (changes) => void refresh(queries, site, changes),
-      back: () => back.current(),
+      grown: (changes, seq) => void refresh(queries, site, notAsked(changes, seq, ours.current.asked())),
+      back: () => ours.current.nudge(),
       connected: setConnected,
     });
     return follower.start();
@@ -28,7 +35,7 @@ export function useJournal(site: number, onBack: () => void): boolean {
 }
 
 interface Heard {
-  grown: (changes: Changes) => void;
+  grown: (changes: Changes, seq: number) => void;
   back: () => void;
   connected: (is: boolean) => void;
 }
@@ -95,7 +102,7 @@ class Follower {
           this.refresh = undefined;
           const gathered = this.changes;
           this.changes = new Set();
-          this.heard.grown(gathered);
+          this.heard.grown(gathered, this.last?.seq ?? 0);
         }, PAUSE);
       }
     };

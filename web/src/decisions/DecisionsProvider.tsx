@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { type ReactNode, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
 import { answer, api, type Schema, Unsettled } from '../api/client.ts';
-import { type Changes, refresh } from '../api/stale.ts';
+import { type Asked, type Kind, refresh, withAsked } from '../api/stale.ts';
 import { announce, say } from '../parts/notices.ts';
 import { DecisionsContext } from './context.ts';
 import type { Entry, What } from './entry.ts';
@@ -14,7 +14,9 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
   const queries = useQueryClient();
   // Openings stay hidden from when their decision was sent until the new rows are there.
   const [settling, setSettling] = useState<readonly Entry[]>([]);
+  const asked = useRef<Asked>(new Map());
   const outbox = useMemo(() => {
+    asked.current = new Map();
     const ended = async ({ entry, result, late }: Ended) => {
       if ('refusal' in result) {
         say({ text: refused(entry, result.refusal, late), isError: true });
@@ -30,7 +32,11 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
         }
       }
       setSettling((before) => [...before, entry]);
-      await refresh(queries, site, changesOf(entry));
+      const changed = changesOf(entry);
+      if ('decided' in result && result.decided) {
+        asked.current = withAsked(asked.current, changed, result.decided.seq);
+      }
+      await refresh(queries, site, changed);
       setSettling((before) => before.filter((other) => other.key !== entry.key));
     };
     return new Outbox(site, (entry) => send(site, entry), ended);
@@ -45,6 +51,7 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
       redo: () => add({ order: { do: 'redo' }, words: '' }),
       nudge: () => outbox.nudge(),
       leaveOut: (key: string) => outbox.leaveOut(key),
+      asked: () => asked.current,
     };
   }, [outbox]);
   const hidden = useMemo(
@@ -56,7 +63,7 @@ export function DecisionsProvider({ site, children }: { site: number; children: 
 }
 
 /** What a decision can have changed. */
-function changesOf({ order }: Entry): Changes {
+function changesOf({ order }: Entry): ReadonlySet<Kind> {
   if (order.do !== 'decide') {
     return new Set(['taken', 'passed']);
   }

@@ -1,4 +1,5 @@
 import { createContext, use } from 'react';
+import type { Asked } from '../api/stale.ts';
 import type { What } from './entry.ts';
 import type { Waiting } from './outbox.ts';
 
@@ -11,6 +12,8 @@ export interface Decisions {
   nudge: () => void;
   /** Gives up a decision that waits. */
   leaveOut: (key: string) => void;
+  /** What this browser's own decisions changed, and is asked for already. */
+  asked: () => Asked;
   /** What is not with the server yet. */
   waiting: Waiting;
   /** What is decided on but may still be offered, as its decisions name it. */

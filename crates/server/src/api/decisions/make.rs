@@ -22,6 +22,7 @@ use strelm_live::LiveSite;
 /// More links are not dropped at once.
 const MOST_DROPPED: usize = 5000;
 
+/// A decision, with the browser that makes it and its key: sent twice, it is made once.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct Decide {
     /// The browser's own number: undoing undoes what was decided there.
@@ -31,6 +32,7 @@ pub struct Decide {
     what: What,
 }
 
+/// What is decided.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum What {
@@ -69,6 +71,7 @@ pub struct OnVersion {
     version: String,
 }
 
+/// Makes a decision.
 #[utoipa::path(operation_id = "decisions_make", responses((status = 200, body = Decided), (status = 409, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/sites/{site}/decisions")]
 pub async fn make(

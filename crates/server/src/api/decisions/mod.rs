@@ -24,6 +24,9 @@ pub struct Decided {
     /// Of many, those that could not be taken.
     pub refused: Vec<Refused>,
     pub tray: TrayFigures,
+    /// The entry of the journal up to which the site is known here: whoever asks after this answer is told of all until
+    /// then.
+    pub seq: i64,
 }
 
 /// A link that was not taken, and why.
@@ -36,6 +39,7 @@ pub struct Refused {
     pub why: String,
 }
 
+/// What kind of decision it was.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum DecisionKind {
@@ -68,6 +72,7 @@ impl Decided {
             words: decision.anchor,
             refused: decision.refused.into_iter().map(Refused::of).collect(),
             tray: super::sites::show::tray_figures(model),
+            seq: model.seq.0,
         }
     }
 }

@@ -48,6 +48,7 @@ pub enum TargetWish {
     Other(OtherTarget),
 }
 
+/// A target that is no page of the site.
 #[derive(Debug, Clone, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum OtherTarget {

@@ -14,6 +14,7 @@ use super::Decided;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::LiveSite;
 
+/// Who undoes or does again, and under which key.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct Turn {
     /// The browser's own number.
@@ -34,6 +35,7 @@ pub struct Turned {
     pub decided: Option<Decided>,
 }
 
+/// Undoes the latest decision of this browser.
 #[utoipa::path(operation_id = "decisions_undo", responses((status = 200, body = Turned), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/undo")]
 pub async fn undo(
@@ -46,6 +48,7 @@ pub async fn undo(
     told(&state, &live, SiteId(*path), turn.key, undone).await
 }
 
+/// Does again what this browser undid last.
 #[utoipa::path(operation_id = "decisions_redo", responses((status = 200, body = Turned), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/redo")]
 pub async fn redo(
