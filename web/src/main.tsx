@@ -6,7 +6,7 @@ import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
-import { laterView } from './parts/laterView.ts';
+import { later } from './parts/later.ts';
 import { say } from './parts/notices.ts';
 import { ViewBoundary } from './parts/ViewBoundary.tsx';
 import { FirstSite } from './window/FirstSite.tsx';
@@ -16,12 +16,12 @@ import { startTheme } from './window/theme.ts';
 
 startTheme();
 
-const DeskView = laterView(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
-const HistoryView = laterView(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
-const PagesView = laterView(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
-const AddSiteView = laterView(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
-const TodayView = laterView(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
-const SetupView = laterView(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
+const DeskView = later(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
+const HistoryView = later(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
+const PagesView = later(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
+const AddSiteView = later(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
+const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
+const SetupView = later(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
 const queries = new QueryClient({
   // The journal says when something is out of date, so nothing is fetched again without a cause.

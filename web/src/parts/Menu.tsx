@@ -1,64 +1,62 @@
-import { type ReactNode, useEffect, useId, useRef, useState } from 'react';
+import { Menu as Base } from '@base-ui/react/menu';
+import type { ReactNode } from 'react';
+import { OPENER, POPUP } from './Panel.tsx';
 
 interface Props {
   name: string;
-  children: (close: () => void) => ReactNode;
-  /** Whether it hangs from the right end of its button. */
-  alignRight?: boolean;
+  children: ReactNode;
+  /** Tailwind classes for its width. */
+  width: string;
 }
 
-/** A button that opens a small panel under it. Escape and a press elsewhere close it. */
-export function Menu({ name, children, alignRight = false }: Props) {
-  const id = useId();
-  const [isOpen, setIsOpen] = useState(false);
-  const menu = useRef<HTMLDivElement>(null);
-  const button = useRef<HTMLButtonElement>(null);
-  useEffect(() => {
-    if (!isOpen) {
-      return;
-    }
-    const pressElsewhere = (event: PointerEvent) => {
-      if (event.target instanceof Node && !menu.current?.contains(event.target)) {
-        setIsOpen(false);
-      }
-    };
-    const pressEscape = (event: KeyboardEvent) => {
-      if (event.key === 'Escape') {
-        setIsOpen(false);
-        button.current?.focus();
-      }
-    };
-    window.addEventListener('pointerdown', pressElsewhere);
-    window.addEventListener('keydown', pressEscape);
-    return () => {
-      window.removeEventListener('pointerdown', pressElsewhere);
-      window.removeEventListener('keydown', pressEscape);
-    };
-  }, [isOpen]);
-  const close = () => {
-    setIsOpen(false);
-    button.current?.focus();
-  };
+/** A button that opens a list of things to press, gone through with the arrow keys and by first letters. */
+export function Menu({ name, children, width }: Props) {
   return (
-    <div ref={menu} className="relative">
-      <button
-        ref={button}
-        type="button"
-        className="btn btn-sm btn-ghost border-base-300"
-        aria-expanded={isOpen}
-        aria-controls={isOpen ? id : undefined}
-        onClick={() => setIsOpen(!isOpen)}
-      >
+    <Base.Root modal={false}>
+      <Base.Trigger className={OPENER}>
         {name} <span aria-hidden="true">▾</span>
-      </button>
-      {isOpen && (
-        <div
-          id={id}
-          className={`absolute top-full z-20 mt-1 rounded-box border border-base-300 bg-base-100 shadow-lg ${alignRight ? 'right-0' : 'left-0'}`}
-        >
-          {children(close)}
-        </div>
-      )}
-    </div>
+      </Base.Trigger>
+      <Base.Portal>
+        <Base.Positioner align="end" sideOffset={4} className="z-20">
+          <Base.Popup className={`${POPUP} ${width} p-2`}>{children}</Base.Popup>
+        </Base.Positioner>
+      </Base.Portal>
+    </Base.Root>
   );
+}
+
+interface LinkProps {
+  href: string;
+  /** The name under which it is saved; empty for the server's own. Without one, the link is followed. */
+  download?: string;
+  /** Whether it opens in a tab of its own. */
+  inNewTab?: boolean;
+  children: ReactNode;
+}
+
+/** One thing to press: a link, so that the browser's own means of saving a file are at hand. */
+export function MenuLink({ href, download, inNewTab = false, children }: LinkProps) {
+  return (
+    <Base.LinkItem
+      closeOnClick
+      className="block rounded px-2 py-1.5 outline-none data-highlighted:bg-base-200"
+      href={href}
+      download={download}
+      {...(inNewTab && { target: '_blank', rel: 'noopener noreferrer' })}
+    >
+      {children}
+      {inNewTab && (
+        <>
+          {' '}
+          <span aria-hidden="true">↗</span>
+          <span className="sr-only">in a new tab</span>
+        </>
+      )}
+    </Base.LinkItem>
+  );
+}
+
+/** What the things to press are about. */
+export function MenuNote({ children }: { children: ReactNode }) {
+  return <p className="px-2 pt-1 text-xs text-secondary">{children}</p>;
 }

@@ -2,11 +2,14 @@
 
 import { useEffect } from 'react';
 
-/** Whether keys belong to a field or to an open dialog. */
+/** Whether a dialog, a panel or a menu stands over the view: it has the keys. */
+export const isOverlaid = () => document.querySelector('[role=dialog], [role=menu]') !== null;
+
+/** Whether keys belong to a field, or to what stands over the view. */
 export function belongsElsewhere(event: KeyboardEvent): boolean {
   const target = event.target;
   const isTyping = target instanceof HTMLElement && target.matches('input, textarea, select, [contenteditable]');
-  return isTyping || document.querySelector('dialog[open]') !== null;
+  return isTyping || isOverlaid();
 }
 
 type Actions = Record<string, () => void>;

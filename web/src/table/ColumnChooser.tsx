@@ -1,4 +1,4 @@
-import { Menu } from '../parts/Menu.tsx';
+import { Panel } from '../parts/Panel.tsx';
 import { type Column, columnsOf } from './column.ts';
 
 interface Props<Key extends string> {
@@ -14,7 +14,7 @@ export function ColumnChooser<Key extends string>({ all, shown, set, always }: P
   const toggle = (key: Key, isShown: boolean) =>
     set(columnsOf(all, isShown ? [...shown, key] : shown.filter((other) => other !== key)));
   return (
-    <Menu name="Columns" alignRight>
+    <Panel name="Columns" alignRight>
       {() => (
         <fieldset className="w-60 p-3">
           <legend className="sr-only">Columns that are shown</legend>
@@ -32,6 +32,6 @@ export function ColumnChooser<Key extends string>({ all, shown, set, always }: P
           ))}
         </fieldset>
       )}
-    </Menu>
+    </Panel>
   );
 }

@@ -1,10 +1,14 @@
-import { useEffect, useState } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { OnTheWay } from '../decisions/OnTheWay.tsx';
+import { isOverlaid } from '../parts/keys.ts';
+import { later } from '../parts/later.ts';
+import { Loading } from '../parts/states.tsx';
 import { count } from '../parts/words.ts';
 import { useSite, useSiteStatus } from '../window/useSite.ts';
-import { TrayList } from './TrayList.tsx';
 import { useRelease } from './useTray.ts';
+
+const TrayList = later(() => import('./TrayList.tsx').then((part) => part.TrayList));
 
 /** One line at the foot of the window that opens upward into everything taken and not yet out. */
 export function Tray() {
@@ -13,8 +17,7 @@ export function Tray() {
   const [open, setOpen] = useState(false);
   const release = useRelease(site, status?.way);
   useEffect(() => {
-    const close = (event: KeyboardEvent) =>
-      event.key === 'Escape' && !document.querySelector('dialog[open]') && setOpen(false);
+    const close = (event: KeyboardEvent) => event.key === 'Escape' && !isOverlaid() && setOpen(false);
     const show = () => setOpen(true);
     window.addEventListener('keydown', close);
     window.addEventListener('strelm:tray', show);
@@ -33,7 +36,9 @@ export function Tray() {
       {showsList && (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a list that scrolls must be reachable by keyboard
         <div id="tray-list" tabIndex={0} className="max-h-[60vh] overflow-y-auto border-b border-base-300 bg-base-100">
-          <TrayList site={site} />
+          <Suspense fallback={<Loading what="Opening the tray" />}>
+            <TrayList site={site} />
+          </Suspense>
         </div>
       )}
       <div className="figures flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1">

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import type { Schema } from '../api/client.ts';
 import { useDecisions } from '../decisions/context.ts';
 import { Depth } from '../parts/Depth.tsx';
-import { Menu } from '../parts/Menu.tsx';
+import { Menu, MenuLink, MenuNote } from '../parts/Menu.tsx';
 import { PageName } from '../parts/PageName.tsx';
 import { SentenceText } from '../parts/SentenceText.tsx';
 import { Failed, Loading } from '../parts/states.tsx';
@@ -47,24 +47,13 @@ export function TrayList({ site }: { site: number }) {
               : 'A release can be taken back whole.'}
           </p>
         </div>
-        <Menu name="Save as a file" alignRight>
-          {(close) => (
-            <ul className="w-72 p-2">
-              {FORMATS.map(({ format, file, name }) => (
-                <li key={format}>
-                  <a
-                    className="block rounded px-2 py-1.5 hover:bg-base-200"
-                    href={`/api/sites/${site}/tray/export?format=${format}`}
-                    download={file}
-                    onClick={() => window.setTimeout(close)}
-                  >
-                    {name}
-                  </a>
-                </li>
-              ))}
-              <li className="px-2 pt-1 text-xs text-secondary">For whoever brings the changes to the site by hand.</li>
-            </ul>
-          )}
+        <Menu name="Save as a file" width="w-72">
+          {FORMATS.map(({ format, file, name }) => (
+            <MenuLink key={format} href={`/api/sites/${site}/tray/export?format=${format}`} download={file}>
+              {name}
+            </MenuLink>
+          ))}
+          <MenuNote>For whoever brings the changes to the site by hand.</MenuNote>
         </Menu>
         {warned.length > 0 && (
           <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => drop(warned)}>

@@ -1,9 +1,10 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { type KeyboardEvent, useDeferredValue, useEffect, useRef, useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { answer, api, type Schema } from '../api/client.ts';
 import { Depth } from '../parts/Depth.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
+import { ListField } from '../parts/ListField.tsx';
 import { KINDS } from '../parts/words.ts';
 import { type Action, useActions } from './actions.ts';
 import { useSite } from './useSite.ts';
@@ -16,70 +17,32 @@ type Row = { id: string; perform: () => void } & ({ action: Action } | { found: 
 /** Jumps to any page, view or action. */
 export function FindBox({ close, showKeys }: { close: () => void; showKeys: () => void }) {
   const [text, setText] = useState('');
-  const [at, setAt] = useState(0);
-  const list = useRef<HTMLDivElement>(null);
   const { rows, isLooking } = useRows(text, showKeys);
-  const current = Math.min(at, Math.max(rows.length - 1, 0));
-  useEffect(() => {
-    list.current?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' });
-  });
-  const perform = (row: Row | undefined) => {
-    if (row) {
-      close();
-      // The dialog gives the focus back first.
-      window.setTimeout(row.perform);
-    }
-  };
-  const press = (event: KeyboardEvent) => {
-    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
-    if (step !== 0) {
-      event.preventDefault();
-      setAt((current + step + rows.length) % Math.max(rows.length, 1));
-    } else if (event.key === 'Enter') {
-      event.preventDefault();
-      perform(rows[current]);
-    }
+  const choose = (row: Row) => {
+    close();
+    // The dialog gives the focus back first.
+    window.setTimeout(row.perform);
   };
   return (
     <Dialog title="Find anything" close={close} width="mt-[10vh] max-w-2xl" hidesTitle>
       <div className="flex flex-col">
-        <input
-          autoFocus
-          type="text"
-          role="combobox"
-          aria-label="Find a page, a view or an action"
-          aria-expanded="true"
-          aria-controls="found"
-          aria-activedescendant={rows[current] ? `found-${rows[current].id}` : undefined}
-          aria-autocomplete="list"
-          autoComplete="off"
-          spellCheck={false}
-          className="w-full border-b border-base-300 bg-base-100 px-4 py-3 text-base outline-none focus-visible:outline-none"
+        <ListField
+          label="Find a page, a view or an action"
           placeholder="A page’s title, address or words; a view; an action"
-          value={text}
-          onChange={(event) => {
-            setText(event.target.value);
-            setAt(0);
+          text={text}
+          setText={setText}
+          rows={rows}
+          listName="Found"
+          choose={choose}
+          draw={(row) => ('action' in row ? <ActionRow action={row.action} /> : <PageRow found={row.found} />)}
+          choosesFirst
+          looks={{
+            field:
+              'w-full border-b border-base-300 bg-base-100 px-4 py-3 text-base outline-none focus-visible:outline-none',
+            list: 'max-h-[52vh] overflow-y-auto py-1',
+            row: 'flex items-center gap-3 px-4 py-1.5 data-highlighted:bg-depth-0 data-highlighted:text-depth-ink-0',
           }}
-          onKeyDown={press}
         />
-        <div ref={list} id="found" role="listbox" aria-label="Found" className="max-h-[52vh] overflow-y-auto py-1">
-          {rows.map((row, index) => (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: the field above has the keys
-            // biome-ignore lint/a11y/useFocusableInteractive: as above
-            <div
-              key={row.id}
-              id={`found-${row.id}`}
-              role="option"
-              aria-selected={index === current}
-              className={`flex cursor-pointer items-center gap-3 px-4 py-1.5 ${index === current ? 'bg-depth-0 text-depth-ink-0' : ''}`}
-              onMouseMove={() => setAt(index)}
-              onClick={() => perform(row)}
-            >
-              {'action' in row ? <ActionRow action={row.action} /> : <PageRow found={row.found} />}
-            </div>
-          ))}
-        </div>
         <p className="border-t border-base-300 px-4 py-1.5 text-xs text-secondary" role="status">
           {rows.length === 0 && !isLooking
             ? `Nothing is called “${text.trim()}”, and no page has these words.`

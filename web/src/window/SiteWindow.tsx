@@ -1,20 +1,22 @@
-import { useEffect, useState } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import { Outlet } from 'react-router';
 import { useJournal } from '../api/useJournal.ts';
 import { useDecisions } from '../decisions/context.ts';
 import { DecisionsProvider } from '../decisions/DecisionsProvider.tsx';
 import { useKeys } from '../parts/keys.ts';
+import { later } from '../parts/later.ts';
 import { Notices } from '../parts/Notices.tsx';
 import { Failed } from '../parts/states.tsx';
 import { ViewBoundary } from '../parts/ViewBoundary.tsx';
 import { Tray } from '../tray/Tray.tsx';
-import { FindBox } from './FindBox.tsx';
 import { GettingReady } from './GettingReady.tsx';
-import { KeySheet } from './KeySheet.tsx';
 import { ReadingStrip } from './ReadingStrip.tsx';
 import { TextsStrip } from './TextsStrip.tsx';
 import { TopBar } from './TopBar.tsx';
 import { useSite, useSiteStatus } from './useSite.ts';
+
+const FindBox = later(() => import('./FindBox.tsx').then((part) => part.FindBox));
+const KeySheet = later(() => import('./KeySheet.tsx').then((part) => part.KeySheet));
 
 /** The window: the bar at the top, a view, and the tray at the foot. */
 export function SiteWindow() {
@@ -31,8 +33,8 @@ export function SiteWindow() {
 type Over = 'find' | 'keys' | null;
 
 function Frame({ site }: { site: number }) {
-  const { undo, redo, nudge } = useDecisions();
-  const connected = useJournal(site, nudge);
+  const { undo, redo, nudge, asked } = useDecisions();
+  const connected = useJournal(site, { nudge, asked });
   const status = useSiteStatus();
   const [over, setOver] = useState<Over>(null);
   const name = status.data?.name;
@@ -81,8 +83,10 @@ function Frame({ site }: { site: number }) {
       </main>
       <Notices />
       <Tray />
-      {over === 'find' && <FindBox close={() => setOver(null)} showKeys={() => setOver('keys')} />}
-      {over === 'keys' && <KeySheet close={() => setOver(null)} />}
+      <Suspense>
+        {over === 'find' && <FindBox close={() => setOver(null)} showKeys={() => setOver('keys')} />}
+        {over === 'keys' && <KeySheet close={() => setOver(null)} />}
+      </Suspense>
     </div>
   );
 }

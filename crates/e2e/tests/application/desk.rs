@@ -120,7 +120,7 @@ async fn an_anchor_is_widened_a_target_changed_and_a_sentence_reworded(_: PgPool
     browser.wait_for("[data-testid=bench-target] input", "").await.unwrap().click().await.unwrap();
     browser.client.active_element().await.unwrap().send_keys("airglow").await.unwrap();
     no_finding(&browser, "other target").await;
-    click(&browser, "[data-testid=bench-target] li button", "Airglow").await;
+    click(&browser, "[data-testid=bench-target] [role=option]", "Airglow").await;
     browser.wait_for("[data-testid=tray-figures]", "2 links on 1 page").await.unwrap();
     browser.wait_for("section[aria-label='Leads out'] li", "Airglow").await.unwrap();
 
@@ -159,9 +159,9 @@ async fn words_are_selected_and_a_target_is_passed_for_all_pages(_: PgPoolOption
                   getSelection().addRange(range);\
                   mark.dispatchEvent(new MouseEvent('mouseup', {bubbles: true}));";
     browser.client.execute(select, Vec::new()).await.unwrap();
-    browser.wait_for("[data-testid=selected-words] li button", "Red torch").await.unwrap();
+    browser.wait_for("[data-testid=selected-words] [role=option]", "Red torch").await.unwrap();
     no_finding(&browser, "selected words").await;
-    click(&browser, "[data-testid=selected-words] li button", "Red torch").await;
+    click(&browser, "[data-testid=selected-words] [role=option]", "Red torch").await;
     browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
     browser.wait_until_gone("[data-testid=selected-words]", "").await.unwrap();
 
@@ -286,12 +286,12 @@ async fn the_best_three_of_five_pages_are_taken_and_undone(_: PgPoolOptions, opt
     browser.client.execute(fifth, Vec::new()).await.unwrap();
     browser.wait_for("main p", "5 pages selected").await.unwrap();
     click(&browser, "main p button", "Take the best for all of them").await;
-    browser.wait_for("dialog[open] [role=status]", "links chosen").await.unwrap();
+    browser.wait_for("[role=dialog] [role=status]", "links chosen").await.unwrap();
     no_finding(&browser, "the best of five pages").await;
-    let first = browser.wait_for("dialog[open] li input[type=checkbox]", "").await.unwrap();
-    let before = browser.wait_for("dialog[open] footer button", "Take ").await.unwrap().text().await.unwrap();
+    let first = browser.wait_for("[role=dialog] li input[type=checkbox]", "").await.unwrap();
+    let before = browser.wait_for("[role=dialog] footer button", "Take ").await.unwrap().text().await.unwrap();
     first.click().await.unwrap();
-    let after = browser.wait_for("dialog[open] footer button", "Take ").await.unwrap();
+    let after = browser.wait_for("[role=dialog] footer button", "Take ").await.unwrap();
     let count = |text: &str| text.split(' ').nth(1).and_then(|word| word.parse::<u64>().ok()).unwrap();
     let chosen = count(&after.text().await.unwrap());
     assert_eq!(chosen + 1, count(&before), "one is left out");

@@ -45,9 +45,9 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
     tab_to(&browser, "Skip to the view").await;
     // Found by its name, gone to by Enter.
     browser.press("/").await.unwrap();
-    browser.wait_for("dialog[open] [role=option]", "Pages").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Pages").await.unwrap();
     key(&browser, "averted").await;
-    browser.wait_for("dialog[open] [role=option]", "Averted vision").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Averted vision").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
     browser.wait_for("h1", "Averted vision").await.unwrap();
     browser.wait_for("[aria-current=true]", "averted vision").await.unwrap();
@@ -77,15 +77,15 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
 
     // All keys, shown and closed again.
     browser.press("?").await.unwrap();
-    browser.wait_for("dialog[open] h2", "Keys").await.unwrap();
+    browser.wait_for("[role=dialog] h2", "Keys").await.unwrap();
     key(&browser, &Key::Escape.to_string()).await;
-    browser.wait_until_gone("dialog[open] h2", "Keys").await.unwrap();
+    browser.wait_until_gone("[role=dialog] h2", "Keys").await.unwrap();
 
     // The tray is opened by its name and released.
     browser.press("/").await.unwrap();
-    browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
     key(&browser, "open the tray").await;
-    browser.wait_for("dialog[open] [aria-selected=true]", "Open the tray").await.unwrap();
+    browser.wait_for("[role=dialog] [aria-selected=true]", "Open the tray").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
     browser.wait_for("#tray-list", "What will change on the site").await.unwrap();
     tab_to(&browser, "Release 1 link").await;
@@ -95,9 +95,9 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
 
     // And back.
     browser.press("/").await.unwrap();
-    browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
     key(&browser, "take back").await;
-    browser.wait_for("dialog[open] [aria-selected=true]", "History").await.unwrap();
+    browser.wait_for("[role=dialog] [aria-selected=true]", "History").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
     browser.wait_for("[data-testid=release]", "out on the site").await.unwrap();
     tab_to(&browser, "Take back").await;
@@ -161,7 +161,7 @@ async fn pages_are_selected_copied_and_exported_by_keyboard(_: PgPoolOptions, op
     key(&browser, &Key::Escape.to_string()).await;
     tab_to(&browser, "Export").await;
     key(&browser, &Key::Enter.to_string()).await;
-    let link = browser.wait_for("main li a", "CSV").await.unwrap().attr("href").await.unwrap().unwrap();
+    let link = browser.wait_for("[role=menu] a", "CSV").await.unwrap().attr("href").await.unwrap().unwrap();
     let csv = strelm_e2e::stage::http().unwrap().get(stage.address(link.trim_start_matches('/'))).send().await.unwrap();
     let csv = String::from_utf8(csv.bytes().await.unwrap().to_vec()).unwrap();
     assert!(csv.starts_with("\u{feff}Title,Address,Category,"), "{csv}");

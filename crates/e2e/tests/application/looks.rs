@@ -78,17 +78,17 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.wait_for("[aria-current=true] dl", "").await.unwrap();
         no_finding(&browser, &format!("reasons, {theme}")).await;
         browser.press("/").await.unwrap();
-        browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
+        browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
         browser.client.active_element().await.unwrap().send_keys("vision").await.unwrap();
-        browser.wait_for("dialog[open] [role=option]", "Averted vision").await.unwrap();
+        browser.wait_for("[role=dialog] [role=option]", "Averted vision").await.unwrap();
         // The row that is chosen is a page out of reach.
         let escape = fantoccini::key::Key::Escape.to_string();
         browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
-        browser.wait_until_gone("dialog[open] [role=option]", "").await.unwrap();
+        browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
         browser.press("/").await.unwrap();
-        browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
+        browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
         browser.client.active_element().await.unwrap().send_keys("barlow").await.unwrap();
-        browser.wait_for("dialog[open] [role=option][aria-selected=true]", "unreachable").await.unwrap();
+        browser.wait_for("[role=dialog] [role=option][aria-selected=true]", "unreachable").await.unwrap();
         no_finding(&browser, &format!("find anything, {theme}")).await;
         browser
             .client
@@ -98,9 +98,9 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
             .send_keys(&fantoccini::key::Key::Escape.to_string())
             .await
             .unwrap();
-        browser.wait_until_gone("dialog[open] [role=option]", "").await.unwrap();
+        browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
         browser.press("?").await.unwrap();
-        browser.wait_for("dialog[open] h2", "Keys").await.unwrap();
+        browser.wait_for("[role=dialog] h2", "Keys").await.unwrap();
         no_finding(&browser, &format!("keys, {theme}")).await;
         browser.client.goto(&stage.address(&format!("{}/pages?only=unreachable", stage.site.0))).await.unwrap();
         browser.wait_for("main tbody td", "unreachable").await.unwrap();
@@ -120,7 +120,7 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         no_finding(&browser, &format!("the tray, {theme}")).await;
         browser.client.goto(&stage.address(&format!("{}/setup", stage.site.0))).await.unwrap();
         browser.wait_for("main button", "Delete …").await.unwrap().click().await.unwrap();
-        browser.wait_for("dialog[open] h2", "Delete Larkmoor Sky Society").await.unwrap();
+        browser.wait_for("[role=dialog] h2", "Delete Larkmoor Sky Society").await.unwrap();
         no_finding(&browser, &format!("deleting, {theme}")).await;
         browser.client.goto(&stage.address(&format!("{}/history?show=readings", stage.site.0))).await.unwrap();
         browser.wait_for("[data-testid=reading] button", "1 vanished").await.unwrap().click().await.unwrap();

@@ -126,9 +126,9 @@ async fn nothing_that_a_page_holds_runs_in_the_window(_: PgPoolOptions, options:
         never_hit(&browser, view).await;
     }
     browser.press("/").await.unwrap();
-    browser.wait_for("dialog[open] [role=option]", "Today").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
     browser.client.active_element().await.unwrap().send_keys("odd").await.unwrap();
-    browser.wait_for("dialog[open] [role=option]", "Odd").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Odd").await.unwrap();
     never_hit(&browser, "find anything").await;
     let (_, pages) = stage.call_site(site, "GET", "/pages?sort=address", None).await.unwrap();
     let rows = pages["rows"].as_array().unwrap();

@@ -98,11 +98,11 @@ async fn a_picture_is_linked_by_keyboard_and_undone(_: PgPoolOptions, options: P
     assert_eq!(picture.attr("tabindex").await.unwrap().as_deref(), Some("0"));
     picture.send_keys(&Key::Enter.to_string()).await.unwrap();
     browser.wait_for("[data-testid=selected-words] h3", "Where should this picture lead?").await.unwrap();
-    browser.wait_for("[data-testid=selected-words] li button", "").await.unwrap();
+    browser.wait_for("[data-testid=selected-words] [role=option]", "").await.unwrap();
     let findings = browser.axe().await.unwrap();
     assert!(findings.is_empty(), "{findings:#?}");
     browser.client.active_element().await.unwrap().send_keys("red torch").await.unwrap();
-    let torch = browser.wait_for("[data-testid=selected-words] li button", "Red torch").await.unwrap();
+    let torch = browser.wait_for("[data-testid=selected-words] [role=option]", "Red torch").await.unwrap();
     torch.click().await.unwrap();
     browser.wait_for("[data-testid=tray-figures]", "1 link on 1 page").await.unwrap();
     browser.wait_for("section[aria-label='Leads out'] li", "Picture: Curve of the eye").await.unwrap();

@@ -238,10 +238,10 @@ async fn many_places_are_looked_at_before_they_are_mended(_: PgPoolOptions, opti
     browser.wait_for("h2", "2 broken links, to 1 address").await.unwrap();
     browser.wait_for("button", "Mend all 2 pages").await.unwrap();
     browser.press("f").await.unwrap();
-    browser.wait_for("dialog", "which they were likely meant for").await.unwrap();
-    browser.wait_for("dialog li", "its moons").await.unwrap();
+    browser.wait_for("[role=dialog]", "which they were likely meant for").await.unwrap();
+    browser.wait_for("[role=dialog] li", "its moons").await.unwrap();
     assert!(browser.axe().await.unwrap().is_empty());
-    browser.wait_for("dialog button", "Mend 2 links on 2 pages").await.unwrap().click().await.unwrap();
+    browser.wait_for("[role=dialog] button", "Mend 2 links on 2 pages").await.unwrap().click().await.unwrap();
     browser.wait_for("[data-testid=tray-figures]", "2 links on 2 pages").await.unwrap();
     browser.wait_until_gone("h2", "broken link").await.unwrap();
     browser.press("u").await.unwrap();

@@ -1,7 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useId, useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { answer, api, type Schema } from '../../api/client.ts';
 import { Depth } from '../../parts/Depth.tsx';
+import { ListField, type ListRow } from '../../parts/ListField.tsx';
 import { KINDS } from '../../parts/words.ts';
 
 interface Props {
@@ -27,7 +28,6 @@ const NOTHING = {
 
 /** Targets for some words or a picture: proposed ones, and a field that finds a page of any kind. */
 export function TargetChoice({ site, targets, source, choose, verb, what = 'words' }: Props) {
-  const id = useId();
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
   const found = useQuery({
@@ -36,40 +36,36 @@ export function TargetChoice({ site, targets, source, choose, verb, what = 'word
     enabled: wanted !== '',
     placeholderData: keepPreviousData,
   });
-  const others = (found.data ?? []).filter((row) => row.page.number !== source);
+  const rows: Row[] = wanted
+    ? (found.data ?? [])
+        .filter(({ page }) => page.number !== source)
+        .map(({ page }) => ({ id: String(page.number), page, why: KINDS[page.kind] }))
+    : targets.map(({ page, why, fit, unwanted }) => ({
+        id: String(page.number),
+        page,
+        why: unwanted ?? why,
+        fit,
+        isOff: Boolean(unwanted),
+      }));
   return (
     <div>
-      <label htmlFor={id} className="mt-1 mb-0.5 block text-xs font-semibold text-secondary">
-        Find any page
-      </label>
-      <input
-        id={id}
-        type="search"
-        // biome-ignore lint/a11y/noAutofocus: the editor asked for another target
-        autoFocus
-        className="input input-sm mb-1 w-full"
+      <ListField
+        label="Find any page"
+        showsLabel
         placeholder="Title, address or words"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
+        text={text}
+        setText={setText}
+        rows={rows}
+        listName={wanted ? 'Pages found' : `Pages to which ${WHAT[what]} could lead`}
+        choose={(row) => choose(row.page)}
+        draw={(row) => <RowText row={row} verb={verb} />}
+        looks={{
+          field: 'input input-sm mb-1 w-full',
+          list: 'flex flex-col',
+          row: 'flex items-center gap-2 rounded border-b border-base-300/60 px-1 py-1 data-highlighted:bg-base-200 data-disabled:text-secondary',
+        }}
       />
-      <ul aria-label={wanted ? 'Pages found' : `Pages to which ${WHAT[what]} could lead`} className="flex flex-col">
-        {wanted
-          ? others.map(({ page }) => (
-              <Row key={page.number} page={page} why={KINDS[page.kind]} fit={null} choose={choose} verb={verb} />
-            ))
-          : targets.map(({ page, why, fit, unwanted }) => (
-              <Row
-                key={page.number}
-                page={page}
-                why={unwanted ?? why}
-                fit={fit ?? null}
-                choose={choose}
-                verb={verb}
-                isOff={Boolean(unwanted)}
-              />
-            ))}
-      </ul>
-      {wanted && found.isSuccess && others.length === 0 && (
+      {wanted && found.isSuccess && rows.length === 0 && (
         <p className="py-1 text-secondary">Nothing is called “{wanted}”.</p>
       )}
       {!wanted && targets.length === 0 && NOTHING[what] && <p className="py-1 text-secondary">{NOTHING[what]}</p>}
@@ -77,35 +73,25 @@ export function TargetChoice({ site, targets, source, choose, verb, what = 'word
   );
 }
 
-interface RowProps {
+interface Row extends ListRow {
   page: Schema['PageRef'];
   why: string;
-  fit: number | null;
-  choose: (page: Schema['PageRef']) => void;
-  verb: string;
-  isOff?: boolean;
+  fit?: number | null | undefined;
 }
 
-function Row({ page, why, fit, choose, verb, isOff = false }: RowProps) {
+function RowText({ row, verb }: { row: Row; verb: string }) {
+  const { page, why, fit, isOff } = row;
   return (
-    <li className="border-b border-base-300/60">
-      <button
-        type="button"
-        disabled={isOff}
-        className="flex w-full items-center gap-2 rounded px-1 py-1 text-left hover:bg-base-200 disabled:text-secondary"
-        title={`${verb} ${page.title}`}
-        onClick={() => choose(page)}
-      >
-        <span className="min-w-0 flex-1">
-          <span className="sr-only">{verb} </span>
-          <span className={`block truncate ${isOff ? '' : 'font-semibold text-primary'}`}>{page.title}</span>
-          <span className="block truncate text-xs text-secondary" title={page.path}>
-            {why} · {page.path}
-          </span>
+    <>
+      <span className="min-w-0 flex-1" title={`${verb} ${page.title}`}>
+        <span className="sr-only">{verb} </span>
+        <span className={`block truncate ${isOff ? '' : 'font-semibold text-primary'}`}>{page.title}</span>
+        <span className="block truncate text-xs text-secondary" title={page.path}>
+          {why} · {page.path}
         </span>
-        {fit !== null && <span className="figures font-semibold">{Math.round(fit)}</span>}
-        <Depth depth={page.depth} />
-      </button>
-    </li>
+      </span>
+      {fit != null && <span className="figures font-semibold">{Math.round(fit)}</span>}
+      <Depth depth={page.depth} />
+    </>
   );
 }

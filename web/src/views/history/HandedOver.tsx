@@ -1,5 +1,5 @@
 import type { Schema } from '../../api/client.ts';
-import { Menu } from '../../parts/Menu.tsx';
+import { Menu, MenuLink } from '../../parts/Menu.tsx';
 import { count } from '../../parts/words.ts';
 
 const FORMATS = [
@@ -12,30 +12,16 @@ const FORMATS = [
 /** What was handed over as a list, in the form that suits whoever works by it. */
 export function Worklist({ site, release }: { site: number; release: number }) {
   return (
-    <Menu name="Get the list" alignRight>
-      {(close) => (
-        <ul className="w-60 p-2">
-          {FORMATS.map(({ format, name, opens }) => (
-            <li key={format}>
-              <a
-                className="block rounded px-2 py-1.5 hover:bg-base-200"
-                href={`/api/sites/${site}/releases/${release}/worklist?format=${format}`}
-                {...(opens ? { target: '_blank', rel: 'noopener noreferrer' } : { download: '' })}
-                onClick={() => window.setTimeout(close)}
-              >
-                {name}
-                {opens && (
-                  <>
-                    {' '}
-                    <span aria-hidden="true">↗</span>
-                    <span className="sr-only">in a new tab</span>
-                  </>
-                )}
-              </a>
-            </li>
-          ))}
-        </ul>
-      )}
+    <Menu name="Get the list" width="w-60">
+      {FORMATS.map(({ format, name, opens }) => (
+        <MenuLink
+          key={format}
+          href={`/api/sites/${site}/releases/${release}/worklist?format=${format}`}
+          {...(opens ? { inNewTab: true } : { download: '' })}
+        >
+          {name}
+        </MenuLink>
+      ))}
     </Menu>
   );
 }

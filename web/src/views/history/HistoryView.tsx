@@ -1,3 +1,4 @@
+import { Tabs } from '@base-ui/react/tabs';
 import { useSearchParams } from 'react-router';
 import { useSite } from '../../window/useSite.ts';
 import { Readings } from './Readings.tsx';
@@ -7,35 +8,35 @@ import { Releases } from './Releases.tsx';
 export function HistoryView() {
   const site = useSite();
   const [search, setSearch] = useSearchParams();
-  const showsReadings = search.get('show') === 'readings';
-  const choose = (readings: boolean) => setSearch(readings ? { show: 'readings' } : {}, { replace: true });
+  const shown = search.get('show') === 'readings' ? 'readings' : 'releases';
   return (
     <div className="h-full overflow-y-auto">
-      <div className="mx-auto max-w-5xl px-4 py-3">
+      <Tabs.Root
+        className="mx-auto max-w-5xl px-4 py-3"
+        value={shown}
+        onValueChange={(show) => setSearch(show === 'readings' ? { show } : {}, { replace: true })}
+      >
         <div className="mb-3 flex items-center gap-3">
           <h1 className="font-serif text-xl font-semibold">History</h1>
-          <Choice isOn={!showsReadings} choose={() => choose(false)}>
-            Releases
-          </Choice>
-          <Choice isOn={showsReadings} choose={() => choose(true)}>
-            Readings
-          </Choice>
+          <Tabs.List aria-label="What happened" className="flex gap-3">
+            <Tabs.Tab value="releases" className={TAB}>
+              Releases
+            </Tabs.Tab>
+            <Tabs.Tab value="readings" className={TAB}>
+              Readings
+            </Tabs.Tab>
+          </Tabs.List>
         </div>
-        {showsReadings ? <Readings site={site} /> : <Releases site={site} />}
-      </div>
+        <Tabs.Panel value="releases">
+          <Releases site={site} />
+        </Tabs.Panel>
+        <Tabs.Panel value="readings">
+          <Readings site={site} />
+        </Tabs.Panel>
+      </Tabs.Root>
     </div>
   );
 }
 
-function Choice({ isOn, choose, children }: { isOn: boolean; choose: () => void; children: string }) {
-  return (
-    <button
-      type="button"
-      aria-pressed={isOn}
-      className={`btn btn-sm rounded-full ${isOn ? 'btn-primary' : 'btn-ghost border-base-300'}`}
-      onClick={choose}
-    >
-      {children}
-    </button>
-  );
-}
+const TAB = (tab: { active: boolean }) =>
+  `btn btn-sm rounded-full ${tab.active ? 'btn-primary' : 'btn-ghost border-base-300'}`;

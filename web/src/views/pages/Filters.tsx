@@ -1,4 +1,4 @@
-import { Menu } from '../../parts/Menu.tsx';
+import { Panel } from '../../parts/Panel.tsx';
 import { KINDS } from '../../parts/words.ts';
 import { BoundsForm } from '../../table/BoundsForm.tsx';
 import { boundsInWords } from '../../table/bounds.ts';
@@ -42,7 +42,7 @@ export function Filters({ wish, setWish }: FilterProps) {
           {boundsInWords(bounds, COLUMNS)}
         </RemovableChip>
       ))}
-      <Menu name="Add a filter">
+      <Panel name="Add a filter">
         {(close) => (
           <div className="w-72">
             <BoundsForm
@@ -57,7 +57,7 @@ export function Filters({ wish, setWish }: FilterProps) {
             <OfKind setWish={setWish} close={close} />
           </div>
         )}
-      </Menu>
+      </Panel>
     </>
   );
 }

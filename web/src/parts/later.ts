@@ -1,4 +1,4 @@
-// Views whose part of the program comes when they are opened.
+// Parts of the program that come when they are opened.
 
 import { type ComponentType, lazy } from 'react';
 import { keep, recall } from './browserStorage.ts';
@@ -9,12 +9,12 @@ const SOON = 1500;
 /** A window that was opened before the server was renewed asks for parts that are no more: once, it is loaded anew. */
 const RENEWED = 'strelm.renewed';
 
-/** A view whose part of the program comes when it is opened, or a moment after the window is there. */
-export function laterView(load: () => Promise<ComponentType>): ComponentType {
-  let loading: Promise<{ default: ComponentType }> | undefined;
+/** A component whose part of the program comes when it is opened, or a moment after the window is there. */
+export function later<Props extends object>(load: () => Promise<ComponentType<Props>>): ComponentType<Props> {
+  let loading: Promise<{ default: ComponentType<Props> }> | undefined;
   const once = () => {
     loading ??= load().then(
-      (view) => ({ default: view }),
+      (component) => ({ default: component }),
       (error: unknown) => {
         loading = undefined;
         throw error;
@@ -22,7 +22,7 @@ export function laterView(load: () => Promise<ComponentType>): ComponentType {
     );
     return loading;
   };
-  const View = lazy(() =>
+  const Later = lazy(() =>
     once().catch((error: unknown) => {
       if (Date.now() - lastRenewed() > 60_000) {
         if (keep('sessionStorage', RENEWED, String(Date.now()))) {
@@ -33,7 +33,7 @@ export function laterView(load: () => Promise<ComponentType>): ComponentType {
     }),
   );
   window.setTimeout(() => void once().catch(() => undefined), SOON);
-  return View;
+  return Later;
 }
 
 function lastRenewed(): number {
