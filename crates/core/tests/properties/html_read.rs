@@ -1,7 +1,5 @@
 //! What is read from a page beside its text: links with their regions, ids, the head.
 
-#![allow(clippy::unwrap_used)]
-
 use strelm_core::document::{Aim, BlockKind, Document, LinkKind, Mail, Region};
 use strelm_core::site::{Address, Standing};
 

@@ -1,9 +1,5 @@
 //! The phrase book after deltas is the phrase book built anew; and what names pages.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
@@ -12,7 +8,7 @@ use strelm_core::language::Language;
 use strelm_core::phrases::{BookText, NameSource, PhraseBook, PhraseUse, ReadProse};
 use strelm_core::site::{PageFacts, PageId};
 
-use self::support::{follow, mentioned, page};
+use crate::support::{follow, mentioned, page};
 
 fn facts(number: u32, title: &str, heading: Option<&str>) -> PageFacts {
     PageFacts { heading: heading.map(str::to_owned), ..page(number, title) }

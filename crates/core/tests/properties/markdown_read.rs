@@ -1,7 +1,5 @@
 //! Markdown: what is read, and links put into it, judged by rendering with pulldown-cmark and reading the HTML.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{BlockKind, Document, LinkTarget, Refusal, TextSpan};
 

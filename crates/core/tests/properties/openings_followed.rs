@@ -1,9 +1,5 @@
 //! What is kept and counted of openings follows every change: of texts, of the tray, of passes.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use proptest::prelude::*;
 use strelm_core::limits::LinkLimits;
 use strelm_core::openings::{
@@ -12,8 +8,8 @@ use strelm_core::openings::{
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, Changes, PageFacts, Site};
 
-use self::support::follow;
-use self::support::world::{ALL, Passed, TITLES, facts, page_id, pages, piece, world};
+use crate::support::follow;
+use crate::support::world::{ALL, Passed, TITLES, facts, page_id, pages, piece, world};
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(128))]

@@ -1,7 +1,5 @@
 //! A site read as a whole: in one go or in stretches, with the documents in memory or read twice.
 
-#![allow(clippy::unwrap_used)]
-
 use std::convert::Infallible;
 
 use proptest::prelude::*;

@@ -1,7 +1,5 @@
 //! Links on pictures: where their tags go, and how a picture is known again on another version of its page.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{ContentHash, Document, LinkTarget, Refusal};
 

@@ -1,16 +1,12 @@
 //! The site model after any sequence of deltas, judged by a model built anew and by a plain search.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use proptest::prelude::*;
 use strelm_core::document::{LinkMarks, Region};
 use strelm_core::site::{Address, ChangeId, Changes, Figures, OutLink, PageFacts, PageId, RoadsCount, Site};
 
-use self::support::{address, page};
+use crate::support::{address, page};
 
 const PAGES: u32 = 7;
 

@@ -1,7 +1,5 @@
 //! Putting a link on words, judged by an independent HTML parser.
 
-#![allow(clippy::unwrap_used)]
-
 use std::fmt::Write as _;
 
 use html5ever::tendril::TendrilSink;

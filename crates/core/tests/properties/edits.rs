@@ -1,7 +1,5 @@
 //! Edits as splices: applied, composed and undone, judged by a plain string replacement.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{
     BlockId, ContentHash, Document, Edit, EditError, LinkTarget, Refusal, SourceSpan, Splice, TextSpan, Wording,

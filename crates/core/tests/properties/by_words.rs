@@ -1,9 +1,5 @@
 //! Words that an editor chose, and pages that are about the same: whatever the site, the answers hold.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use std::collections::BTreeSet;
 
 use proptest::prelude::*;
@@ -13,7 +9,7 @@ use strelm_core::openings::{Ensemble, Judge, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{PageId, Site};
 
-use self::support::site_in;
+use crate::support::site_in;
 
 const WORDS: [&str; 10] = ["moon", "dust", "glass", "mirror", "tube", "frost", "torch", "map", "lens", "people"];
 

@@ -1,9 +1,5 @@
 //! Taking links: what is offered can be taken, what cannot is told why, and links of every kind are written right.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use proptest::prelude::*;
 use strelm_core::document::{Document, LinkSays, QuotedSentence, Refusal, TextSpan};
 use strelm_core::limits::{HouseRules, LinkLimits};
@@ -11,8 +7,8 @@ use strelm_core::openings::{Limits, Manners, Opening};
 use strelm_core::site::{Address, PageId, PhoneNumber, PlannedPageId, Target};
 use strelm_core::tray::{LinkSpot, LinkWish, PlannedLink, TakeRefusal, Taking};
 
-use self::support::ground::{GroundOf, entry};
-use self::support::world::{TITLES, pages};
+use crate::support::ground::{GroundOf, entry};
+use crate::support::world::{TITLES, pages};
 
 fn wish(ground: &GroundOf, source: PageId, target: Target, carrier: LinkSpot) -> LinkWish {
     LinkWish {

@@ -1,7 +1,5 @@
 //! Words found again on a newer version of their page, links taken out, limits kept.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{Document, LinkTarget, Lost, Quote, Refusal, TextSpan};
 use strelm_core::limits::{Breach, LinkLimits};

@@ -1,14 +1,10 @@
 //! Which words of a text name which page.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use strelm_core::language::Language;
 use strelm_core::phrases::{NameSource, PhraseBook};
 use strelm_core::site::{Address, PageFacts, PageId};
 
-use self::support::{mentioned, page, site_in};
+use crate::support::{mentioned, page, site_in};
 
 /// What the first page mentions: the words, the page that they name, and how.
 fn mentions(book: &PhraseBook) -> Vec<(String, u32, NameSource)> {

@@ -1,7 +1,5 @@
 //! Limits of links, beside a count by hand.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::limits::{Breach, LinkLimits};

@@ -1,7 +1,5 @@
 //! Words, folding and sentences, over several scripts.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::TextSpan;
 use strelm_core::language::{Language, Stemmer, StopWords, fold, sentence_around, words};

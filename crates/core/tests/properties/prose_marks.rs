@@ -1,7 +1,5 @@
 //! What is known of each word of a text, beside what it was written as.
 
-#![allow(clippy::unwrap_used)]
-
 use proptest::prelude::*;
 use strelm_core::document::{BlockKind, Document};
 use strelm_core::language::Language;

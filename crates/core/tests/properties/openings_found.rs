@@ -1,9 +1,5 @@
 //! Mentions and openings: the two directions agree with each other and with a plain search of the text.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use proptest::prelude::*;
 use strelm_core::document::{Document, TextSpan};
 use strelm_core::language::Language;
@@ -11,7 +7,7 @@ use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Manners, Opening
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{PageId, Site};
 
-use self::support::{mentioned, site_in};
+use crate::support::{mentioned, site_in};
 
 fn site_of(pages: &[(&str, &str)]) -> (Site, PhraseBook) {
     site_in(Language::Other, pages)

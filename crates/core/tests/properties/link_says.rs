@@ -1,7 +1,5 @@
 //! What links say in their attributes, judged by an independent HTML parser.
 
-#![allow(clippy::unwrap_used)]
-
 use std::collections::BTreeMap;
 
 use html5ever::tendril::TendrilSink;

@@ -1,9 +1,5 @@
 //! A planned link from the tray to the site and back, on pages that change meanwhile: judged by what stands in the pages.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use proptest::prelude::*;
 use strelm_core::document::{Document, LinkSays, QuotedSentence, Sighting, TextSpan};
 use strelm_core::limits::LinkLimits;
@@ -13,7 +9,7 @@ use strelm_core::tray::{
     TurnEffect, Turning, apply_all, as_it_stands, edit_of, outlook, place_of, sight, take_out, turned,
 };
 
-use self::support::ground::entry;
+use crate::support::ground::entry;
 
 const PAGE: &str = "<h2>Moons</h2><p>The first moon is dark. The red torch helps, and <a href=\"/old\" class=\"wide\">the \
                     atlas</a> does too.</p><p>Look at <img src=moon.png alt=Moon> there. Of stars.</p>";
@@ -264,8 +260,8 @@ proptest! {
 
 #[test]
 fn the_outlook_warns_of_what_a_release_would_hold_back() {
-    use support::world::world;
-    let mut pages = vec!["<p>Nothing but a filler stands here.</p>".to_owned(); support::world::TITLES.len()];
+    use crate::support::world::world;
+    let mut pages = vec!["<p>Nothing but a filler stands here.</p>".to_owned(); crate::support::world::TITLES.len()];
     pages[0] = PAGE.to_owned();
     let (mut site, _, world) = world(&pages);
     let document = &world.documents[&PageId(1)];

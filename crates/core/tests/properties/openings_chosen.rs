@@ -1,9 +1,5 @@
 //! What is chosen for a page as a whole: always where a link may stand, always within the limits, whatever the order.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use std::collections::HashMap;
 
 use proptest::prelude::*;
@@ -17,8 +13,8 @@ use strelm_core::openings::{
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{ChangeId, PageId, Site};
 
-use self::support::world::{ALL, Passed, TITLES, World, page_id, pages, world};
-use self::support::{address, follow, page};
+use crate::support::world::{ALL, Passed, TITLES, World, page_id, pages, world};
+use crate::support::{address, follow, page};
 
 /// Links that the content of a page has.
 fn links_of(document: &Document) -> Vec<TextSpan> {

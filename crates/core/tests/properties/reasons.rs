@@ -1,15 +1,11 @@
 //! Each part of a fit says why it is what it is.
 
-#![allow(clippy::unwrap_used)]
-
-mod support;
-
 use strelm_core::document::{Document, LinkMarks, Region};
 use strelm_core::openings::{AllWanted, Ensemble, Fit, Judge, Limits, Part, Reason, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{OutLink, PageId, Site};
 
-use self::support::{address, follow, page};
+use crate::support::{address, follow, page};
 
 /// The fit of the one opening from the first page to the second.
 fn fit_of(pages: &[(&str, &str)], links: &[(u32, u32)]) -> Option<Explained> {

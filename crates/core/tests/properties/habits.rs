@@ -1,8 +1,6 @@
 //! What the links of a site teach of its authors: where they link is foretold better than before, of what they do not
 //! do nothing is learnt, and the site is the same afterwards.
 
-#![allow(clippy::unwrap_used)]
-
 use std::collections::HashMap;
 use std::convert::Infallible;
 
