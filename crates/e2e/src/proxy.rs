@@ -87,6 +87,7 @@ impl BadConnection {
         Ok(Self { port, shared, handle, thread })
     }
 
+    /// An address that leads through it to the server.
     pub fn address(&self, path: &str) -> String {
         format!("http://127.0.0.1:{}/{path}", self.port)
     }
@@ -101,6 +102,7 @@ impl BadConnection {
         self.shared.spoilt.load(Ordering::Relaxed)
     }
 
+    /// Ends it; connections that stand break off.
     pub async fn stop(self) {
         self.handle.stop(false).await;
         let _ = tokio::task::spawn_blocking(move || self.thread.join()).await;

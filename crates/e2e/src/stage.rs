@@ -27,6 +27,7 @@ use url::Url;
 
 use crate::browser::free_port;
 
+/// With it the stage's live site takes changes.
 pub const TOKEN: &str = "the-token-of-the-stage";
 
 /// As patient as the real one, but in a hurry.
@@ -79,6 +80,7 @@ fn allowed(folders: &tempfile::TempDir) -> Folders {
     Folders { named: vec![folders.path().to_owned()], uploads: folders.path().join("uploads") }
 }
 
+/// All that a journey needs: a live site, a server, a worker and a database of its own.
 pub struct Stage {
     pub live: Running,
     pub pool: PgPool,
@@ -132,10 +134,12 @@ impl Server {
         Ok(Self { port, handle, events, thread })
     }
 
+    /// The address of a path of this server.
     pub fn address(&self, path: &str) -> String {
         format!("http://127.0.0.1:{}/{path}", self.port)
     }
 
+    /// Ends it in good order.
     pub async fn stop(self) {
         self.events.end();
         self.handle.stop(false).await;
@@ -229,6 +233,7 @@ impl Stage {
         self.start_server().await
     }
 
+    /// The address of a path of the stage's own server.
     pub fn address(&self, path: &str) -> String {
         format!("http://127.0.0.1:{}/{path}", self.port)
     }
@@ -343,6 +348,7 @@ impl Stage {
         Ok(())
     }
 
+    /// Ends the server; the worker and the live site go on.
     pub async fn stop_server(&mut self) {
         if let Some(server) = self.server.take() {
             server.stop().await;

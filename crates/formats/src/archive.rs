@@ -25,6 +25,7 @@ impl Default for ArchiveLimits {
 /// A longer name of a tar entry is no name.
 const LONGEST_SAYING: u64 = 64 * 1024;
 
+/// Why an archive cannot be unpacked or written.
 #[derive(Debug, Error)]
 pub enum ArchiveError {
     #[error("the file is neither a ZIP archive nor a tar.gz archive")]

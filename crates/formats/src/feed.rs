@@ -10,6 +10,7 @@ use crate::sitemap::resolve;
 /// Further entries are left out.
 const MOST_ENTRIES: usize = 10_000;
 
+/// What a feed tells of a page.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct FeedEntry {
     /// As written; it may be relative to the feed.
@@ -17,6 +18,7 @@ pub struct FeedEntry {
     pub title: Option<String>,
 }
 
+/// Why a text is no feed.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum FeedError {
     #[error("the feed is not well-formed: {0}")]

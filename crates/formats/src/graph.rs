@@ -13,6 +13,7 @@ pub struct GraphNode {
     pub depth: Option<u32>,
 }
 
+/// A link between two pages.
 #[derive(Debug, Clone, Copy)]
 pub struct GraphEdge {
     pub from: u32,

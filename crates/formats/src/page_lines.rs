@@ -10,6 +10,7 @@ const LONGEST_LINE: u64 = 32 << 20;
 
 const MOST_LINES: usize = 200_000;
 
+/// Why JSON Lines are no pages.
 #[derive(Debug, Error)]
 pub enum PageLinesError {
     #[error("line {0} is no JSON object: {1}")]

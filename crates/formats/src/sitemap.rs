@@ -9,6 +9,7 @@ use crate::graph::escape;
 /// The protocol allows no more addresses in one file.
 pub const MOST_ADDRESSES: usize = 50_000;
 
+/// A sitemap, or an index of some.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Sitemap {
     /// Addresses of pages, as written.
@@ -17,6 +18,7 @@ pub enum Sitemap {
     Index(Vec<String>),
 }
 
+/// Why a text is no sitemap.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum SitemapError {
     #[error("the sitemap is not well-formed XML: {0}")]

@@ -3,6 +3,7 @@
 
 use thiserror::Error;
 
+/// A cell of a table.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Cell {
     Text(String),
@@ -16,6 +17,7 @@ pub struct Table {
     pub rows: Vec<Vec<Cell>>,
 }
 
+/// Why a table cannot be written.
 #[derive(Debug, Error)]
 pub enum TableError {
     #[error("the CSV file cannot be written: {0}")]

@@ -3,6 +3,7 @@
 use serde::Deserialize;
 use utoipa::ToSchema;
 
+/// The columns by which pages are sorted, and whose figures are bounded.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Deserialize, ToSchema, Default)]
 #[serde(rename_all = "snake_case")]
 pub enum Column {

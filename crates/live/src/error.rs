@@ -5,6 +5,7 @@ use std::sync::Arc;
 use strelm_store::StoreError;
 use thiserror::Error;
 
+/// Why a model cannot be asked.
 #[derive(Debug, Error)]
 pub enum LiveError {
     #[error("there is no site with this number")]

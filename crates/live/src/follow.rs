@@ -261,6 +261,7 @@ impl Delta {
         }
     }
 
+    /// Puts what was looked up into the model. O(what changed).
     pub fn apply(mut self, model: &mut Model) {
         self.apply_surroundings(model);
         self.pages.into_iter().for_each(|page| model.put_graph(page));

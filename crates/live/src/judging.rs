@@ -39,18 +39,22 @@ impl Judging {
         is_another
     }
 
+    /// The judge as the site's own lessons made it.
     pub fn ensemble(&self) -> &Ensemble {
         &self.here.ensemble
     }
 
+    /// The hash of its weights, by which what it judged is known.
     pub fn mark(&self) -> [u8; 32] {
         self.here.mark
     }
 
+    /// The judge that was built in.
     pub fn shipped(&self) -> &Arc<Ensemble> {
         &self.shipped.ensemble
     }
 
+    /// The hash of the weights that were built in.
     pub fn shipped_mark(&self) -> [u8; 32] {
         self.shipped.mark
     }

@@ -47,6 +47,7 @@ impl Load {
         }
     }
 
+    /// How far it is.
     pub fn readiness(&self) -> Readiness {
         let done = self.progress.done();
         let total = self.progress.total();

@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 
 use super::columns::{Column, ColumnRange};
 
+/// Which pages are listed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Only {

@@ -19,6 +19,7 @@ use super::progress::LoadProgress;
 /// Sites that are loaded at the same time: a small one need not wait for a large one, and memory is not filled by many.
 const LOADED_AT_ONCE: usize = 2;
 
+/// The models of all sites that were asked for.
 pub struct LiveSites {
     sites: RwLock<HashMap<SiteId, Arc<LiveSite>>>,
     loads: Arc<Loads>,

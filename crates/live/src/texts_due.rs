@@ -12,6 +12,7 @@ const AT_ONCE: usize = 400;
 
 /// A reading may bring so many texts, or change one in so many pages, before its texts are left for later.
 pub const MOST_IN_READING: usize = 1600;
+/// One page of so many is few.
 pub const FEW_OF: usize = 10;
 
 /// A reading that has brought no page for so long is not waited for.

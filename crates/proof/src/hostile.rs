@@ -10,6 +10,7 @@ pub struct Hostile {
 }
 
 impl Hostile {
+    /// All ways to tear a page.
     pub const ALL: [Self; 18] = [
         Self::of("nested blocks", "", "<div>x", ""),
         Self::of("nested formatting", "", "<b>x", ""),
@@ -31,6 +32,7 @@ impl Hostile {
         Self::of("marked sections", "<svg>", "<![CDATA[]]", ""),
     ];
 
+    /// Those that make sense in Markdown.
     pub const MARKDOWN: [Self; 9] = [
         Self::of("brackets", "", "[", ""),
         Self::of("links in brackets", "", "[a](", ""),

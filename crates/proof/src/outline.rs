@@ -4,6 +4,7 @@ use html5ever::tendril::TendrilSink;
 use html5ever::{ParseOpts, parse_document};
 use markup5ever_rcdom::{Handle, NodeData, RcDom};
 
+/// An element, a text or an end, in the order of the document.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Item {
     /// Name and attributes, these in the order of their names.
@@ -14,6 +15,7 @@ pub enum Item {
 }
 
 impl Item {
+    /// The value of an attribute of an element; `None` of other items.
     pub fn attribute(&self, name: &str) -> Option<&str> {
         match self {
             Self::Start(_, attributes) => attributes.iter().find(|(known, _)| known == name).map(|(_, v)| v.as_str()),
@@ -62,6 +64,7 @@ fn walk(root: &Handle, items: &mut Vec<Item>) {
     }
 }
 
+/// Adds text; stretches that follow each other become one.
 pub fn push_text(items: &mut Vec<Item>, text: &str) {
     match items.last_mut() {
         Some(Item::Text(before)) => before.push_str(text),

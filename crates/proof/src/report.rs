@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 /// Violations that are kept in words; all are counted.
 const MOST_KEPT: usize = 50;
 
+/// What was tried, and what did not hold.
 #[derive(Debug, Default)]
 pub struct Report {
     pub documents: usize,
@@ -19,14 +20,17 @@ pub struct Report {
 }
 
 impl Report {
+    /// Counts an edit that was made.
     pub fn made(&mut self, kind: &'static str) {
         *self.edits.entry(kind).or_default() += 1;
     }
 
+    /// Counts an edit that was refused.
     pub fn refused(&mut self, kind: &'static str) {
         *self.refused.entry(kind).or_default() += 1;
     }
 
+    /// Notes a failure unless something holds.
     pub fn check(&mut self, holds: bool, what: impl FnOnce() -> String) {
         if !holds {
             self.violations += 1;
@@ -36,10 +40,12 @@ impl Report {
         }
     }
 
+    /// How many edits were made, of all kinds.
     pub fn total(&self) -> usize {
         self.edits.values().sum()
     }
 
+    /// This report and another as one.
     #[must_use]
     pub fn and(mut self, other: Self) -> Self {
         self.documents += other.documents;
@@ -52,6 +58,7 @@ impl Report {
         self
     }
 
+    /// Prints the counts, and the failures in full.
     pub fn print(&self) {
         println!("{:>9}  documents, {} left out", self.documents, self.left_out);
         println!("{:>9}  edits made and checked", self.total());

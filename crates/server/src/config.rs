@@ -112,6 +112,7 @@ const SETTINGS: [Setting; 14] = [
     },
 ];
 
+/// Why a setting cannot be used.
 #[derive(Debug, Error)]
 pub enum ConfigError {
     #[error("{path} cannot be read: {error}")]

@@ -9,6 +9,7 @@ use rust_embed::RustEmbed;
 #[exclude = "*.map"]
 struct Files;
 
+/// The files of the interface, and its one page for all other paths.
 pub fn configure(config: &mut web::ServiceConfig) {
     config.default_service(web::get().to(serve));
 }

@@ -23,6 +23,7 @@ const BASE: &str = "http://folder.invalid/";
 /// Pages that are in hand at a time: looked at, or waiting to be printed.
 const AT_ONCE: usize = 32;
 
+/// `strelm openings`: finds openings in a folder without a database.
 #[derive(Debug, clap::Args)]
 pub struct Openings {
     /// The folder of HTML files

@@ -41,6 +41,7 @@ pub struct Parts {
 }
 
 impl Parts {
+    /// All parts of the server, with their limits.
     pub fn new(pool: PgPool, config: &Config) -> Self {
         Self {
             pool,

@@ -23,6 +23,7 @@ use crate::words::in_a_line;
 /// The folder's files get addresses below this one, which leads nowhere.
 const BASE: &str = "http://folder.invalid/";
 
+/// `strelm survey`: tells what is in a folder without a database.
 #[derive(Debug, clap::Args)]
 pub struct Survey {
     /// The folder of HTML files

@@ -88,6 +88,7 @@ impl Plan {
         self.by_file.get(file).and_then(|(_, charset)| charset.as_deref())
     }
 
+    /// The file in which a page was captured.
     pub fn file_of(&self, address: &Address) -> Option<&str> {
         self.by_address.get(&address.from_root()).map(String::as_str)
     }
@@ -116,10 +117,12 @@ impl CapturedFolder {
         Ok(Self { folder: folder.to_owned(), files, names, folders, redirects, again })
     }
 
+    /// How many pages there are.
     pub fn len(&self) -> usize {
         self.files.len()
     }
 
+    /// Whether there are none.
     pub fn is_empty(&self) -> bool {
         self.files.is_empty()
     }

@@ -16,6 +16,7 @@ use crate::guard::AddressRules;
 /// How Strelm names itself to the sites that it reads, and in their `robots.txt`.
 pub const AGENT: &str = "Strelm";
 
+/// Why there is no client for HTTP.
 #[derive(Debug, Error)]
 #[error("no HTTP client could be made: {0}")]
 pub struct ClientError(#[from] reqwest::Error);

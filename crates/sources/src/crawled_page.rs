@@ -7,6 +7,7 @@ use crate::front_matter::FrontMatter;
 use crate::page_source::PageSource;
 use strelm_core::site::Validators;
 
+/// A page as it was read: its source, and what the answer said about it.
 #[derive(Debug)]
 pub struct CrawledPage {
     pub address: Address,

@@ -16,6 +16,7 @@ use thiserror::Error;
 
 use crate::client::{Blocked, Client};
 
+/// How large an answer may be, how long it may take, and how often it may send on.
 #[derive(Debug, Clone, Copy)]
 pub struct FetchLimits {
     pub most_bytes: usize,
@@ -50,6 +51,7 @@ fn validators_of(headers: &HeaderMap) -> Validators {
     Validators { etag: text(ETAG), last_modified: text(LAST_MODIFIED) }
 }
 
+/// What came: a page, or something else of which the kind is known.
 #[derive(Debug, Clone)]
 pub enum Body {
     Bytes(Vec<u8>),
@@ -60,6 +62,7 @@ pub enum Body {
 }
 
 impl Fetched {
+    /// Whether it is an HTML page.
     pub fn is_html(&self) -> bool {
         matches!(self.media_type.as_str(), "text/html" | "application/xhtml+xml")
     }
@@ -85,6 +88,7 @@ impl Fetched {
     }
 }
 
+/// Why nothing came.
 #[derive(Debug, Error)]
 pub enum FetchError {
     #[error("the site cannot be reached: {0}")]

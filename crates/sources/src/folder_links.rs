@@ -17,6 +17,7 @@ pub(crate) enum Names {
 }
 
 impl Names {
+    /// Notes a file that is no page.
     pub fn put_file(&mut self, path: &str, address: &Address) {
         match self {
             Self::Files(names) => names.put_file(path, address),
@@ -27,6 +28,7 @@ impl Names {
         }
     }
 
+    /// Notes the file of a page.
     pub fn put_page(&mut self, path: &str, address: &Address) {
         match self {
             Self::Files(names) => names.put_page(path, address, is_index(path)),
@@ -34,12 +36,14 @@ impl Names {
         }
     }
 
+    /// Notes an address that sends on.
     pub fn put_redirect(&mut self, from: &Address) {
         if let Self::Captured(known) = self {
             known.insert(from.from_root(), from.clone());
         }
     }
 
+    /// Learns which folder stands for the root, from how links are written. O(links).
     pub fn learn_root<'d>(&mut self, pages: impl Iterator<Item = (&'d Address, &'d Document)>) {
         let Self::Files(names) = self else { return };
         let path_of = |page: &Address, href: &str| match page.follow(href) {
@@ -106,6 +110,7 @@ impl Names {
         }
     }
 
+    /// How most links are written; `None` where there are too few to tell.
     pub fn form(&self, counts: &FormCounts) -> Option<LinkForm> {
         let Self::Files(names) = self else { return None };
         Some(counts.form(names.root().clone()))

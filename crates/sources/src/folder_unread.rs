@@ -8,6 +8,7 @@ use thiserror::Error;
 /// A file larger than this is not read.
 pub(crate) const LARGEST: u64 = 32 * 1024 * 1024;
 
+/// Why a folder, or a file in it, cannot be read.
 #[derive(Debug, Error)]
 pub enum FolderError {
     #[error("{0} is not a folder")]

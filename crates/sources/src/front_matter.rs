@@ -19,6 +19,7 @@ pub struct FrontMatter {
     pub draft: bool,
 }
 
+/// Why what stands above a page cannot be read.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum FrontMatterError {
     #[error("the front matter does not end: a line of {0} is missing")]

@@ -47,6 +47,7 @@ const NOT_PUBLIC: [(&str, &str, &str); 35] = [
     ("8000::/1", "not given out", "9000::1"),
 ];
 
+/// A text that names no network.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 #[error("“{0}” is not a network such as 10.1.0.0/16, an address such as 127.0.0.1, or the word loopback")]
 pub struct NotANetwork(String);
@@ -77,6 +78,7 @@ pub struct AddressRules {
 }
 
 impl AddressRules {
+    /// A guard that permits public addresses, and these networks.
     pub fn new(allowed: &[AllowedNetwork]) -> Self {
         Self {
             allowed: allowed.iter().flat_map(|network| network.0.iter().copied()).collect(),

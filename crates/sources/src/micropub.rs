@@ -18,6 +18,7 @@ use crate::page_source::{PageSource, SourceError};
 /// An answer larger than this is given up.
 const MOST_BYTES: usize = 16 * 1024 * 1024;
 
+/// A site's editing interface.
 #[derive(Clone)]
 pub struct Micropub {
     client: Client,
@@ -46,6 +47,7 @@ struct Refusal {
 }
 
 impl Micropub {
+    /// The interface at an endpoint, spoken to with a token.
     pub fn new(client: Client, endpoint: Url, token: String) -> Self {
         Self { client, endpoint, token }
     }

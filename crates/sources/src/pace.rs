@@ -54,6 +54,7 @@ pub struct Pace {
 }
 
 impl Pace {
+    /// A pace of one request in so much time.
     pub fn new(apart: Duration) -> Self {
         Self { apart, next: Mutex::new(Instant::now()) }
     }

@@ -17,6 +17,7 @@ pub struct PageSource {
     pub version: Option<String>,
 }
 
+/// Why a page's source cannot be had or changed.
 #[derive(Debug, Error)]
 pub enum SourceError {
     #[error("the editing interface cannot be reached: {0}")]

@@ -4,6 +4,7 @@ use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use thiserror::Error;
 
+/// Why the database did not do what was asked.
 #[derive(Debug, Error)]
 pub enum StoreError {
     #[error("the database does not answer as it should: {0}")]

@@ -28,6 +28,7 @@ impl Entry {
     /// All kinds, see [`Entry::kind`].
     pub const KINDS: [&'static str; 7] = ["pages", "redirects", "taken", "passed", "reading", "release", "site"];
 
+    /// The word for what kind of change it is, as browsers are told it.
     pub const fn kind(&self) -> &'static str {
         match self {
             Self::Pages(_) => "pages",

@@ -5,6 +5,7 @@ use strelm_core::site::Address;
 
 use crate::{SiteId, StoreError};
 
+/// A page for which phrases were listed.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ListedPage {
     pub address: Address,

@@ -6,6 +6,7 @@ use strelm_core::site::PageId;
 
 use crate::{SiteId, StoreError, numbers, page_id};
 
+/// What was found on a page, and for which version of it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LookedPage {
     pub page: PageId,

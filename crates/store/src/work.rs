@@ -4,6 +4,7 @@ use sqlx::PgPool;
 
 use crate::StoreError;
 
+/// Work that should be under way.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct UnderWay {
     pub readings: i64,

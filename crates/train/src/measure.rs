@@ -8,6 +8,7 @@ use strelm_core::site::PageId;
 
 use crate::hidden::HiddenSite;
 
+/// How well openings found what was hidden.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct TrialFigures {
     pub recall_at_10: f64,

@@ -66,6 +66,7 @@ pub(super) struct Keeper<'t> {
 }
 
 impl<'t> Keeper<'t> {
+    /// A keeper for a reading that begins or goes on.
     pub async fn new(
         tools: &'t Tools,
         settings: &Site,
@@ -110,6 +111,7 @@ impl<'t> Keeper<'t> {
         })
     }
 
+    /// Writes all that it was given. O(bytes of it), in batches.
     pub async fn keep_all(
         &mut self,
         mut events: mpsc::Receiver<CrawlEvent>,
@@ -189,11 +191,13 @@ impl<'t> Keeper<'t> {
         Ok(site::set_link_form(&self.tools.pool, self.site, form).await?)
     }
 
+    /// Notes an address that is still to be read.
     pub fn find(&mut self, address: Address) {
         self.progress.known += 1;
         self.found.extend(Some(address).filter(is_short_enough));
     }
 
+    /// Takes a page that was read.
     pub fn take_page(&mut self, page: CrawledPage) {
         if page.document.entrance() == Some(Entrance::Listing) {
             self.note_alive(&page.address);
@@ -204,6 +208,7 @@ impl<'t> Keeper<'t> {
         self.pages.push(page);
     }
 
+    /// Takes a file that is no page.
     pub fn take_file(&mut self, address: &Address, media_type: &str) {
         self.progress.files += 1;
         self.note_alive(address);
@@ -211,6 +216,7 @@ impl<'t> Keeper<'t> {
         self.note(address.clone(), Outcome::File, None);
     }
 
+    /// Notes an address that was not read, and why.
     pub fn leave_out(&mut self, address: Address, why: &str) {
         self.progress.others += 1;
         self.note(address, Outcome::LeftOut, Some(why.to_owned()));
@@ -223,6 +229,7 @@ impl<'t> Keeper<'t> {
         self.note(address, Outcome::Failed, Some(why));
     }
 
+    /// Notes an address that sends on.
     pub fn take_redirect(&mut self, from: Address, to: Address) {
         // One in the middle of a chain is met more than once.
         if !self.sent_on.insert(from.clone()) {

@@ -54,6 +54,7 @@ pub struct Tools {
     pub patience: Patience,
 }
 
+/// Why a job ends without having done its work.
 #[derive(Debug, Error)]
 pub enum JobError {
     #[error(transparent)]

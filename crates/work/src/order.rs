@@ -11,6 +11,7 @@ use thiserror::Error;
 /// Name of the queue that all workers share.
 pub const QUEUE: &str = "strelm";
 
+/// A job on the queue, by the row that describes it.
 #[derive(Debug, Clone, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum Job {
@@ -19,6 +20,7 @@ pub enum Job {
     TakeBack { site: SiteId, release: ReleaseId },
 }
 
+/// Why a job cannot be ordered.
 #[derive(Debug, Error)]
 pub enum OrderError {
     #[error(transparent)]

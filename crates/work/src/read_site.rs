@@ -19,6 +19,7 @@ use super::keeper::Keeper;
 use super::sight::sight;
 use super::{JobError, Tools, learn_habits, read_folder, take_off};
 
+/// Reads a site, or goes on where a reading stopped, until it ends or is stopped.
 pub async fn run(tools: &Tools, id: SiteId, reading: ReadingId, lock: &mut WorkLock) -> Result<(), JobError> {
     let (site, editor) = tools.site(id).await?;
     let Some(progress) = reading::start_run(&tools.pool, id, reading).await? else {

@@ -19,6 +19,7 @@ use super::{JobError, Tools};
 
 const NO_INTERFACE: &str = "The site has no editing interface, or its token is missing. Set both in Setup, then go on.";
 
+/// Sends a release out, page after page, until it is out or interrupted.
 pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock) -> Result<(), JobError> {
     let (settings, editor) = tools.site(site).await?;
     let is_to_run = |state| matches!(state, ReleaseState::Waiting | ReleaseState::Running);

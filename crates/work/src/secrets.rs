@@ -9,6 +9,7 @@ use std::path::{Path, PathBuf};
 use strelm_store::SiteId;
 use url::Url;
 
+/// The tokens, each in a file of its own.
 #[derive(Debug, Clone)]
 pub struct Secrets {
     folder: PathBuf,
@@ -18,6 +19,7 @@ pub struct Secrets {
 pub struct KeptToken(Option<String>);
 
 impl Secrets {
+    /// Those in a folder, which is made when the first is kept.
     pub fn new(folder: &Path) -> Self {
         Self { folder: folder.to_owned() }
     }

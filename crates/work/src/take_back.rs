@@ -18,6 +18,7 @@ const NO_INTERFACE: &str =
     "The site has no editing interface, or its token is missing. Set both in Setup, then try again.";
 const GONE: &str = "The page is no longer on the site, and with it the links.";
 
+/// Takes a release back, page after page.
 pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock) -> Result<(), JobError> {
     let is_to_run = |state| state == ReleaseState::TakingBack;
     if !release::get(&tools.pool, site, id).await?.is_some_and(|release| is_to_run(release.state)) {

@@ -27,6 +27,7 @@ const LIST: &str = "list";
 /// Files that are taken in at once.
 const AT_ONCE: usize = 3;
 
+/// Where files that editors send are kept, and how much they may take.
 #[derive(Debug, Clone)]
 pub struct Uploads {
     folder: PathBuf,
@@ -53,6 +54,7 @@ pub enum Held {
     List(List),
 }
 
+/// Why a file is not taken.
 #[derive(Debug, Error)]
 pub enum UploadError {
     #[error("the file is empty")]
@@ -78,6 +80,7 @@ pub enum UploadError {
 }
 
 impl Uploads {
+    /// Those in a folder: the most megabytes of one file, and of all together.
     pub fn new(folder: &Path, most_mb: u64, most_mb_of_all: u64) -> Self {
         Self {
             folder: folder.to_owned(),

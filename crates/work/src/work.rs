@@ -34,6 +34,7 @@ pub struct Worker {
 }
 
 impl Worker {
+    /// Works until it is told to stop; then ends what it has begun.
     pub async fn run(self, mut stop: tokio::sync::watch::Receiver<bool>) {
         let sweeping = tokio::spawn(sweep(self.tools.pool.clone(), stop.clone()));
         let tidying = tokio::spawn(tidy(self.tools.clone()));

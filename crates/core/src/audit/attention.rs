@@ -19,6 +19,7 @@ pub enum Lacking {
 }
 
 impl Lacking {
+    /// Whether a page lacks it. O(1).
     pub fn is_true_of(self, site: &Site, page: &PageFacts, figures: &Figures) -> bool {
         match self {
             Self::LinksIn => figures.is_orphan() && !site.is_entry(page.id),

@@ -5,6 +5,7 @@ use std::fmt;
 use crate::ids::PageId;
 use crate::site::{Absence, Address};
 
+/// What can be wrong with a link, the worst first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Fault {
     /// There is nothing at the address.

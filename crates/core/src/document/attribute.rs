@@ -51,17 +51,23 @@ pub struct LinkAttributes {
 pub struct LinkMarks(u8);
 
 impl LinkMarks {
+    /// Crawlers are asked not to follow it: `nofollow`.
     pub const NOFOLLOW: Self = Self(1);
+    /// Somebody pays for it: `sponsored`.
     pub const SPONSORED: Self = Self(2);
     /// What users of the site wrote: `ugc`.
     pub const USER_CONTENT: Self = Self(4);
+    /// It opens in a tab of its own.
     pub const NEW_TAB: Self = Self(8);
+    /// What it leads to is saved and not shown.
     pub const DOWNLOAD: Self = Self(16);
 
+    /// Whether all marks of `mark` are among these.
     pub const fn has(self, mark: Self) -> bool {
         self.0 & mark.0 == mark.0
     }
 
+    /// These marks, and `mark` where `is` says so.
     #[must_use]
     pub const fn with(self, mark: Self, is: bool) -> Self {
         if is { Self(self.0 | mark.0) } else { self }
@@ -74,6 +80,7 @@ impl LinkAttributes {
         *self == Self::default()
     }
 
+    /// What these attributes say of how the link is to be followed.
     pub fn marks(&self) -> LinkMarks {
         let has = |token: &str| self.rel.iter().any(|rel| rel == token);
         let is_new_tab = self.target.as_ref().is_some_and(|target| target.eq_ignore_ascii_case("_blank"));

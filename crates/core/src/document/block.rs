@@ -13,6 +13,7 @@ impl BlockId {
     }
 }
 
+/// What a block of text is on its page.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum BlockKind {
     /// Level 1 to 6.
@@ -41,6 +42,7 @@ impl BlockKind {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PlaceKey(pub u64);
 
+/// A block of text: a paragraph, a heading, a list item, a cell.
 #[derive(Debug, Clone, Copy)]
 pub struct Block {
     pub text: TextSpan,

@@ -23,6 +23,7 @@ pub struct Edit {
     shared: Vec<Splice>,
 }
 
+/// Why splices are no edit of a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
 pub enum EditError {
     #[error("the page is not the version that this edit was made for")]
@@ -100,6 +101,7 @@ impl Edit {
         Ok(Self { claims, shared, ..composed })
     }
 
+    /// The hash of the version for which it was made.
     pub fn base(&self) -> ContentHash {
         self.base
     }

@@ -13,7 +13,7 @@ const REFUSES_LINKS: u16 = 1 << 3;
 /// Its start closes an open `p`.
 const CLOSES_P: u16 = 1 << 4;
 /// "Has a particular element in scope" ends here.
-const SCOPE: u16 = 1 << 5;
+pub(super) const SCOPE: u16 = 1 << 5;
 /// The category "special".
 const SPECIAL: u16 = 1 << 6;
 /// The category "formatting": a browser opens it again after markup that closed it out of turn.
@@ -184,6 +184,7 @@ elements! {
 const LONGEST_NAME: usize = 10;
 
 impl Element {
+    /// How many elements are told apart, [`Self::Other`] included.
     pub const COUNT: usize = FLAGS.len();
 
     /// Of a name in any case. O(1).
@@ -195,22 +196,26 @@ impl Element {
         Self::of_lower_case(lower)
     }
 
-    const fn is(self, flag: u16) -> bool {
+    pub(super) const fn is(self, flag: u16) -> bool {
         FLAGS[self as usize] & flag != 0
     }
 
+    /// Whether it has no content and no end tag.
     pub const fn is_void(self) -> bool {
         self.is(VOID)
     }
 
+    /// Whether a line of text ends before and after it.
     pub const fn is_block(self) -> bool {
         self.is(BLOCK)
     }
 
+    /// Whether readers do not see what stands in it.
     pub const fn is_hidden(self) -> bool {
         self.is(HIDDEN)
     }
 
+    /// Whether no link is put on words in it.
     pub const fn refuses_links(self) -> bool {
         self.is(REFUSES_LINKS)
     }
@@ -220,10 +225,12 @@ impl Element {
         matches!(self, Self::Code | Self::Kbd | Self::Samp | Self::Tt | Self::Var)
     }
 
+    /// Whether the HTML standard counts it as special.
     pub const fn is_special(self) -> bool {
         self.is(SPECIAL)
     }
 
+    /// Whether the HTML standard counts it as formatting, which is opened again where a block cuts it off.
     pub const fn is_formatting(self) -> bool {
         self.is(FORMATTING)
     }
@@ -234,10 +241,12 @@ impl Element {
         matches!(self, Applet | Caption | Marquee | Object | Td | Template | Th)
     }
 
+    /// Whether it leaves an open head open.
     pub const fn may_stand_in_head(self) -> bool {
         self.is(IN_HEAD)
     }
 
+    /// Whether it is a table, or a part of one that holds no text itself.
     pub const fn is_table_part(self) -> bool {
         self.is(TABLE_PART)
     }
@@ -258,57 +267,14 @@ impl Element {
         )
     }
 
+    /// Whether it is one of `h1` to `h6`.
     pub const fn is_heading(self) -> bool {
         matches!(self, Self::H1 | Self::H2 | Self::H3 | Self::H4 | Self::H5 | Self::H6)
     }
 
+    /// Whether its start closes an open paragraph.
     pub const fn closes_p(self) -> bool {
         self.is(CLOSES_P)
-    }
-
-    /// Whether the end tag of `self` does not reach an element of its name beyond `open`.
-    pub const fn ends_not_beyond(self, open: Self) -> bool {
-        match self {
-            Self::Li => open.is(SCOPE) || matches!(open, Self::Ol | Self::Ul),
-            Self::P => open.is(SCOPE) || matches!(open, Self::Button),
-            Self::Td | Self::Th | Self::Tr | Self::Tbody | Self::Thead | Self::Tfoot | Self::Table | Self::Caption => {
-                matches!(open, Self::Html | Self::Template)
-                    || (matches!(open, Self::Table) && !matches!(self, Self::Table))
-            }
-            _ if self.is_special() || self.is_formatting() => open.is(SCOPE),
-            // Any other end tag.
-            _ => open.is_special(),
-        }
-    }
-
-    /// What the start of `self` does to an open element, looked at from the innermost outwards.
-    pub const fn start_meets(self, open: Self) -> Meeting {
-        match (self, open) {
-            (Self::Li, Self::Li) | (Self::Dt | Self::Dd, Self::Dt | Self::Dd) => Meeting::Closes,
-            (Self::Li | Self::Dt | Self::Dd, _)
-                if open.is_special() && !matches!(open, Self::Address | Self::Div | Self::P) =>
-            {
-                Meeting::Stops
-            }
-            (
-                Self::Td | Self::Th | Self::Tr | Self::Tbody | Self::Thead | Self::Tfoot,
-                Self::Table | Self::Html | Self::Template,
-            ) => Meeting::Stops,
-            (Self::Td | Self::Th, Self::Td | Self::Th | Self::Caption)
-            | (Self::Tr, Self::Tr | Self::Td | Self::Th | Self::Caption)
-            | (
-                Self::Tbody | Self::Thead | Self::Tfoot,
-                Self::Tbody | Self::Thead | Self::Tfoot | Self::Tr | Self::Td | Self::Th | Self::Caption,
-            ) => Meeting::Closes,
-            (Self::Td | Self::Th | Self::Tr | Self::Tbody | Self::Thead | Self::Tfoot, _) => Meeting::Passes,
-            (Self::Li | Self::Dt | Self::Dd, _) => Meeting::Passes,
-            (Self::Option | Self::Optgroup, Self::Option) | (Self::Optgroup, Self::Optgroup) => Meeting::Closes,
-            (Self::Button, Self::Button) => Meeting::Closes,
-            (Self::Button, _) if open.is(SCOPE) => Meeting::Stops,
-            (Self::Button, _) => Meeting::Passes,
-            _ if self.is_heading() && open.is_heading() => Meeting::Closes,
-            _ => Meeting::Stops,
-        }
     }
 
     /// What follows its start tag in HTML, up to its end tag. `noscript` is what a browser that runs scripts makes of it.
@@ -321,70 +287,6 @@ impl Element {
             _ => Content::Markup,
         }
     }
-
-    /// Whether its start ends SVG and MathML around it.
-    pub const fn breaks_out_of_foreign(self) -> bool {
-        matches!(
-            self,
-            Self::B
-                | Self::Big
-                | Self::Blockquote
-                | Self::Body
-                | Self::Br
-                | Self::Center
-                | Self::Code
-                | Self::Dd
-                | Self::Div
-                | Self::Dl
-                | Self::Dt
-                | Self::Em
-                | Self::Embed
-                | Self::H1
-                | Self::H2
-                | Self::H3
-                | Self::H4
-                | Self::H5
-                | Self::H6
-                | Self::Head
-                | Self::Hr
-                | Self::I
-                | Self::Img
-                | Self::Li
-                | Self::Listing
-                | Self::Menu
-                | Self::Meta
-                | Self::Nobr
-                | Self::Ol
-                | Self::P
-                | Self::Pre
-                | Self::Ruby
-                | Self::S
-                | Self::Small
-                | Self::Span
-                | Self::Strong
-                | Self::Strike
-                | Self::Sub
-                | Self::Sup
-                | Self::Table
-                | Self::Tt
-                | Self::U
-                | Self::Ul
-                | Self::Var
-        )
-    }
-
-    /// Whether the search for an open `p` that a start tag closes ends here.
-    pub const fn hides_p(self) -> bool {
-        self.is(SCOPE) || matches!(self, Self::Button)
-    }
-}
-
-/// See [`Element::start_meets`].
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Meeting {
-    Closes,
-    Passes,
-    Stops,
 }
 
 #[cfg(test)]

@@ -12,6 +12,7 @@ impl ContentHash {
         Self(*blake3::hash(source.as_bytes()).as_bytes())
     }
 
+    /// The 32 bytes of the hash.
     pub fn as_bytes(&self) -> &[u8] {
         &self.0
     }

@@ -14,6 +14,7 @@ const LONGEST_TITLE: usize = 120;
 /// Longer words between brackets are no marks of entries.
 const LONGEST_MARK: usize = 40;
 
+/// What a label is on its page.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LabelKind {
     /// A line to which a fragment points, and which is emphasised as a whole, as of a box beside the text, or begins with
@@ -24,6 +25,7 @@ pub enum LabelKind {
     Term,
 }
 
+/// Words that name a place on a page without being a heading.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Label {
     pub kind: LabelKind,

@@ -104,6 +104,7 @@ impl Mail {
     }
 }
 
+/// A link of a page: where it stands, where it leads, and what it says.
 #[derive(Debug, Clone)]
 pub struct Link {
     /// From the `<` of the start tag to the end of the end tag (or to where the element was closed for it).
@@ -135,10 +136,12 @@ pub struct Link {
 }
 
 impl Link {
+    /// What its `href` aims at: an address, a place on the page, mail, phone, or nothing that can be followed.
     pub fn aim(&self) -> Aim {
         Aim::of(&self.href)
     }
 
+    /// Whether `rel` holds a token, in any case.
     pub fn has_rel(&self, token: &str) -> bool {
         self.rel.iter().any(|rel| rel == token)
     }

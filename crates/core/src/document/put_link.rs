@@ -17,6 +17,7 @@ pub struct LinkTarget {
 }
 
 impl LinkTarget {
+    /// A target with nothing but its address.
     pub fn to(href: impl Into<String>) -> Self {
         Self { href: href.into(), says: Vec::new() }
     }

@@ -46,6 +46,7 @@ impl QuotedSentence {
         Self { anchor, ..Self::default() }
     }
 
+    /// The three parts as borrowed text.
     pub fn as_quote(&self) -> Quote<'_> {
         Quote { before: &self.before, anchor: &self.anchor, after: &self.after }
     }

@@ -29,9 +29,11 @@ pub(crate) struct RegionSigns<'t> {
 }
 
 impl Region {
+    /// All regions.
     pub const ALL: [Self; 7] =
         [Self::Content, Self::Menu, Self::Breadcrumb, Self::Contents, Self::Header, Self::Footer, Self::Aside];
 
+    /// Its name in the database and in answers.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Content => "content",
@@ -44,6 +46,7 @@ impl Region {
         }
     }
 
+    /// The region with this name.
     pub fn parse(word: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|region| region.as_str() == word)
     }

@@ -20,6 +20,7 @@ pub enum Sighting {
 }
 
 impl Sighting {
+    /// All of them, the best first.
     pub const ALL: [Self; 4] = [Self::There, Self::OtherWords, Self::NotYet, Self::SentenceGone];
 
     /// Whether the change is made, in one way or another.

@@ -14,18 +14,22 @@ macro_rules! span {
         }
 
         impl $name {
+            /// From the first byte up to, and without, the byte at `end`.
             pub const fn new(start: usize, end: usize) -> Self {
                 Self { start, end }
             }
 
+            /// In bytes.
             pub const fn len(self) -> usize {
                 self.end - self.start
             }
 
+            /// Whether nothing stands in it.
             pub const fn is_empty(self) -> bool {
                 self.start >= self.end
             }
 
+            /// As a range of bytes.
             pub const fn range(self) -> Range<usize> {
                 self.start..self.end
             }

@@ -28,6 +28,7 @@ impl TextLayer {
         PackedPlaces::of(&self.runs)
     }
 
+    /// The whole text of the page; offsets of [`TextSpan`] count its bytes.
     pub fn as_str(&self) -> &str {
         &self.text
     }
@@ -37,6 +38,7 @@ impl TextLayer {
         self.text.get(span.range()).unwrap_or_default()
     }
 
+    /// The stretches of the text that come from one stretch of the source each, in text order.
     pub fn runs(&self) -> &[Run] {
         &self.runs
     }

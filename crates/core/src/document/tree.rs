@@ -9,6 +9,7 @@ pub const MAX_DEPTH: usize = 512;
 /// The node that holds everything.
 pub const ROOT: u32 = 0;
 
+/// An element in the tree of a page's tags.
 #[derive(Debug, Clone, Copy)]
 pub struct Node {
     pub parent: u32,
@@ -21,6 +22,7 @@ pub struct Node {
     pub mended: bool,
 }
 
+/// The tree of a page's tags, as far as edits need it. The root is node 0.
 #[derive(Debug, Clone)]
 pub struct MarkupTree {
     nodes: Vec<Node>,
@@ -47,21 +49,25 @@ impl Default for MarkupTree {
 }
 
 impl MarkupTree {
+    /// A tree of nothing but the root, with room for so many nodes.
     pub fn with_capacity(nodes: usize) -> Self {
         let mut tree = Self::default();
         tree.nodes.reserve(nodes);
         tree
     }
 
+    /// Adds a node and gives its number. O(1) amortised.
     pub fn push(&mut self, node: Node) -> u32 {
         self.nodes.push(node);
         u32::try_from(self.nodes.len() - 1).unwrap_or(u32::MAX)
     }
 
+    /// Notes the offset of an end tag that ends nothing.
     pub fn push_stray(&mut self, at: usize) {
         self.strays.push(at);
     }
 
+    /// Notes where formatting and blocks cross; the first such place counts.
     pub fn note_crossing(&mut self, at: usize) {
         self.first_crossing.get_or_insert(at);
     }
@@ -117,10 +123,12 @@ impl MarkupTree {
         &self.nodes
     }
 
+    /// The node with a number that [`MarkupTree::push`] gave.
     pub fn node(&self, id: u32) -> &Node {
         &self.nodes[id as usize]
     }
 
+    /// As [`MarkupTree::node`], to be changed.
     pub fn node_mut(&mut self, id: u32) -> &mut Node {
         &mut self.nodes[id as usize]
     }

@@ -138,6 +138,7 @@ pub struct Stemmer {
 }
 
 impl Stemmer {
+    /// A stemmer for a language; where there is none for it, words stay as they are.
     pub fn new(language: Language) -> Self {
         Self { language, stemmer: language.algorithm().map(rust_stemmers::Stemmer::create) }
     }

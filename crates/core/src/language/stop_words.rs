@@ -16,6 +16,7 @@ impl StopWords {
         Self(words.iter().map(|word| fold(word)).collect())
     }
 
+    /// The words, folded, in no order.
     pub fn into_words(self) -> impl Iterator<Item = String> {
         self.0.into_iter()
     }

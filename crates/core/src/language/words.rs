@@ -4,6 +4,7 @@ use unicode_segmentation::UnicodeSegmentation;
 
 use crate::document::TextSpan;
 
+/// A word of a text, as it is written there.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Word<'a> {
     pub text: &'a str,

@@ -58,6 +58,7 @@ pub struct Board {
 }
 
 impl Board {
+    /// The openings that are known.
     pub fn index(&self) -> &OpeningIndex {
         &self.index
     }
@@ -82,6 +83,7 @@ impl Board {
         self.index.weight() + table(&self.tallies) + table(&self.needs)
     }
 
+    /// Whether nothing waits to be looked at.
     pub fn is_settled(&self) -> bool {
         self.dirty_in.is_empty() && self.dirty_out.is_empty() && self.index.is_settled()
     }

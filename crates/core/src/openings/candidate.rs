@@ -46,10 +46,12 @@ impl Candidate {
         Some(Self { target: mention.target(), phrase: mention.phrase, first, len, parts, sureness })
     }
 
+    /// The number of its first token in the prose of its page.
     pub fn first(&self) -> usize {
         self.first as usize
     }
 
+    /// The number of the token after its last.
     pub fn end(&self) -> usize {
         self.first as usize + usize::from(self.len)
     }

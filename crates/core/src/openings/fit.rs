@@ -43,6 +43,7 @@ impl Fit {
         std::array::from_fn(|part| self.parts.get(part).map_or(0.0, |score| score.untaught))
     }
 
+    /// The sum of all parts and the bias.
     pub fn log_odds(&self) -> f32 {
         self.log_odds
     }

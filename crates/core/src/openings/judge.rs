@@ -123,6 +123,7 @@ impl<'j> Judge<'j> {
         weighed.without_need >= least
     }
 
+    /// Where the words of a candidate stand in the text of its page. O(1).
     pub fn words_of(self, source: PageId, candidate: &Candidate) -> TextSpan {
         self.span_of(source, candidate.first(), candidate.end())
     }

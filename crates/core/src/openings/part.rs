@@ -1,5 +1,6 @@
 //! The five parts of a fit.
 
+/// The five parts of a fit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Part {
     Topic,
@@ -10,8 +11,10 @@ pub enum Part {
 }
 
 impl Part {
+    /// All parts, in the order in which they are shown.
     pub const ALL: [Self; 5] = [Self::Topic, Self::Wording, Self::Place, Self::Need, Self::Variety];
 
+    /// Its name in answers and weights.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Topic => "topic",

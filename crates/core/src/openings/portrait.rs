@@ -53,14 +53,17 @@ pub(super) struct Portraits<'b> {
 }
 
 impl<'b> Portraits<'b> {
+    /// Portraits of the pages of a site, each drawn when it is first asked for.
     pub fn new(site: &'b Site, book: &'b PhraseBook) -> Self {
         Self { site, book, portraits: Memo::default(), out: Memo::default() }
     }
 
+    /// The portrait of a page. The first time O(text of the page), later O(1).
     pub fn of(&self, page: PageId) -> Arc<Portrait<'b>> {
         self.portraits.of(page, || Arc::new(Portrait::of(self.site, self.book, page)))
     }
 
+    /// The pages to which the content of a page leads. The first time O(its links), later O(1).
     pub fn out_of(&self, page: PageId) -> Arc<[PageId]> {
         self.out.of(page, || self.book.anchors().out_of(page).into())
     }

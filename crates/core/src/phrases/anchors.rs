@@ -41,6 +41,7 @@ pub(super) fn bare(word: &str) -> &str {
 pub struct Form(u32);
 
 impl Form {
+    /// Of a word as it is written: case, accents and marks at its ends do not count.
     pub fn of(word: &str) -> Self {
         let number = FxBuildHasher.hash_one(fold(bare(word)));
         Self((number >> 32) as u32)

@@ -15,6 +15,7 @@ pub struct Lexicon {
 }
 
 impl Lexicon {
+    /// The number of a term, a new one where it has none yet. O(1).
     pub fn intern(&mut self, term: &str) -> TermId {
         if let Some(id) = self.terms.get(term) {
             return *id;
@@ -34,10 +35,12 @@ impl Lexicon {
         self.terms.len()
     }
 
+    /// Whether no term is known.
     pub fn is_empty(&self) -> bool {
         self.terms.is_empty()
     }
 
+    /// The number of a term that is known. O(1).
     pub fn get(&self, term: &str) -> Option<TermId> {
         self.terms.get(term).copied()
     }

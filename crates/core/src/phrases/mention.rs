@@ -43,10 +43,12 @@ pub struct Mention {
 }
 
 impl Mention {
+    /// The page that the words may name.
     pub fn target(&self) -> PageId {
         self.naming.page
     }
 
+    /// The number of the token after its last.
     pub fn end(&self) -> usize {
         self.first + self.len
     }

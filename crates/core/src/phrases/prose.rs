@@ -213,6 +213,7 @@ impl ReadProse {
 }
 
 impl Prose {
+    /// The text that the tokens point into.
     pub fn text(&self) -> &str {
         &self.text
     }
@@ -227,6 +228,7 @@ impl Prose {
         }
     }
 
+    /// Its words, in text order.
     pub fn tokens(&self) -> &[Token] {
         &self.tokens
     }
@@ -240,6 +242,7 @@ impl Prose {
         }
     }
 
+    /// Its blocks as stretches of tokens, in text order.
     pub fn blocks(&self) -> &[Stretch] {
         &self.blocks
     }

@@ -19,6 +19,7 @@ pub(super) struct Repeated {
 }
 
 impl Repeated {
+    /// The tokens of its first occurrence.
     pub fn tokens(self, of: &[Token]) -> &[Token] {
         let first = self.first as usize;
         of.get(first..first + usize::from(self.len)).unwrap_or_default()

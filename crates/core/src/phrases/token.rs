@@ -8,6 +8,7 @@ use crate::document::TextSpan;
 pub struct TokenMarks(u8);
 
 impl TokenMarks {
+    /// It may carry a link.
     pub const LINKABLE: Self = Self(1);
     /// It may follow the token before it in one linked phrase.
     pub const JOINED: Self = Self(2);
@@ -15,12 +16,16 @@ impl TokenMarks {
     pub const LINKED: Self = Self(4);
     /// It is the first, or the last, of a piece of code; one in the midst of code is neither.
     pub const CODE: Self = Self(8);
+    /// A piece of code begins with it.
     pub const CODE_STARTS: Self = Self(16);
+    /// A piece of code ends with it.
     pub const CODE_ENDS: Self = Self(32);
+    /// It is set off from the text around it, as by `em` or `strong`.
     pub const EMPHASISED: Self = Self(64);
     /// It begins with a capital letter, and no sentence begins with it.
     pub const CAPITAL: Self = Self(128);
 
+    /// Whether all marks of `mark` are among these.
     pub const fn has(self, mark: Self) -> bool {
         self.0 & mark.0 == mark.0
     }
@@ -48,6 +53,7 @@ impl Token {
         Some(Self { term, start: Start::of(span.start)?, len: u8::try_from(span.len()).ok()?, marks })
     }
 
+    /// The number of its stem.
     pub const fn term(self) -> TermId {
         self.term
     }
@@ -58,6 +64,7 @@ impl Token {
         TextSpan::new(start, start + usize::from(self.len))
     }
 
+    /// Whether it has all of these marks.
     pub fn has(self, mark: TokenMarks) -> bool {
         self.marks.has(mark)
     }

@@ -40,6 +40,7 @@ impl Default for Trie {
 }
 
 impl Trie {
+    /// Where each walk begins.
     pub const START: Node = Node(0);
 
     /// The number of a phrase, and whether it is new. O(terms).

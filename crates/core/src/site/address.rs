@@ -10,6 +10,7 @@ use url::Url;
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Address(Url);
 
+/// Why a text is no address of a page.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum AddressError {
     #[error("“{0}” is not a web address: it should look like https://www.example.org/")]
@@ -86,14 +87,17 @@ impl Address {
             && one.port_or_known_default() == other.port_or_known_default()
     }
 
+    /// The address as text, normalised.
     pub fn as_str(&self) -> &str {
         self.0.as_str()
     }
 
+    /// The address in its parts.
     pub fn as_url(&self) -> &Url {
         &self.0
     }
 
+    /// The host without port, in small letters.
     pub fn host(&self) -> &str {
         self.0.host_str().unwrap_or_default()
     }

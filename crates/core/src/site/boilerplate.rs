@@ -15,6 +15,7 @@ impl BlockKey {
         self.0.cast_signed()
     }
 
+    /// A key that was kept in a database.
     pub const fn from_i64(key: i64) -> Self {
         Self(key.cast_unsigned())
     }

@@ -101,6 +101,7 @@ impl FileNames {
         }
     }
 
+    /// The folder that stands for the root of the site.
     pub fn root(&self) -> &Root {
         &self.root
     }

@@ -25,6 +25,7 @@ impl Fragments {
         };
     }
 
+    /// Forgets a page. O(1).
     pub fn remove(&mut self, page: PageId) {
         self.places.remove(&page);
         self.links.remove(&page);

@@ -21,6 +21,7 @@ pub enum Ending {
 }
 
 impl Ending {
+    /// All ways to write an ending.
     pub const ALL: [Self; 4] = [Self::AsFile, Self::Html, Self::Bare, Self::Slash];
 }
 
@@ -130,6 +131,7 @@ pub struct FormCounts {
 const FEWEST: usize = 5;
 
 impl FormCounts {
+    /// Counts one link as it is written. O(1).
     pub fn add(&mut self, written: &Written) {
         if let Some(ending) = written.ending {
             *self.endings.entry(ending).or_default() += 1;

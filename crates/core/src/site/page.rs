@@ -7,6 +7,7 @@ use crate::document::{Head, HeadLink};
 use crate::ids::PageId;
 use crate::language::Language;
 
+/// What kind of page it is, as the site says or its address shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum PageKind {
     Page,
@@ -18,8 +19,10 @@ pub enum PageKind {
 }
 
 impl PageKind {
+    /// All kinds.
     pub const ALL: [Self; 6] = [Self::Page, Self::Post, Self::Product, Self::Collection, Self::TermArchive, Self::File];
 
+    /// Its name in the database and in answers.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Page => "page",
@@ -31,6 +34,7 @@ impl PageKind {
         }
     }
 
+    /// The kind with this name.
     pub fn parse(word: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|kind| kind.as_str() == word)
     }
@@ -62,6 +66,7 @@ pub struct Standing {
     pub published: Option<NaiveDate>,
 }
 
+/// The same page in another language.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LanguageVersion {
     /// As written: BCP 47, or `x-default`.
@@ -99,6 +104,7 @@ pub fn day_of(date: &str) -> Option<NaiveDate> {
 /// More versions than there are languages in use on any site are a mistake.
 const MOST_VERSIONS: usize = 200;
 
+/// What is known about a page besides its text and its links.
 #[derive(Debug, Clone)]
 pub struct PageFacts {
     pub id: PageId,

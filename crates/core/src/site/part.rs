@@ -19,6 +19,7 @@ impl SitePart {
         (self.within.is_empty() || begins(&self.within)) && !begins(&self.without)
     }
 
+    /// Whether it is the whole site.
     pub fn is_all(&self) -> bool {
         self.within.is_empty() && self.without.is_empty()
     }

@@ -49,9 +49,11 @@ pub enum TargetKind {
 }
 
 impl TargetKind {
+    /// All kinds, pages first.
     pub const ALL: [Self; 7] =
         [Self::Page, Self::Place, Self::PlannedPage, Self::Outside, Self::Mail, Self::Phone, Self::File];
 
+    /// Its name in the database and in answers.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Page => "page",
@@ -64,6 +66,7 @@ impl TargetKind {
         }
     }
 
+    /// The kind with this name.
     pub fn parse(word: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|kind| kind.as_str() == word)
     }
@@ -85,6 +88,7 @@ impl From<PageId> for Target {
 }
 
 impl Target {
+    /// Which kind it is.
     pub const fn kind(&self) -> TargetKind {
         match self {
             Self::Page(_) => TargetKind::Page,
@@ -141,6 +145,7 @@ impl Target {
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PhoneNumber(String);
 
+/// A text that is no telephone number.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
 #[error("a telephone number is written with digits, such as +43 1 234567")]
 pub struct NoPhoneNumber;
@@ -163,6 +168,7 @@ impl PhoneNumber {
         }
     }
 
+    /// As the `href` of a link.
     pub fn href(&self) -> String {
         format!("tel:{}", self.0)
     }

@@ -33,6 +33,7 @@ impl Tray {
         self.entries.insert(entry.id, entry);
     }
 
+    /// Takes an entry out, if it is there. O(entries of its page).
     pub fn remove(&mut self, id: ChangeId) -> Option<TrayEntry> {
         let old = self.entries.remove(&id)?;
         if let Some(of_page) = self.by_source.get_mut(&old.link.source) {
@@ -62,10 +63,12 @@ impl Tray {
         self.all().filter(|entry| entry.state.is_in_tray())
     }
 
+    /// How many entries there are, in any state.
     pub fn len(&self) -> usize {
         self.entries.len()
     }
 
+    /// Whether there are none.
     pub fn is_empty(&self) -> bool {
         self.entries.is_empty()
     }

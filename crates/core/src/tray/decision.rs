@@ -7,6 +7,7 @@ use super::passed::{Passed, PassedPlace};
 use super::planned_link::PlannedLink;
 use crate::ids::{ChangeId, PageId};
 
+/// What kind of decision an editor made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum DecisionKind {
     Take,
@@ -18,8 +19,10 @@ pub enum DecisionKind {
 }
 
 impl DecisionKind {
+    /// All kinds.
     pub const ALL: [Self; 5] = [Self::Take, Self::Drop, Self::Pass, Self::BringBack, Self::Repair];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Take => "take",

@@ -108,6 +108,7 @@ pub struct Fitting {
 }
 
 impl Fitting {
+    /// No edits yet, of this version of a page.
     pub const fn on(base: ContentHash) -> Self {
         Self { base, edits: Vec::new() }
     }
@@ -127,6 +128,7 @@ impl Fitting {
         }
     }
 
+    /// Whether it changes nothing.
     pub const fn is_empty(&self) -> bool {
         self.edits.is_empty()
     }

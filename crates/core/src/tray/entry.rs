@@ -19,9 +19,11 @@ pub enum TrayState {
 }
 
 impl TrayState {
+    /// All states, in the order of a link's life.
     pub const ALL: [Self; 6] =
         [Self::Tray, Self::Releasing, Self::HandedOver, Self::Out, Self::Dropped, Self::TakenBack];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Tray => "tray",

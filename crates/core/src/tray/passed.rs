@@ -63,6 +63,7 @@ impl Passes {
         }
     }
 
+    /// Whether links from one page to another are passed, wherever they would stand. O(1).
     pub fn is_pair_passed(&self, source: PageId, target: PageId) -> bool {
         self.0.get(&target).is_some_and(|passes| passes.for_all || passes.from.contains(&source))
     }
@@ -73,6 +74,7 @@ impl Passes {
         of_target.is_some_and(|passes| passes.places.iter().any(|(from, _)| *from == source))
     }
 
+    /// Whether a place, known by the hash of its words, is passed for a target. O(1).
     pub fn is_place_passed(&self, source: PageId, target: PageId, place: &ContentHash) -> bool {
         self.0.get(&target).is_some_and(|passes| passes.places.contains(&(source, *place)))
     }

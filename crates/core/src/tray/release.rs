@@ -19,6 +19,7 @@ pub struct Ended {
 }
 
 impl Ended {
+    /// A change that is out on the site.
     pub const fn out(change: ChangeId) -> Self {
         Self { change, state: TrayState::Out, message: None }
     }

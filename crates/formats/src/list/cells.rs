@@ -36,6 +36,7 @@ impl Cells {
         Ok(())
     }
 
+    /// How many rows there are.
     pub fn len(&self) -> usize {
         self.rows.len()
     }

@@ -11,6 +11,7 @@ pub(super) const LONGEST_CELL: usize = 20_000;
 /// A larger file is not read, in bytes.
 pub(super) const MOST_BYTES: u64 = 64 << 20;
 
+/// Why a list cannot be read, in words for whoever sent it.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum ListError {
     #[error("the list holds no rows")]

@@ -68,6 +68,7 @@ impl List {
         self.cells.len() - self.first()
     }
 
+    /// Whether there are no rows.
     pub fn is_empty(&self) -> bool {
         self.len() == 0
     }

@@ -4,6 +4,7 @@ use super::cells::Cells;
 use super::error::{LONGEST_CELL, ListError, MOST_ROWS};
 use super::{MOST_COLUMNS, tidied};
 
+/// The cells of a table of text, whatever parts its columns. O(bytes).
 pub fn read(bytes: &[u8]) -> Result<Cells, ListError> {
     // Spreadsheets write UTF-8 or UTF-16 with a byte order mark, or the encoding of old Windows without one.
     let encoding = match encoding_rs::Encoding::for_bom(bytes) {

@@ -30,6 +30,7 @@ use super::kept::Revisions;
 
 pub use self::pages::{GraphDelta, TextDelta};
 
+/// A site in memory: its pages, links, words and openings, its tray, and what its editors decided.
 pub struct Model {
     pub site: Site,
     pub book: PhraseBook,
@@ -129,6 +130,7 @@ pub struct Latest {
 }
 
 impl Model {
+    /// A model of a site of which nothing is loaded yet.
     pub fn new(entry: Address, shipped: Arc<Ensemble>) -> Self {
         Self {
             site: Site::new(entry),
@@ -259,6 +261,7 @@ impl Model {
         self.passes.set(targets, passed);
     }
 
+    /// Sets what was decided for the whole site; what depends on it is looked at again. O(pages) where limits changed.
     pub fn put_rules(&mut self, rules: HouseRules) {
         if rules != self.rules {
             self.never_words = rules.never_words.iter().map(|words| fold(words)).collect();
@@ -285,6 +288,7 @@ impl Model {
         self.settle_openings();
     }
 
+    /// What was decided for the whole site.
     pub fn rules(&self) -> &HouseRules {
         &self.rules
     }

@@ -122,6 +122,7 @@ impl Model {
         self.board.tally(page).copied().unwrap_or_default()
     }
 
+    /// The openings that lead to a page, the fittest first.
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
         if !self.is_whole() {
             return Vec::new();
@@ -137,10 +138,12 @@ impl Model {
         }
     }
 
+    /// The openings on a page, the fittest first.
     pub fn openings_out(&self, source: PageId) -> Vec<Opening> {
         self.openings_out_with(source, self.manners())
     }
 
+    /// The same for somebody with other manners than the site's.
     pub fn openings_out_with(&self, source: PageId, manners: Manners<'_>) -> Vec<Opening> {
         if !self.is_whole() {
             return Vec::new();
@@ -165,10 +168,12 @@ impl Model {
         }
     }
 
+    /// What tells how well an opening fits.
     pub fn judge(&self) -> Judge<'_> {
         Judge { site: &self.site, book: &self.book, ensemble: self.judging.ensemble(), taste: self.taste }
     }
 
+    /// What tells which pages may be linked.
     pub fn linkable(&self) -> Linkable<'_> {
         Linkable {
             site: &self.site,
@@ -182,6 +187,7 @@ impl Model {
         }
     }
 
+    /// What the site and its editors want of openings.
     pub fn manners(&self) -> Manners<'_> {
         let (worn, load) = (Some(self.tray.worn()), Some(self.tray.load()));
         Manners { limits: Some(self.rules.limits), worn, load, words_twice: false }

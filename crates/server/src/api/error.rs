@@ -17,6 +17,7 @@ pub struct Problem {
     pub message: String,
 }
 
+/// Why a request is not answered as it wishes.
 #[derive(Debug, Error)]
 pub enum ApiError {
     #[error("{0}")]

@@ -15,6 +15,7 @@ use strelm_work::folders::Folders;
 use strelm_work::secrets::Secrets;
 use strelm_work::uploads::Uploads;
 
+/// What all requests share.
 #[derive(Clone)]
 pub struct State {
     pub pool: PgPool,

@@ -43,15 +43,18 @@ impl Robots {
         }
     }
 
+    /// Whether a page may be fetched.
     pub fn allow(&self, address: &Address) -> bool {
         self.0.as_ref().is_none_or(|robot| robot.allowed(address.as_str()))
     }
 
+    /// How long the site wants to be left alone between two requests.
     pub fn delay(&self) -> Duration {
         let asked = self.0.as_ref().and_then(|robot| robot.delay).unwrap_or_default();
         Duration::try_from_secs_f32(asked).unwrap_or_default().min(LONGEST_CRAWL_DELAY)
     }
 
+    /// The sitemaps that it names, on the site's own host.
     pub fn sitemaps(&self, entry: &Address) -> Vec<Address> {
         let named = self.0.iter().flat_map(|robot| &robot.sitemaps).filter_map(|text| Address::parse(text).ok());
         let usual = match entry.follow("/sitemap.xml") {

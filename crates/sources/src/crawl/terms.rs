@@ -10,6 +10,7 @@ use crate::crawled_page::CrawledPage;
 use crate::fetch::{FetchError, FetchLimits};
 use crate::pace::Patience;
 
+/// How much a crawl may take, and how fast it goes.
 #[derive(Debug, Clone, Copy)]
 pub struct CrawlLimits {
     pub most_pages: usize,
@@ -95,6 +96,7 @@ pub enum CrawlEvent {
     Full(usize),
 }
 
+/// Why a crawl cannot begin.
 #[derive(Debug, Error)]
 pub enum CrawlError {
     #[error("{address} cannot be read: {error}")]

@@ -15,18 +15,21 @@ pub struct Term {
 }
 
 impl Term {
+    /// Where its archive stands.
     pub fn path(&self) -> String {
         let slug: Vec<_> = self.name.split(|c: char| !c.is_alphanumeric()).filter(|part| !part.is_empty()).collect();
         format!("/{}/{}/", self.taxonomy, slug.join("-").to_lowercase())
     }
 }
 
+/// The categories and tags of a page.
 pub fn terms_of(page: &PageFile) -> Vec<Term> {
     let category = page.front.category.iter().map(|name| Term { taxonomy: "category", name: name.clone() });
     let tags = page.front.tags.iter().map(|name| Term { taxonomy: "tag", name: name.clone() });
     category.chain(tags).collect()
 }
 
+/// The categories and tags of all pages.
 pub fn all_terms(pages: &BTreeMap<String, PageFile>) -> BTreeSet<Term> {
     pages.values().flat_map(terms_of).collect()
 }

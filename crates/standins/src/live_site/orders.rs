@@ -4,6 +4,7 @@ use std::sync::{Mutex, PoisonError};
 
 use serde::Deserialize;
 
+/// What the site does wrong when it is told to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum Trouble {
@@ -23,6 +24,7 @@ pub enum Trouble {
     Half,
 }
 
+/// With which requests it does so.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum On {
@@ -50,14 +52,17 @@ pub struct Mischief {
 pub struct Plans(Mutex<Vec<Mischief>>);
 
 impl Plans {
+    /// Adds trouble, behind what was ordered before.
     pub fn add(&self, mischief: Mischief) {
         self.0.lock().unwrap_or_else(PoisonError::into_inner).push(mischief);
     }
 
+    /// Takes all orders back.
     pub fn clear(&self) {
         self.0.lock().unwrap_or_else(PoisonError::into_inner).clear();
     }
 
+    /// The trouble that is next for a request; it is used up by being given.
     pub fn next(&self, on: On, path: &str) -> Option<Trouble> {
         let mut plans = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let at = plans.iter().position(|plan| plan.on == on && path.starts_with(&plan.path) && plan.times > 0)?;

@@ -4,6 +4,7 @@
 use serde::Deserialize;
 use thiserror::Error;
 
+/// What kind of page a file is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum PageType {
@@ -13,6 +14,7 @@ pub enum PageType {
     Collection,
 }
 
+/// What stands above the text of a page.
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields, rename_all = "kebab-case")]
 pub struct FrontMatter {
@@ -42,6 +44,7 @@ fn yes() -> bool {
     true
 }
 
+/// A page of the site as its file says it.
 #[derive(Debug, Clone)]
 pub struct PageFile {
     pub front: FrontMatter,
@@ -50,6 +53,7 @@ pub struct PageFile {
     pub content: String,
 }
 
+/// Why a file is no page.
 #[derive(Debug, Error)]
 pub enum PageFileError {
     #[error("the front matter must stand between two lines of +++")]
@@ -73,6 +77,7 @@ impl PageFile {
         Self { content: content.to_owned(), ..self.clone() }
     }
 
+    /// The file as text.
     pub fn to_source(&self) -> String {
         format!("{}{}", self.front_source, self.content)
     }

@@ -10,12 +10,14 @@ use url::Url;
 use super::shelf::ShelfError;
 use super::state::State;
 
+/// What an editing client asks.
 #[derive(Deserialize)]
 pub struct Query {
     q: Option<String>,
     url: Option<String>,
 }
 
+/// What an editing client wants changed.
 #[derive(Deserialize)]
 pub struct Change {
     action: Option<String>,
@@ -24,6 +26,7 @@ pub struct Change {
     replace: serde_json::Map<String, Value>,
 }
 
+/// Answers what an editing client asks: its configuration, or the source of a page.
 pub async fn query(request: HttpRequest, state: web::Data<State>, query: web::Query<Query>) -> HttpResponse {
     if !is_authorised(&request, &state) {
         return refuse(StatusCode::UNAUTHORIZED, "unauthorized", "A valid bearer token is needed.");
@@ -43,6 +46,7 @@ pub async fn query(request: HttpRequest, state: web::Data<State>, query: web::Qu
     }
 }
 
+/// Changes, adds or takes off a page, for those with the token.
 pub async fn change(request: HttpRequest, state: web::Data<State>, change: web::Json<Change>) -> HttpResponse {
     if !is_authorised(&request, &state) {
         return refuse(StatusCode::UNAUTHORIZED, "unauthorized", "A valid bearer token is needed.");
@@ -70,6 +74,7 @@ pub async fn change(request: HttpRequest, state: web::Data<State>, change: web::
     }
 }
 
+/// Whether a request carries the token.
 pub fn is_authorised(request: &HttpRequest, state: &State) -> bool {
     let given = request.headers().get(AUTHORIZATION).and_then(|value| value.to_str().ok());
     given.and_then(|value| value.strip_prefix("Bearer ")) == Some(state.token.as_str())

@@ -7,6 +7,7 @@ use super::orders::Order;
 use super::state::State;
 use super::{listing, publish, template};
 
+/// The site's addresses.
 pub fn configure(config: &mut web::ServiceConfig) {
     config
         .app_data(web::JsonConfig::default().limit(16 * 1024 * 1024))

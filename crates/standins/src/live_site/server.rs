@@ -16,6 +16,7 @@ use super::routes::configure;
 use super::shelf::{Shelf, ShelfError};
 use super::state::State;
 
+/// Where the site stands and how it behaves.
 #[derive(Debug, Clone)]
 pub struct Options {
     /// Folders with `pages` and `media` from which the site starts.
@@ -30,6 +31,7 @@ pub struct Options {
     pub delay: Duration,
 }
 
+/// Why the site cannot start.
 #[derive(Debug, Error)]
 pub enum StartError {
     #[error(transparent)]
@@ -54,6 +56,7 @@ impl Running {
         format!("{}/", self.base)
     }
 
+    /// The address of its editing interface.
     pub fn micropub(&self) -> String {
         format!("{}/micropub", self.base)
     }

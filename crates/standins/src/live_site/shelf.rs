@@ -10,6 +10,7 @@ use walkdir::WalkDir;
 
 use super::page::{PageFile, PageFileError};
 
+/// Why pages cannot be read or kept.
 #[derive(Debug, Error)]
 pub enum ShelfError {
     #[error("{path}: {error}")]
@@ -53,6 +54,7 @@ impl Shelf {
         Ok(Self { folder: state.to_owned(), pages: RwLock::new(pages) })
     }
 
+    /// The page at a path.
     pub fn page(&self, path: &str) -> Option<PageFile> {
         self.pages.read().unwrap_or_else(PoisonError::into_inner).get(path).cloned()
     }
@@ -62,6 +64,7 @@ impl Shelf {
         self.pages.read().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
+    /// The folder of its pictures.
     pub fn media(&self) -> PathBuf {
         self.folder.join("media")
     }

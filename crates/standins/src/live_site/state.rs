@@ -5,6 +5,7 @@ use std::sync::Mutex;
 use super::orders::{Order, Plans};
 use super::shelf::{Shelf, ShelfError};
 
+/// What all requests share.
 pub struct State {
     pub shelf: Shelf,
     /// Scheme, host and port, without a slash at the end.

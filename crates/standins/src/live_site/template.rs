@@ -29,6 +29,7 @@ const FOOTER: [(&str, &str); 4] = [
 /// Of pages that say nothing of theirs.
 const LANGUAGE: &str = "en-GB";
 
+/// A page as readers get it.
 pub fn page(base: &str, path: &str, page: &PageFile, pages: &BTreeMap<String, PageFile>) -> String {
     let (root, kind) = match page.front.page_type {
         PageType::Page => ("h-entry", "website"),
@@ -52,6 +53,7 @@ pub fn page(base: &str, path: &str, page: &PageFile, pages: &BTreeMap<String, Pa
     frame(language, base, path, &page.front.title, kind, &crumbs(path, pages, &heading), &body)
 }
 
+/// The list of all pages of a category or tag.
 pub fn archive(base: &str, term: &Term, pages: &BTreeMap<String, PageFile>) -> String {
     let name = escape(&term.name);
     let rows = list(&listing::of_term(pages, term));
@@ -60,11 +62,13 @@ pub fn archive(base: &str, term: &Term, pages: &BTreeMap<String, PageFile>) -> S
     frame(LANGUAGE, base, &term.path(), &term.name, "website", &crumbs, &body)
 }
 
+/// The page for addresses that lead nowhere.
 pub fn not_found(base: &str, path: &str) -> String {
     let body = "<h1>Nothing to see here</h1>\n<p>This page has set below the horizon.</p>\n";
     frame(LANGUAGE, base, path, "Not found", "website", "", body)
 }
 
+/// The sitemap of all pages.
 pub fn sitemap(base: &str, pages: &BTreeMap<String, PageFile>) -> String {
     let archives: Vec<_> = listing::all_terms(pages).iter().map(Term::path).collect();
     let there = pages.iter().filter(|(_, page)| page.front.moved_to.is_none()).map(|(path, _)| path);

@@ -18,6 +18,7 @@ pub(super) struct DecisionRow {
 }
 
 impl DecisionRow {
+    /// The decision that the row keeps, with its number.
     pub fn into_decision(self) -> Result<(i64, Decision), StoreError> {
         let kind = DecisionKind::ALL.into_iter().find(|kind| kind.as_str() == self.kind);
         let decision = Decision {

@@ -64,6 +64,7 @@ pub struct Source {
     pub hash: ContentHash,
 }
 
+/// A link as it was read from its page.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReadLink {
     pub href: String,

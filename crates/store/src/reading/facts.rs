@@ -5,10 +5,12 @@ use strelm_core::site::Address;
 
 use crate::StoreError;
 
+/// The number of a reading.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[serde(transparent)]
 pub struct ReadingId(pub i64);
 
+/// How far a reading is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ReadingState {
     Waiting,
@@ -23,9 +25,11 @@ pub enum ReadingState {
 }
 
 impl ReadingState {
+    /// All states, in their order.
     pub const ALL: [Self; 7] =
         [Self::Waiting, Self::Running, Self::Stopping, Self::Stopped, Self::Asking, Self::Done, Self::Failed];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Waiting => "waiting",
@@ -62,6 +66,7 @@ pub enum Outcome {
 }
 
 impl Outcome {
+    /// All kinds.
     pub const ALL: [Self; 9] = [
         Self::New,
         Self::Changed,
@@ -74,6 +79,7 @@ impl Outcome {
         Self::LeftOut,
     ];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::New => "new",
@@ -115,6 +121,7 @@ impl Progress {
     }
 }
 
+/// A reading of a site: how far it is, and what it found.
 #[derive(Debug, Clone)]
 pub struct Reading {
     pub id: ReadingId,

@@ -23,10 +23,12 @@ macro_rules! releases {
     };
 }
 
+/// The number of a release.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[serde(transparent)]
 pub struct ReleaseId(pub i64);
 
+/// How far a release is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ReleaseState {
     Waiting,
@@ -39,9 +41,11 @@ pub enum ReleaseState {
 }
 
 impl ReleaseState {
+    /// All states, in their order.
     pub const ALL: [Self; 6] =
         [Self::Waiting, Self::Running, Self::Interrupted, Self::Out, Self::TakingBack, Self::TakenBack];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Waiting => "waiting",
@@ -54,6 +58,7 @@ impl ReleaseState {
     }
 }
 
+/// A release: what went out together.
 #[derive(Debug, Clone)]
 pub struct Release {
     pub id: ReleaseId,

@@ -8,6 +8,7 @@ use super::ReleaseId;
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError, lock, number, page_id, tray};
 
+/// What became of a page in a release.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum PageState {
     Waiting,
@@ -18,8 +19,10 @@ pub enum PageState {
 }
 
 impl PageState {
+    /// All states.
     pub const ALL: [Self; 5] = [Self::Waiting, Self::Out, Self::HeldBack, Self::TakenBack, Self::NotTakenBack];
 
+    /// Its name in the database.
     pub const fn as_str(self) -> &'static str {
         match self {
             Self::Waiting => "waiting",
@@ -31,6 +34,7 @@ impl PageState {
     }
 }
 
+/// A page of a release, with both of its versions.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReleasePage {
     pub release: ReleaseId,

@@ -59,6 +59,7 @@ pub(super) struct EntryRow {
 }
 
 impl EntryRow {
+    /// The link that the row keeps.
     pub fn into_entry(self) -> Result<TrayEntry, StoreError> {
         let unknown = |what, value: &str| StoreError::Unknown { what, value: value.to_owned() };
         let target = match self.target_kind.as_deref() {

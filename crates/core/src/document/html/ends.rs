@@ -2,7 +2,8 @@
 
 use super::tokenizer::TagToken;
 use super::{Open, Reader};
-use crate::document::elements::{Element, Meeting};
+use crate::document::elements::Element;
+use crate::document::nesting::Meeting;
 use crate::document::span::{SourceSpan, TextSpan};
 
 impl Reader<'_> {

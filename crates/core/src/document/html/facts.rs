@@ -72,14 +72,17 @@ impl<'s> TagFacts<'s> {
         facts
     }
 
+    /// The `href` with its character references resolved.
     pub fn href(&self) -> Option<Cow<'s, str>> {
         self.href.map(attribute_value)
     }
 
+    /// The `alt` with its character references resolved.
     pub fn alt(&self) -> Option<Cow<'s, str>> {
         self.alt.map(attribute_value)
     }
 
+    /// What of it tells to which region of a page it belongs.
     pub fn region_signs(&self) -> RegionSigns<'s> {
         RegionSigns { role: self.role, id: self.id, class: self.class, label: self.label, item_type: self.item_type }
     }
@@ -100,6 +103,7 @@ impl<'s> TagFacts<'s> {
     }
 }
 
+/// The value of an attribute as written, with its character references resolved. O(length).
 pub fn value_of(raw: &str) -> String {
     attribute_value(raw).into_owned()
 }

@@ -19,6 +19,7 @@ pub enum TextMode {
     Verbatim,
 }
 
+/// The start or the end of an element: places in the source.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct TagToken {
     /// From `<` to after `>`.
@@ -27,6 +28,7 @@ pub struct TagToken {
     pub self_closing: bool,
 }
 
+/// A piece of HTML source; together the tokens cover all of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum HtmlToken {
     Text(SourceSpan, TextMode),
@@ -39,6 +41,7 @@ pub enum HtmlToken {
     Nothing(SourceSpan),
 }
 
+/// How the value of an attribute is quoted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum AttributeQuote {
     /// There is a name and no `=`.
@@ -48,6 +51,7 @@ pub enum AttributeQuote {
     Double,
 }
 
+/// An attribute of a tag: places in the source.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct RawAttribute {
     /// From the name to after the value and its quote.
@@ -90,6 +94,7 @@ const fn ends_name(byte: u8) -> bool {
 }
 
 impl<'s> Tokenizer<'s> {
+    /// A tokenizer at the begin of a source. Nothing is copied.
     pub fn new(source: &'s str) -> Self {
         Self { source, at: 0, content: Content::Markup, until: "", foreign: false, attributes: Vec::new() }
     }

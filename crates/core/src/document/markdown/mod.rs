@@ -3,14 +3,16 @@
 //! delimiters, so words are wrapped by the same rules.
 
 mod html_within;
+mod kinds;
 mod write;
 
 pub(crate) use write::{destination, escape, proves};
 
 use std::ops::Range;
 
-use pulldown_cmark::{CowStr, Event, HeadingLevel, LinkType, OffsetIter, Options, Parser, Tag, TagEnd};
+use pulldown_cmark::{CowStr, Event, OffsetIter, Options, Parser, Tag, TagEnd};
 
+use self::kinds::{is_container, is_end_of_block, kind_of, manner_of};
 use super::block::{Block, BlockId, BlockKind, PlaceKey};
 use super::elements::Element;
 use super::html::tokenizer::RawAttribute;
@@ -300,61 +302,6 @@ impl Reader {
             self.text.push_separator();
         }
         self.block_start = self.text.len();
-    }
-}
-
-/// The name by which the rules know an element, and the block that its text is.
-fn kind_of(tag: &Tag<'_>) -> (Element, Option<BlockKind>) {
-    match tag {
-        Tag::Paragraph => (Element::P, None),
-        Tag::Heading { level, .. } => (Element::H, Some(BlockKind::Heading(level_of(*level)))),
-        Tag::BlockQuote(_) => (Element::Blockquote, Some(BlockKind::Quote)),
-        Tag::CodeBlock(_) => (Element::Pre, Some(BlockKind::Code)),
-        Tag::Item => (Element::Li, Some(BlockKind::ListItem)),
-        Tag::FootnoteDefinition(_) => (Element::Footnote, Some(BlockKind::Paragraph)),
-        Tag::TableCell => (Element::Td, Some(BlockKind::Cell)),
-        Tag::Emphasis => (Element::Em, None),
-        Tag::Strong => (Element::Strong, None),
-        Tag::Strikethrough => (Element::S, None),
-        Tag::Link { .. } => (Element::A, None),
-        Tag::Image { .. } => (Element::Img, None),
-        _ => (Element::Div, None),
-    }
-}
-
-fn is_container(tag: &Tag<'_>) -> bool {
-    matches!(tag, Tag::Paragraph | Tag::List(_) | Tag::Table(_) | Tag::TableHead | Tag::TableRow | Tag::HtmlBlock)
-}
-
-fn is_end_of_block(tag: &TagEnd) -> bool {
-    matches!(
-        tag,
-        TagEnd::Heading(_)
-            | TagEnd::BlockQuote(_)
-            | TagEnd::CodeBlock
-            | TagEnd::Item
-            | TagEnd::Paragraph
-            | TagEnd::FootnoteDefinition
-            | TagEnd::TableCell
-    )
-}
-
-fn manner_of(kind: LinkType) -> Manner {
-    match kind {
-        LinkType::Inline => Manner::Inline,
-        LinkType::Autolink | LinkType::Email => Manner::Autolink,
-        _ => Manner::Reference,
-    }
-}
-
-fn level_of(level: HeadingLevel) -> u8 {
-    match level {
-        HeadingLevel::H1 => 1,
-        HeadingLevel::H2 => 2,
-        HeadingLevel::H3 => 3,
-        HeadingLevel::H4 => 4,
-        HeadingLevel::H5 => 5,
-        HeadingLevel::H6 => 6,
     }
 }
 

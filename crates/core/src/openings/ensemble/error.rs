@@ -2,6 +2,7 @@
 
 use thiserror::Error;
 
+/// Why weights are no ensemble.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum EnsembleError {
     #[error("line {0} of the weights cannot be understood")]

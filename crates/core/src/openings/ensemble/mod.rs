@@ -33,6 +33,7 @@ pub struct Promise {
     pub kept: f32,
 }
 
+/// The judge of openings: trees for each part of a fit, whose sum is the fit's log-odds.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Ensemble {
     /// Log-odds before anything is known.
@@ -98,14 +99,17 @@ impl Ensemble {
         *blake3::hash(self.to_text().as_bytes()).as_bytes()
     }
 
+    /// The log-odds of a place of which nothing is known.
     pub fn bias(&self) -> f32 {
         self.bias
     }
 
+    /// What each part can add to a fit, least and most, in the order of [`Part::ALL`].
     pub fn ranges(&self) -> [PartRange; 5] {
         self.ranges
     }
 
+    /// The trees of each part, in the order of [`Part::ALL`].
     pub fn trees(&self) -> &[Vec<Tree>; 5] {
         &self.trees
     }

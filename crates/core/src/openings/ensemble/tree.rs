@@ -10,6 +10,7 @@ use crate::openings::part::Part;
 /// Questions in a row, at most.
 pub(super) const MOST_DEPTH: usize = 4;
 
+/// A small decision tree over features.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Tree {
     Leaf(f32),

@@ -24,6 +24,7 @@ pub(super) use self::forms::has_form_of;
 pub use self::names::{FEATURES, feature_of, name_of};
 pub(super) use self::walk::each_mention;
 
+/// What is measured of a place, in the order of the groups of features.
 pub type Features = [f32; FEATURES];
 
 /// A mention with what is known of it.

@@ -93,6 +93,7 @@ pub(super) struct Pair {
 }
 
 impl<'p> Page<'p> {
+    /// Of a page whose places are to be judged. O(mentions).
     pub fn of(
         portraits: &Portraits<'p>,
         book: &'p PhraseBook,

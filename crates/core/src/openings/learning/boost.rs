@@ -17,6 +17,7 @@ const STEPS: usize = 64;
 /// Fewer examples are not worth a thread of their own.
 const AT_LEAST: usize = 4096;
 
+/// How trees are grown.
 #[derive(Debug, Clone, Copy)]
 pub struct BoostSettings {
     pub rounds: usize,

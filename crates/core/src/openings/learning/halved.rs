@@ -12,14 +12,17 @@ use crate::openings::features::{FEATURES, Features};
 pub struct Halved([f16; FEATURES]);
 
 impl Halved {
+    /// Each feature rounded down to half precision.
     pub fn of(features: &Features) -> Self {
         Self(features.map(rounded_down))
     }
 
+    /// A feature by its number; 0 where there is none.
     pub fn get(&self, feature: usize) -> f32 {
         self.0.get(feature).copied().unwrap_or_default().to_f32()
     }
 
+    /// All features in single precision.
     pub fn all(&self) -> Features {
         self.0.map(f16::to_f32)
     }

@@ -11,6 +11,7 @@ use crate::site::{PageId, Site};
 /// against itself. That the author's place comes first is learnt from their list.
 const OTHER_PLACE: f32 = 0.1;
 
+/// A place with its features and the answer that is to be learnt.
 #[derive(Debug, Clone)]
 pub struct PlaceRow {
     pub source: PageId,

@@ -164,10 +164,12 @@ impl PhraseBook {
         self.rename(page, changed);
     }
 
+    /// The names of a page, longest first; none of an unknown one.
     pub fn names(&self, page: PageId) -> &[Name] {
         self.names.get(&page).map_or(&[], |names| names)
     }
 
+    /// The words of a page; `None` of an unknown one.
     pub fn prose(&self, page: PageId) -> Option<&Prose> {
         self.prose.get(&page)
     }
@@ -177,10 +179,12 @@ impl PhraseBook {
         self.prose.keys().copied()
     }
 
+    /// What the book knows about a page.
     pub fn facts(&self, page: PageId) -> Option<&PageFacts> {
         self.facts.get(&page)
     }
 
+    /// The words of the site's links.
     pub fn anchors(&self) -> &Anchors {
         &self.anchors
     }
@@ -258,6 +262,7 @@ impl PhraseBook {
         self.prose.len()
     }
 
+    /// The stems of a phrase, in their order.
     pub fn terms_of(&self, phrase: PhraseId) -> &[TermId] {
         &self.phrases[phrase.0 as usize].terms
     }

@@ -92,6 +92,7 @@ impl Outline {
         outline
     }
 
+    /// The languages in which the page is written, its own first.
     pub fn languages(&self) -> &[Language] {
         &self.languages
     }

@@ -2,7 +2,8 @@
 
 use std::collections::HashMap;
 
-use super::{AddressIndex, Counts, InboundPage, Site};
+use super::Site;
+use super::links::{AddressIndex, Counts, InboundPage};
 use crate::ids::PageId;
 use crate::site::figures::Figures;
 

@@ -1,6 +1,7 @@
 //! The site model: pages and links, changed by deltas, with the figures that follow from them always at hand.
 
 mod figures;
+mod links;
 mod reach;
 mod redirects;
 mod removals;
@@ -11,90 +12,15 @@ use std::collections::HashMap;
 use indexmap::IndexSet;
 use rustc_hash::FxBuildHasher;
 
+use self::links::{AddressIndex, Inbound, KeptLink, Record, Removal};
+pub use self::links::{InboundPage, LinkAway, OutLink};
 use super::address::Address;
 use super::page::PageFacts;
-use crate::document::{LinkMarks, Region};
+use crate::document::Region;
 use crate::ids::{ChangeId, PageId};
 use crate::reach::Depths;
 
 pub use reach::Changes;
-
-/// A link on a page, as far as the model needs it.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct OutLink {
-    pub to: Address,
-    pub region: Region,
-    /// What it says of how it is to be followed.
-    pub marks: LinkMarks,
-}
-
-/// A link that leads to another site.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct LinkAway<'s> {
-    pub to: &'s Address,
-    pub region: Region,
-    pub marks: LinkMarks,
-}
-
-/// A link as the model keeps it, in eight bytes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct KeptLink {
-    to: AddressIndex,
-    region: Region,
-    marks: LinkMarks,
-}
-
-/// A page that links to another.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct InboundPage {
-    pub page: PageId,
-    /// Links from its content, the tray included.
-    pub content: u32,
-    /// Links from its menus, header, footer and asides.
-    pub boilerplate: u32,
-}
-
-/// The number of an address: sites have millions of links, each of which holds one.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-struct AddressIndex(u32);
-
-impl AddressIndex {
-    const fn at(self) -> usize {
-        self.0 as usize
-    }
-}
-
-#[derive(Debug)]
-struct Record {
-    facts: PageFacts,
-    address: AddressIndex,
-    /// Those to addresses of the site, and those to others.
-    links: Vec<KeptLink>,
-    away: Vec<KeptLink>,
-}
-
-#[derive(Debug, Clone, Copy, Default)]
-struct Counts {
-    content: u32,
-    boilerplate: u32,
-}
-
-/// Who links to an address.
-#[derive(Debug, Default)]
-struct Inbound {
-    by_page: HashMap<PageId, Counts>,
-    /// How many of them do so from their content.
-    from_content: u32,
-}
-
-/// A content link that is to be taken off, or to lead elsewhere.
-#[derive(Debug, Clone, Copy)]
-struct Removal {
-    change: ChangeId,
-    to: AddressIndex,
-    /// Whether there is such a link on the page, so that it is counted no more.
-    counts: bool,
-}
 
 /// Which links are roads, when click depth is counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
@@ -134,6 +60,7 @@ pub struct Site {
 }
 
 impl Site {
+    /// A site of nothing but its entry page's address.
     pub fn new(entry: Address) -> Self {
         let mut site = Self {
             entry: AddressIndex(0),
@@ -158,6 +85,7 @@ impl Site {
         site
     }
 
+    /// The address on which readers start.
     pub fn entry(&self) -> &Address {
         &self.entry_address
     }
@@ -298,6 +226,7 @@ impl Site {
         self.records.iter().flatten().map(|record| &record.facts)
     }
 
+    /// What is known about a page. O(1).
     pub fn page(&self, id: PageId) -> Option<&PageFacts> {
         self.record(id).map(|record| &record.facts)
     }

@@ -20,6 +20,7 @@ const MOST_WAITING: usize = 256;
 #[derive(Clone)]
 pub struct Events(broadcast::Sender<Notice>);
 
+/// What browsers are told.
 #[derive(Debug, Clone, Copy)]
 pub enum Notice {
     Grew(Growth),
@@ -51,6 +52,7 @@ impl Events {
         let _ = self.0.send(Notice::Ending);
     }
 
+    /// Notices from now on.
     pub fn subscribe(&self) -> broadcast::Receiver<Notice> {
         self.0.subscribe()
     }

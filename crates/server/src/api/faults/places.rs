@@ -15,6 +15,7 @@ use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// All places of one faulty address, by page.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct FaultPlaces {
     /// Pages with such links in their content, all of them.
@@ -28,6 +29,7 @@ pub struct FaultPlaces {
     pub likeliest: Option<PageRef>,
 }
 
+/// A page with the places on it.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct FaultPage {
     pub page: PageRef,
@@ -36,6 +38,7 @@ pub struct FaultPage {
     pub places: Vec<Sentence>,
 }
 
+/// Which address is asked about.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

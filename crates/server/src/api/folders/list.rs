@@ -12,6 +12,7 @@ use strelm_work::folders::Folders;
 /// More are not shown: who looks for one of so many types its path.
 const MOST: usize = 200;
 
+/// Where folders of sites may be.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AllowedFolders {
     /// By name.
@@ -20,12 +21,14 @@ pub struct AllowedFolders {
     pub above: Option<String>,
 }
 
+/// A folder that may be chosen.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AllowedFolder {
     pub path: String,
     pub name: String,
 }
 
+/// Which folder is looked into; nothing for the allowed ones.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

@@ -36,6 +36,7 @@ pub struct Query {
     picture: Option<usize>,
 }
 
+/// Words with what surrounds them, and where they could lead.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Around {
     pub source: u32,
@@ -55,6 +56,7 @@ pub struct Around {
     pub targets: Vec<WordTarget>,
 }
 
+/// A word of the sentence, which may be among those that carry the link.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SentenceWord {
     pub text: String,
@@ -66,6 +68,7 @@ pub struct SentenceWord {
     pub chosen: bool,
 }
 
+/// A page to which the words could lead.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct WordTarget {
     pub page: PageRef,

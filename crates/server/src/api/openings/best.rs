@@ -18,6 +18,7 @@ use strelm_live::Model;
 const MOST_PAGES: usize = 500;
 const MOST_EACH: usize = 20;
 
+/// Links to the pages, or from them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Direction {
@@ -27,6 +28,7 @@ pub enum Direction {
     Out,
 }
 
+/// For which pages the best openings are asked, and how many.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct BestWish {
     pages: Vec<u32>,
@@ -37,6 +39,7 @@ pub struct BestWish {
     least_fit: f64,
 }
 
+/// The best openings of one page.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct BestOfPage {
     pub page: PageRef,

@@ -20,6 +20,7 @@ const LOOKED_AT: usize = 25;
 /// Less alike pages do not belong together.
 const LEAST_LIKENESS: f64 = 0.08;
 
+/// In which direction bridges are asked for.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

@@ -11,6 +11,7 @@ use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// Which opening is asked about.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {
@@ -21,6 +22,7 @@ pub struct Query {
     end: usize,
 }
 
+/// What one part of a fit says.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PartReasons {
     pub part: String,

@@ -29,6 +29,7 @@ use strelm_live::Model;
 /// Links in beyond these are counted, not listed.
 const MOST_LINKS: i64 = 500;
 
+/// All that the Desk shows of a page.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Desk {
     pub page: PageRow,

@@ -67,6 +67,7 @@ impl LinkRow {
     }
 }
 
+/// A part of a fit, as a share of what it can reach.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PartRow {
     pub part: String,
@@ -97,6 +98,7 @@ impl TargetPlace {
     }
 }
 
+/// An opening with its sentence and its fit.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct OpeningRow {
     /// The page at the other end.
@@ -208,6 +210,7 @@ impl Sentence {
         Self::on_page(model, opening.source, opening.sentence, opening.words)
     }
 
+    /// The sentence as it stands on a page of the model.
     pub fn on_page(model: &Model, page: PageId, sentence: TextSpan, words: TextSpan) -> Self {
         let text = model.book.prose(page).map(|prose| prose.text()).unwrap_or_default();
         QuotedSentence::of(text, sentence, words).into()

@@ -16,6 +16,7 @@ use super::row::PageRow;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// The formats in which pages are saved.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum FileFormat {
@@ -29,6 +30,7 @@ pub enum FileFormat {
     Graphml,
 }
 
+/// Which pages are saved, and how.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

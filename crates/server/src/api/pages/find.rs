@@ -11,12 +11,14 @@ use strelm_live::{FoundIn, Model};
 const MOST: usize = 20;
 const LONGEST_TEXT: usize = 200;
 
+/// What is looked for.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {
     text: String,
 }
 
+/// A page that was found, and where.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct FoundPage {
     pub page: PageRef,

@@ -13,6 +13,7 @@ use crate::api::{ApiError, State};
 /// Bytes of HTML that are kept.
 const MOST_BYTES: u64 = 64 << 20;
 
+/// Pages as they are shown, kept while they are likely to be asked for again.
 #[derive(Clone)]
 pub struct KeptShown(Cache<String, Arc<Shown>>);
 

@@ -20,6 +20,7 @@ pub struct LinkManner {
     pub share_before: f64,
 }
 
+/// What carries a link.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Carrier {
@@ -44,6 +45,7 @@ impl From<LinkKind> for Carrier {
     }
 }
 
+/// How a link stands on its page, for those who put another in its place.
 pub fn manner_of(document: &Document, number: usize, link: &Link) -> LinkManner {
     LinkManner {
         number,

@@ -35,6 +35,7 @@ pub struct Filter {
     descending: bool,
 }
 
+/// Which rows are asked for: filters, order, and a stretch of them.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Window {
@@ -63,6 +64,7 @@ impl Filter {
     }
 }
 
+/// A stretch of the rows, and how many there are in all.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PageRows {
     /// How many pages pass the filters.

@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 use crate::api::{ApiError, state};
 use strelm_live::Model;
 
+/// What kind of page it is.
 #[derive(Debug, Serialize, Deserialize, ToSchema, Clone, Copy, PartialEq, Eq)]
 #[serde(rename_all = "snake_case")]
 pub enum Kind {
@@ -44,6 +45,7 @@ impl From<PageKind> for Kind {
     }
 }
 
+/// A page with its figures.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PageRow {
     pub number: u32,
@@ -97,6 +99,7 @@ pub struct PageRef {
 }
 
 impl PageRow {
+    /// With the titles that the model has.
     pub fn of(model: &Model, page: &PageFacts, figures: Figures) -> Self {
         let tally = model.tally(page.id);
         Self {
@@ -149,6 +152,7 @@ impl PageRef {
     }
 }
 
+/// What a page is called: its title, else its heading, else its address.
 pub fn title(model: &Model, page: &PageFacts) -> String {
     model.book.own_title(&page.title).to_owned()
 }

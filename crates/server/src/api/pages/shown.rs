@@ -38,6 +38,7 @@ pub struct Shown {
     pub manner: ShownManner,
 }
 
+/// How a page is shown.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ShownManner {

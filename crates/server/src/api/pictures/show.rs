@@ -16,6 +16,7 @@ use crate::api::{ApiError, Problem, State};
 
 const MOST_BYTES: usize = 4 * 1024 * 1024;
 
+/// Which picture is asked for.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {
@@ -23,6 +24,7 @@ pub struct Query {
     address: String,
 }
 
+/// A picture of a page, fetched from the site itself.
 #[utoipa::path(operation_id = "pictures_show", params(Query), responses((status = 200, content_type = "image/*"), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pictures")]
 pub async fn show(

@@ -8,12 +8,14 @@ use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
 
+/// What is to become of pages that were not found any more.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct LostPages {
     /// Whether they are taken off the site; if not, all of them are kept as they were.
     take_off: bool,
 }
 
+/// Answers the question that a reading asks before it takes many pages off.
 #[utoipa::path(operation_id = "readings_answer", responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings/{reading}/lost-pages")]
 pub async fn answer(

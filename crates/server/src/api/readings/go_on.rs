@@ -5,6 +5,7 @@ use strelm_store::SiteId;
 
 use crate::api::{ApiError, Problem, State};
 
+/// Goes on with a reading that was stopped.
 #[utoipa::path(operation_id = "readings_go_on", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings/go-on")]
 pub async fn go_on(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {

@@ -11,6 +11,7 @@ use crate::api::{ApiError, Problem, State};
 
 const MOST_READINGS: i64 = 20;
 
+/// How far a reading is.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ReadingPhase {
@@ -24,6 +25,7 @@ pub enum ReadingPhase {
     Failed,
 }
 
+/// A reading: how far it is, and what it found.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReadingStatus {
     pub reading: i64,
@@ -52,6 +54,7 @@ pub struct ReadingStatus {
 }
 
 impl ReadingStatus {
+    /// At a moment, by which its time left is told.
     pub fn of(reading: Reading, now: DateTime<Utc>) -> Self {
         let progress = reading.progress;
         let done = progress.done();
@@ -95,6 +98,7 @@ fn rate(reading: &Reading, now: DateTime<Utc>) -> Option<f64> {
     (seconds >= 1.0 && done >= 3.0).then(|| done / seconds)
 }
 
+/// The latest readings of a site, the newest first.
 #[utoipa::path(operation_id = "readings_list", responses((status = 200, body = [ReadingStatus]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/readings")]
 pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<ReadingStatus>>, ApiError> {

@@ -5,6 +5,7 @@ use strelm_store::SiteId;
 
 use crate::api::{ApiError, Problem, State};
 
+/// Begins a reading; there is one at a time.
 #[utoipa::path(operation_id = "readings_start", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings")]
 pub async fn start(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {

@@ -5,6 +5,7 @@ use strelm_store::{SiteId, reading};
 
 use crate::api::{ApiError, Problem, State};
 
+/// Stops a reading after the addresses that it is at.
 #[utoipa::path(operation_id = "readings_stop", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/readings/stop")]
 pub async fn stop(state: web::Data<State>, path: web::Path<i32>) -> Result<HttpResponse, ApiError> {

@@ -16,6 +16,7 @@ use strelm_live::Model;
 /// Rows of one kind that are shown.
 const MOST: i64 = 500;
 
+/// What became of an address in a reading.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ToldOutcome {
@@ -27,6 +28,7 @@ pub enum ToldOutcome {
     LeftOut,
 }
 
+/// Which reading, and which of its addresses.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {
@@ -34,6 +36,7 @@ pub struct Query {
     outcome: ToldOutcome,
 }
 
+/// An address with what became of it.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ToldAddress {
     pub address: String,
@@ -43,6 +46,7 @@ pub struct ToldAddress {
     pub note: Option<String>,
 }
 
+/// What became of the addresses of a reading.
 #[utoipa::path(operation_id = "readings_told", params(Query), responses((status = 200, body = [ToldAddress]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/readings/{reading}/told")]
 pub async fn told(

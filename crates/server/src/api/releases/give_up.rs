@@ -6,6 +6,7 @@ use strelm_store::release::{self, ReleaseId};
 
 use crate::api::{ApiError, Problem, State};
 
+/// Ends an interrupted release; what is not out goes back into the tray.
 #[utoipa::path(operation_id = "releases_give_up", responses((status = 204), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases/{release}/give-up")]
 pub async fn give_up(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {

@@ -6,6 +6,7 @@ use strelm_store::release::ReleaseId;
 
 use crate::api::{ApiError, Problem, State};
 
+/// Goes on with an interrupted release.
 #[utoipa::path(operation_id = "releases_go_on", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases/{release}/go-on")]
 pub async fn go_on(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {

@@ -19,6 +19,7 @@ use strelm_live::Model;
 
 const MOST_RELEASES: i64 = 100;
 
+/// How far a release is.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ReleasePhase {
@@ -31,6 +32,7 @@ pub enum ReleasePhase {
     TakenBack,
 }
 
+/// What became of a page in a release.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum PagePhase {
@@ -91,6 +93,7 @@ impl HandedPhase {
     }
 }
 
+/// A release with its pages.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReleaseRow {
     pub release: i64,
@@ -110,6 +113,7 @@ pub struct ReleaseRow {
     pub can_withdraw: bool,
 }
 
+/// A page of a release with its links.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReleasedPage {
     pub page: PageRef,
@@ -121,6 +125,7 @@ pub struct ReleasedPage {
     pub links: Vec<ReleasedLink>,
 }
 
+/// A link of a release.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ReleasedLink {
     pub doing: Doing,
@@ -131,6 +136,7 @@ pub struct ReleasedLink {
     pub handed: Option<HandedPhase>,
 }
 
+/// The latest releases of a site, the newest first.
 #[utoipa::path(operation_id = "releases_list", responses((status = 200, body = [ReleaseRow]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/releases")]
 pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<ReleaseRow>>, ApiError> {

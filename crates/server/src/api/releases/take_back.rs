@@ -6,6 +6,7 @@ use strelm_store::release::ReleaseId;
 
 use crate::api::{ApiError, Problem, State};
 
+/// Takes a release back.
 #[utoipa::path(operation_id = "releases_take_back", responses((status = 202), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases/{release}/take-back")]
 pub async fn take_back(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {

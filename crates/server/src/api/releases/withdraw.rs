@@ -6,6 +6,7 @@ use strelm_store::release::{self, ReleaseId};
 
 use crate::api::{ApiError, Problem, State};
 
+/// Withdraws what was handed over and is not on the site.
 #[utoipa::path(operation_id = "releases_withdraw", responses((status = 204), (status = 409, body = Problem)))]
 #[post("/sites/{site}/releases/{release}/withdraw")]
 pub async fn withdraw(state: web::Data<State>, path: web::Path<(i32, i64)>) -> Result<HttpResponse, ApiError> {

@@ -12,6 +12,7 @@ use super::look::{SourceWish, check_interface, checked_endpoint, sent_folder, se
 use super::typed::{PartWish, checked_name, checked_part};
 use crate::api::{ApiError, Problem, State};
 
+/// A site to be added.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct NewSite {
     name: String,
@@ -20,11 +21,13 @@ pub struct NewSite {
     part: Option<PartWish>,
 }
 
+/// The site that was added, or was there already.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AddedSite {
     pub site: i32,
 }
 
+/// Adds a site; one whose entry page is known stays as it is.
 #[utoipa::path(operation_id = "sites_add", responses((status = 200, body = AddedSite), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/sites")]
 pub async fn add(state: web::Data<State>, new: web::Json<NewSite>) -> Result<web::Json<AddedSite>, ApiError> {

@@ -11,6 +11,7 @@ use utoipa::{IntoParams, ToSchema};
 use crate::api::{ApiError, Problem, State};
 use strelm_work::uploads::Uploads;
 
+/// The name of the site, typed by whoever deletes it.
 #[derive(Debug, Deserialize, IntoParams, ToSchema)]
 #[into_params(parameter_in = Query)]
 pub struct Confirmation {
@@ -18,6 +19,7 @@ pub struct Confirmation {
     name: String,
 }
 
+/// Deletes a site with all that is known of it.
 #[utoipa::path(operation_id = "sites_delete", params(Confirmation), responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[delete("/sites/{site}")]
 pub async fn delete(

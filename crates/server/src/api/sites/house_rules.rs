@@ -17,6 +17,7 @@ const LONGEST_WORDS: usize = 200;
 const MOST_CATEGORIES: usize = 200;
 const MOST_MONTHS: u32 = 1200;
 
+/// What editors want of links everywhere on a site.
 #[derive(Debug, Serialize, Deserialize, ToSchema)]
 pub struct Rules {
     per_sentence: usize,
@@ -36,6 +37,7 @@ pub struct Rules {
     follows_habits: bool,
 }
 
+/// The same, and what decisions taught.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct RulesAndLessons {
     rules: Rules,
@@ -53,6 +55,7 @@ pub struct RulesAndLessons {
     habits_of: Option<usize>,
 }
 
+/// How much of a part of the fit decisions changed.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PartCounts {
     part: String,
@@ -60,6 +63,7 @@ pub struct PartCounts {
     counts: f32,
 }
 
+/// What is decided for the whole site.
 #[utoipa::path(operation_id = "sites_house_rules", responses((status = 200, body = RulesAndLessons), (status = 404, body = Problem)))]
 #[get("/sites/{site}/house-rules")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
@@ -99,6 +103,7 @@ fn rules_and_lessons(model: &Model, taken: usize, passed: usize, habits_of: Opti
     }
 }
 
+/// Sets what is decided for the whole site.
 #[utoipa::path(operation_id = "sites_set_house_rules", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[put("/sites/{site}/house-rules")]
 pub async fn set(

@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
 
+/// A site with its name.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteName {
     pub id: i32,
@@ -15,6 +16,7 @@ pub struct SiteName {
     pub entry: String,
 }
 
+/// All sites by name.
 #[utoipa::path(operation_id = "sites_list", responses((status = 200, body = [SiteName]), (status = 500, body = Problem)))]
 #[get("/sites")]
 pub async fn list(state: web::Data<State>) -> Result<web::Json<Vec<SiteName>>, ApiError> {

@@ -13,6 +13,7 @@ use strelm_live::Readiness;
 /// Small sites are there within this; nobody need see them come.
 const WAIT: Duration = Duration::from_secs(1);
 
+/// Whether a site is in memory; if not, how far it is.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(tag = "state", rename_all = "snake_case")]
 pub enum SiteReadiness {
@@ -25,6 +26,7 @@ pub enum SiteReadiness {
     },
 }
 
+/// Begins to load a site where it is not in memory, and tells how far that is.
 #[utoipa::path(operation_id = "sites_readiness", responses((status = 200, body = SiteReadiness), (status = 404, body = Problem)))]
 #[get("/sites/{site}/readiness")]
 pub async fn readiness(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteReadiness>, ApiError> {

@@ -11,6 +11,7 @@ use super::look::{FieldProblem, check_interface, checked_endpoint};
 use super::typed::{PartWish, ReadEvery, Roads, checked_entries, checked_name, checked_parameters, checked_part};
 use crate::api::{ApiError, Problem, State};
 
+/// Settings as an editor changed them.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ChangedSettings {
     name: String,
@@ -29,6 +30,7 @@ pub struct ChangedSettings {
     part: Option<PartWish>,
 }
 
+/// Sets what is to hold for a site.
 #[utoipa::path(operation_id = "sites_set", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[put("/sites/{site}/settings")]
 pub async fn set(

@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 use super::typed::{PartWish, ReadEvery, Roads};
 use crate::api::{ApiError, Problem, State};
 
+/// What is set for a site.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteSettings {
     pub name: String,
@@ -37,6 +38,7 @@ pub struct SiteSettings {
     pub part: PartWish,
 }
 
+/// What is set for a site. Needs no model.
 #[utoipa::path(operation_id = "sites_settings", responses((status = 200, body = SiteSettings), (status = 404, body = Problem)))]
 #[get("/sites/{site}/settings")]
 pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteSettings>, ApiError> {

@@ -15,6 +15,7 @@ use crate::api::releases::list::ReleaseWay;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// A site in figures, and what is under way there.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SiteStatus {
     pub id: i32,
@@ -41,6 +42,7 @@ pub struct SiteStatus {
     pub interrupted: bool,
 }
 
+/// The tray in figures.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TrayFigures {
     pub links: usize,
@@ -52,6 +54,7 @@ pub struct TrayFigures {
     pub handed_over: usize,
 }
 
+/// A site in figures.
 #[utoipa::path(operation_id = "sites_show", responses((status = 200, body = SiteStatus), (status = 404, body = Problem)))]
 #[get("/sites/{site}")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<SiteStatus>, ApiError> {
@@ -83,6 +86,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
     }))
 }
 
+/// The tray of a model in figures. O(1).
 pub fn tray_figures(model: &Model) -> TrayFigures {
     let in_tray = || model.tray.waiting();
     let mut pages: Vec<_> = in_tray().map(|entry| entry.link.source).collect();

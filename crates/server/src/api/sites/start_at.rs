@@ -9,12 +9,14 @@ use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// A page on which readers start.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct StartAt {
     /// A page of the site.
     page: u32,
 }
 
+/// Adds a page to those on which readers start.
 #[utoipa::path(operation_id = "sites_start_at", responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[post("/sites/{site}/entries")]
 pub async fn start_at(

@@ -14,6 +14,7 @@ const LONGEST_PARAMETER: usize = 100;
 const MOST_PATTERNS: usize = 50;
 const LONGEST_PATTERN: usize = 500;
 
+/// Which links are roads.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Roads {

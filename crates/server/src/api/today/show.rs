@@ -16,6 +16,7 @@ use strelm_live::{Model, Only, PageQuery};
 /// Pages that are named under each line.
 const NAMED: usize = 5;
 
+/// What wants attention, in the order of gain.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Today {
     /// What is interrupted or waits comes before what could be better.
@@ -40,6 +41,7 @@ pub struct Today {
     pub pages: usize,
 }
 
+/// A page from which many more pages would be within reach.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct BetterEntryRow {
     pub page: PageRef,
@@ -50,6 +52,7 @@ pub struct BetterEntryRow {
     pub of: usize,
 }
 
+/// A release that waits for a decision.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct InterruptedRelease {
     pub release: i64,
@@ -71,6 +74,7 @@ pub struct PageLine {
     pub pages: Vec<WantingPage>,
 }
 
+/// A page that lacks something, and what would help.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct WantingPage {
     pub page: PageRef,
@@ -78,6 +82,7 @@ pub struct WantingPage {
     pub links_in: u32,
 }
 
+/// Broken links: the worst of them, and how many there are.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct BrokenLines {
     pub links: usize,
@@ -89,6 +94,7 @@ pub struct BrokenLines {
     pub first: Vec<FaultRow>,
 }
 
+/// Links that lead by a detour: the first of them, and how many there are.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct DetourLines {
     pub links: usize,

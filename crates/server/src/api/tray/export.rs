@@ -16,6 +16,7 @@ use utoipa::{IntoParams, ToSchema};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// How changes are saved.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ChangesFormat {
@@ -25,6 +26,7 @@ pub enum ChangesFormat {
     Zip,
 }
 
+/// Which format is asked for.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

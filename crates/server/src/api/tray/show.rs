@@ -9,6 +9,7 @@ use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// A page with what is in the tray for it.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TrayPage {
     /// The page on which the links will stand.
@@ -19,6 +20,7 @@ pub struct TrayPage {
     pub links: Vec<TrayLink>,
 }
 
+/// A link of the tray.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TrayLink {
     pub change: i64,
@@ -39,6 +41,7 @@ pub struct TrayLink {
     pub warning: Option<String>,
 }
 
+/// What a change does to its page.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Doing {
@@ -57,6 +60,7 @@ pub enum Doing {
 }
 
 impl Doing {
+    /// By the change.
     pub const fn of(change: &Change) -> Self {
         match change {
             Change::Put => Self::Put,
@@ -74,6 +78,7 @@ pub fn target_of(model: &Model, link: &PlannedLink) -> Result<Option<PageRef>, A
     link.target_page().map(|target| PageRef::of(model, target.0)).transpose()
 }
 
+/// What is taken and not yet out, by page.
 #[utoipa::path(operation_id = "tray_show", responses((status = 200, body = [TrayPage]), (status = 404, body = Problem)))]
 #[get("/sites/{site}/tray")]
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Vec<TrayPage>>, ApiError> {

@@ -16,6 +16,7 @@ use strelm_work::words::sentence;
 const SHOWN: usize = 4;
 const LONGEST_SHOWN: usize = 80;
 
+/// The name of the file that is sent.
 #[derive(Debug, Deserialize, IntoParams, ToSchema)]
 #[into_params(parameter_in = Query)]
 pub struct Named {
@@ -33,6 +34,7 @@ pub struct Upload {
     pub list: Option<ListShown>,
 }
 
+/// A list as it was read, for a look at its columns.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ListShown {
     pub rows: usize,
@@ -41,6 +43,7 @@ pub struct ListShown {
     pub proposed: Columns,
 }
 
+/// A column of a list, and what it is taken for.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ColumnShown {
     pub heading: String,
@@ -62,6 +65,7 @@ impl From<ListColumns> for Columns {
     }
 }
 
+/// Takes a file that an editor sends, piece by piece as it comes. O(bytes).
 #[utoipa::path(operation_id = "uploads_send", params(Named), request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 200, body = Upload), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/uploads")]
 pub async fn send(

@@ -14,6 +14,7 @@ use self::rows::Pages;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
+/// The formats of a worklist.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum WorklistFormat {
@@ -25,6 +26,7 @@ pub enum WorklistFormat {
     Html,
 }
 
+/// Which format is asked for.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Query {

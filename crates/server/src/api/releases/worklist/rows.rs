@@ -31,6 +31,7 @@ pub struct WorkItem {
 }
 
 impl WorkItem {
+    /// The sentence in one piece, as it is to be.
     pub fn sentence(&self) -> String {
         format!("{}{}{}", self.before, self.words, self.after)
     }
@@ -51,6 +52,7 @@ pub struct Pages {
 }
 
 impl Pages {
+    /// The items of links that were handed over, in the order of pages and places.
     pub fn of(model: &Model, links: Vec<TrayEntry>, formats: &HashMap<PageId, Format>) -> Self {
         let address = |page: PageId| {
             let gone = model.gone.get(&page).map(|known| &known.facts);
@@ -164,6 +166,7 @@ fn last_sentence(text: &str) -> String {
     fold_space(&text[sentence.range()])
 }
 
+/// The items as a table.
 pub fn table(rows: &[WorkItem]) -> Table {
     let headings = [
         "Page",

@@ -12,10 +12,12 @@ use crate::new_site::unpublished;
 use strelm_work::folders::FolderRefusal;
 use strelm_work::words::sentence;
 
+/// A name for a site in a folder: that of the folder.
 pub fn name_of(path: &Path) -> Option<String> {
     path.file_name().map(|name| name.to_string_lossy().into_owned())
 }
 
+/// Looks at a folder that may become a site.
 pub async fn look_at_folder(
     folder: Folder,
     entry: Address,

@@ -4,6 +4,7 @@ use serde::Serialize;
 use strelm_core::site::Address;
 use utoipa::ToSchema;
 
+/// What was found at a place that may become a site.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Look {
     /// The address of the entry page as it will be kept.
@@ -22,12 +23,14 @@ pub struct Look {
     pub known_as: Option<i32>,
 }
 
+/// What is wrong with what was typed into a field.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct FieldProblem {
     pub field: Field,
     pub message: String,
 }
 
+/// The fields in which a place is described.
 #[derive(Debug, Clone, Copy, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Field {
@@ -41,6 +44,7 @@ pub enum Field {
     Columns,
 }
 
+/// Something wrong with a field.
 pub fn problem(field: Field, message: impl Into<String>) -> FieldProblem {
     FieldProblem { field, message: message.into() }
 }

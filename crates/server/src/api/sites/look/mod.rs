@@ -58,6 +58,7 @@ pub enum SourceWish {
     },
 }
 
+/// Looks at a place before it is added as a site. O(what the place shows at its entry).
 #[utoipa::path(operation_id = "sites_look", request_body = SourceWish, responses((status = 200, body = Look), (status = 500, body = Problem)))]
 #[post("/sites/look")]
 pub async fn look(state: Data<State>, wish: Json<SourceWish>) -> Result<Json<Look>, ApiError> {

@@ -44,6 +44,7 @@ pub fn sent_list(
     Ok((entry, listed))
 }
 
+/// Looks at a list of addresses that was sent.
 pub async fn look_at_list(
     state: &State,
     upload: Uuid,

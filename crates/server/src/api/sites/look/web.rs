@@ -11,6 +11,7 @@ use super::looked::{Field, FieldProblem, Look, problem, typed_address};
 use crate::api::State;
 use strelm_work::words::sentence;
 
+/// Looks at a site on the web.
 pub async fn look_at_web(state: &State, address: &str, micropub: Option<String>) -> Result<Look, FieldProblem> {
     let entry = typed_address(address)?;
     let patience = Patience { tries: 1, ..Patience::default() };

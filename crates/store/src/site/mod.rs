@@ -1,131 +1,15 @@
-//! Sites, and what an editor sets for them.
+//! Sites: added, set, looked up and deleted.
+
+mod row;
+mod settings;
 
 use sqlx::PgPool;
-use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadsCount, SitePart};
+use strelm_core::site::{Address, LinkForm, RoadsCount};
 
+use self::row::SiteRow;
+pub use self::settings::{Every, Settings, Site, SiteId, SiteSource, Way};
 use crate::journal::{self, Entry};
 use crate::{Seq, StoreError};
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
-#[serde(transparent)]
-pub struct SiteId(pub i32);
-
-/// Where a site is read from, and where its releases go.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum SiteSource {
-    /// The live site, edited over Micropub where it has that.
-    Web { micropub: Option<String> },
-    /// A folder of files on the machine of the server, and whether they may be changed.
-    Folder { path: String, writes: bool },
-}
-
-/// How what is in the tray gets to a site.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Way {
-    /// Strelm writes it there.
-    Written,
-    /// Somebody gets a list of it and brings it there.
-    HandedOver,
-}
-
-impl Way {
-    pub(crate) const fn as_str(self) -> &'static str {
-        match self {
-            Self::Written => "written",
-            Self::HandedOver => "handed over",
-        }
-    }
-
-    pub(crate) fn parse(word: &str) -> Option<Self> {
-        [Self::Written, Self::HandedOver].into_iter().find(|way| way.as_str() == word)
-    }
-}
-
-/// How often a site is read again by itself.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Every {
-    Day,
-    Week,
-    Month,
-}
-
-impl Every {
-    const fn as_str(self) -> &'static str {
-        match self {
-            Self::Day => "day",
-            Self::Week => "week",
-            Self::Month => "month",
-        }
-    }
-
-    fn parse(word: &str) -> Option<Self> {
-        [Self::Day, Self::Week, Self::Month].into_iter().find(|every| every.as_str() == word)
-    }
-}
-
-/// What an editor sets.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Settings {
-    pub name: String,
-    pub source: SiteSource,
-    /// Further pages on which readers start.
-    pub entries: Vec<Address>,
-    pub roads: RoadsCount,
-    /// Addresses that a reading looks at, at most.
-    pub most_pages: i32,
-    /// Between the beginnings of two requests, in milliseconds.
-    pub delay_ms: i32,
-    /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
-    pub ignored_parameters: Vec<String>,
-    pub read_every: Option<Every>,
-    /// Which part of it is read.
-    pub part: SitePart,
-}
-
-impl Settings {
-    pub fn new(name: &str, source: SiteSource) -> Self {
-        let name = name.to_owned();
-        Self {
-            name,
-            source,
-            entries: Vec::new(),
-            roads: RoadsCount::All,
-            most_pages: 20_000,
-            delay_ms: 0,
-            ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),
-            read_every: None,
-            part: SitePart::default(),
-        }
-    }
-}
-
-#[derive(Debug, Clone)]
-pub struct Site {
-    pub id: SiteId,
-    pub entry: Address,
-    pub settings: Settings,
-    /// How the links of a folder are written, once it was read.
-    pub link_form: Option<LinkForm>,
-    /// The editing interface that its entry page names.
-    pub named_micropub: Option<String>,
-}
-
-impl Site {
-    /// How new links between its pages are written; `None` where addresses from the root are.
-    pub fn form_of_links(&self) -> Option<LinkForm> {
-        match self.settings.source {
-            SiteSource::Folder { .. } => Some(self.link_form.clone().unwrap_or_default()),
-            SiteSource::Web { .. } => None,
-        }
-    }
-
-    pub fn way(&self) -> Way {
-        match self.settings.source {
-            SiteSource::Web { micropub: Some(_) } | SiteSource::Folder { writes: true, .. } => Way::Written,
-            SiteSource::Web { micropub: None } | SiteSource::Folder { writes: false, .. } => Way::HandedOver,
-        }
-    }
-}
 
 fn roads_word(roads: RoadsCount) -> &'static str {
     match roads {
@@ -281,53 +165,6 @@ pub async fn delete(pool: &PgPool, site: SiteId) -> Result<bool, StoreError> {
     let deleted = sqlx::query!("delete from site where id = $1", site.0).execute(&mut *tx).await?;
     tx.commit().await?;
     Ok(deleted.rows_affected() > 0)
-}
-
-struct SiteRow {
-    id: i32,
-    name: String,
-    entry: String,
-    micropub: Option<String>,
-    folder: Option<String>,
-    roads: String,
-    entries: Vec<String>,
-    most_pages: i32,
-    delay_ms: i32,
-    ignored_parameters: Vec<String>,
-    read_every: Option<String>,
-    writes: bool,
-    within: Vec<String>,
-    without: Vec<String>,
-    link_form: Option<serde_json::Value>,
-    named_micropub: Option<String>,
-}
-
-impl SiteRow {
-    fn into_site(self) -> Result<Site, StoreError> {
-        let address = |text: &str| {
-            Address::parse(text).map_err(|_| StoreError::Unknown { what: "an address", value: text.to_owned() })
-        };
-        Ok(Site {
-            id: SiteId(self.id),
-            link_form: self.link_form.and_then(|form| serde_json::from_value(form).ok()),
-            named_micropub: self.named_micropub,
-            entry: address(&self.entry)?,
-            settings: Settings {
-                name: self.name,
-                source: match self.folder {
-                    Some(path) => SiteSource::Folder { path, writes: self.writes },
-                    None => SiteSource::Web { micropub: self.micropub },
-                },
-                entries: self.entries.iter().map(|entry| address(entry)).collect::<Result<_, _>>()?,
-                roads: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
-                most_pages: self.most_pages,
-                delay_ms: self.delay_ms,
-                ignored_parameters: self.ignored_parameters,
-                read_every: self.read_every.as_deref().and_then(Every::parse),
-                part: SitePart { within: self.within, without: self.without },
-            },
-        })
-    }
 }
 
 /// All sites by name.
