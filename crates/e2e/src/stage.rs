@@ -3,6 +3,7 @@
 
 use std::net::TcpListener;
 use std::path::PathBuf;
+use std::sync::OnceLock;
 use std::thread::JoinHandle;
 use std::time::Duration;
 
@@ -39,9 +40,15 @@ pub const PATIENCE: Patience =
 /// # Errors
 /// When none can be made.
 pub fn http() -> anyhow::Result<reqwest::Client> {
+    static MADE: OnceLock<reqwest::Client> = OnceLock::new();
+    if let Some(made) = MADE.get() {
+        return Ok(made.clone());
+    }
     // Makes the provider of encryption known that every client looks for.
     Client::new(AddressRules::with_loopback())?;
-    Ok(reqwest::Client::new())
+    // A client takes longer to make than most answers do. Each test has a runtime of its own, so no connection is kept.
+    let client = reqwest::Client::builder().pool_max_idle_per_host(0).build()?;
+    Ok(MADE.get_or_init(|| client).clone())
 }
 
 /// A worker as a process of its own, which can be killed.

@@ -11,7 +11,7 @@ use strelm_e2e::stage::Stage;
 use strelm_store::{PgPool, SiteId};
 
 /// Passing an opening and undoing that, so often; a lost or doubled one would undo something else.
-const ROUNDS: usize = 149;
+const ROUNDS: usize = 49;
 
 const PAGE: &str = "/guides/averted-vision/";
 
@@ -45,7 +45,7 @@ async fn decide(browser: &Browser, key: &str) {
 }
 
 #[sqlx::test(migrations = false)]
-async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
+async fn a_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     _: PgPoolOptions,
     options: PgConnectOptions,
 ) {
@@ -62,9 +62,9 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
         decide(&browser, "p").await;
         browser.press("u").await.unwrap();
     }
-    wait_for_counts(&stage.pool, stage.site, (300, 2, 0)).await;
+    wait_for_counts(&stage.pool, stage.site, (100, 2, 0)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
-    assert!(proxy.spoilt() > 60, "{} of 300 orders fared badly", proxy.spoilt());
+    assert!(proxy.spoilt() > 20, "{} of 100 orders fared badly", proxy.spoilt());
 
     // With no way through, what is decided in two windows waits in both, and a reload loses none of it.
     proxy.set_bad(100);
@@ -86,7 +86,7 @@ async fn three_hundred_decisions_are_each_made_once_behind_a_bad_connection(
     browser.wait_for("[data-testid=on-the-way]", "2 decisions on the way to the server, which does not").await.unwrap();
     browser.wait_for("button", "Try now").await.unwrap();
     proxy.set_bad(0);
-    wait_for_counts(&stage.pool, stage.site, (302, 2, 2)).await;
+    wait_for_counts(&stage.pool, stage.site, (102, 2, 2)).await;
     browser.wait_until_gone("[data-testid=on-the-way]", "decision").await.unwrap();
     browser.end().await.unwrap();
     proxy.stop().await;

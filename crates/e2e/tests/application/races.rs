@@ -6,7 +6,7 @@ use strelm_e2e::calls::{HAND, pass_of, take_of};
 use strelm_e2e::stage::Stage;
 use uuid::Uuid;
 
-const ROUNDS: usize = 200;
+const ROUNDS: usize = 80;
 
 /// Twice the same path, with a body each, at once.
 async fn both(stage: &Stage, path: &str, bodies: [Value; 2]) -> [(u16, Value); 2] {
@@ -24,7 +24,7 @@ fn with_key(key: Uuid, what: Option<&Value>) -> Value {
 }
 
 #[sqlx::test(migrations = false)]
-async fn two_hundred_rounds_of_races_leave_each_decision_made_once(_: PgPoolOptions, options: PgConnectOptions) {
+async fn eighty_rounds_of_races_leave_each_decision_made_once(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     let opening = stage.opening("/guides/red-torch/", "/guides/dark-adaptation/").await.unwrap();
     let beside = stage.opening("/guides/averted-vision/", "/guides/dark-adaptation/").await.unwrap();
