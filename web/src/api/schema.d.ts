@@ -28,8 +28,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** All sites by name. */
         get: operations["sites_list"];
         put?: never;
+        /** Adds a site; one whose entry page is known stays as it is. */
         post: operations["sites_add"];
         delete?: never;
         options?: never;
@@ -46,6 +48,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Looks at a place before it is added as a site. O(what the place shows at its entry). */
         post: operations["sites_look"];
         delete?: never;
         options?: never;
@@ -77,9 +80,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** A site in figures. */
         get: operations["sites_show"];
         put?: never;
         post?: never;
+        /** Deletes a site with all that is known of it. */
         delete: operations["sites_delete"];
         options?: never;
         head?: never;
@@ -95,6 +100,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Makes a decision. */
         post: operations["decisions_make"];
         delete?: never;
         options?: never;
@@ -111,6 +117,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Adds a page to those on which readers start. */
         post: operations["sites_start_at"];
         delete?: never;
         options?: never;
@@ -176,7 +183,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** What is decided for the whole site. */
         get: operations["sites_house_rules"];
+        /** Sets what is decided for the whole site. */
         put: operations["sites_set_house_rules"];
         post?: never;
         delete?: never;
@@ -331,6 +340,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** A picture of a page, fetched from the site itself. */
         get: operations["pictures_show"];
         put?: never;
         post?: never;
@@ -347,6 +357,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Begins to load a site where it is not in memory, and tells how far that is. */
         get: operations["sites_readiness"];
         put?: never;
         post?: never;
@@ -363,8 +374,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** The latest readings of a site, the newest first. */
         get: operations["readings_list"];
         put?: never;
+        /** Begins a reading; there is one at a time. */
         post: operations["readings_start"];
         delete?: never;
         options?: never;
@@ -381,6 +394,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Goes on with a reading that was stopped. */
         post: operations["readings_go_on"];
         delete?: never;
         options?: never;
@@ -397,6 +411,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Stops a reading after the addresses that it is at. */
         post: operations["readings_stop"];
         delete?: never;
         options?: never;
@@ -413,6 +428,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Answers the question that a reading asks before it takes many pages off. */
         post: operations["readings_answer"];
         delete?: never;
         options?: never;
@@ -427,6 +443,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** What became of the addresses of a reading. */
         get: operations["readings_told"];
         put?: never;
         post?: never;
@@ -445,6 +462,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Does again what this browser undid last. */
         post: operations["decisions_redo"];
         delete?: never;
         options?: never;
@@ -459,8 +477,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** The latest releases of a site, the newest first. */
         get: operations["releases_list"];
         put?: never;
+        /** Releases what is in the tray, or hands it over where the site is not written to. */
         post: operations["releases_start"];
         delete?: never;
         options?: never;
@@ -477,6 +497,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Ends an interrupted release; what is not out goes back into the tray. */
         post: operations["releases_give_up"];
         delete?: never;
         options?: never;
@@ -493,6 +514,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Goes on with an interrupted release. */
         post: operations["releases_go_on"];
         delete?: never;
         options?: never;
@@ -509,6 +531,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Takes a release back. */
         post: operations["releases_take_back"];
         delete?: never;
         options?: never;
@@ -525,6 +548,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Withdraws what was handed over and is not on the site. */
         post: operations["releases_withdraw"];
         delete?: never;
         options?: never;
@@ -556,7 +580,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** What is set for a site. Needs no model. */
         get: operations["sites_settings"];
+        /** Sets what is to hold for a site. */
         put: operations["sites_set"];
         post?: never;
         delete?: never;
@@ -589,6 +615,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** What is taken and not yet out, by page. */
         get: operations["tray_show"];
         put?: never;
         post?: never;
@@ -624,6 +651,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Undoes the latest decision of this browser. */
         post: operations["decisions_undo"];
         delete?: never;
         options?: never;
@@ -640,6 +668,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Takes a file that an editor sends, piece by piece as it comes. O(bytes). */
         post: operations["uploads_send"];
         delete?: never;
         options?: never;
@@ -651,14 +680,17 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description The site that was added, or was there already. */
         AddedSite: {
             /** Format: int32 */
             site: number;
         };
+        /** @description A folder that may be chosen. */
         AllowedFolder: {
             name: string;
             path: string;
         };
+        /** @description Where folders of sites may be. */
         AllowedFolders: {
             /** @description The folder around the one that was asked for: empty for all allowed ones, null when they are what is shown. */
             above?: string | null;
@@ -674,6 +706,7 @@ export interface components {
             words_end: number;
             words_start: number;
         };
+        /** @description Words with what surrounds them, and where they could lead. */
         Around: {
             opening?: components["schemas"]["OpeningRow"] | null;
             /** @description Other places on the page that name the target. */
@@ -691,6 +724,7 @@ export interface components {
             words_end: number;
             words_start: number;
         };
+        /** @description The best openings of one page. */
         BestOfPage: {
             openings: components["schemas"]["OpeningRow"][];
             page: components["schemas"]["PageRef"];
@@ -700,6 +734,7 @@ export interface components {
             opening: components["schemas"]["OpeningRow"];
             source: components["schemas"]["PageRef"];
         };
+        /** @description For which pages the best openings are asked, and how many. */
         BestWish: {
             direction: components["schemas"]["Direction"];
             /** @description Openings for each page, at most. */
@@ -711,6 +746,7 @@ export interface components {
             least_fit: number;
             pages: number[];
         };
+        /** @description A page from which many more pages would be within reach. */
         BetterEntryRow: {
             now: number;
             /** @description All pages. */
@@ -734,6 +770,7 @@ export interface components {
             /** Format: int32 */
             target: number;
         };
+        /** @description Broken links: the worst of them, and how many there are. */
         BrokenLines: {
             /** @description Addresses and places to which they lead. */
             addresses: number;
@@ -743,8 +780,12 @@ export interface components {
             /** @description Pages on which they stand. */
             pages: number;
         };
-        /** @enum {string} */
+        /**
+         * @description What carries a link.
+         * @enum {string}
+         */
         Carrier: "words" | "picture" | "words_and_picture" | "part_of_picture" | "button" | "nothing";
+        /** @description Settings as an editor changed them. */
         ChangedSettings: {
             /** Format: int32 */
             delay_ms: number;
@@ -762,6 +803,7 @@ export interface components {
             /** @description Whether releases may change the files of a folder; null leaves it as it is. */
             writes?: boolean | null;
         };
+        /** @description A column of a list, and what it is taken for. */
         ColumnShown: {
             /** @description The first few cells. */
             cells: string[];
@@ -773,6 +815,7 @@ export interface components {
             phrases?: number | null;
             title?: number | null;
         };
+        /** @description A decision, with the browser that makes it and its key: sent twice, it is made once. */
         Decide: {
             /**
              * Format: uuid
@@ -803,8 +846,12 @@ export interface components {
             /** @description The words, or how many links. */
             words: string;
         };
-        /** @enum {string} */
+        /**
+         * @description What kind of decision it was.
+         * @enum {string}
+         */
         DecisionKind: "take" | "drop" | "pass" | "bring_back" | "repair";
+        /** @description All that the Desk shows of a page. */
         Desk: {
             canonical?: components["schemas"]["PageRef"] | null;
             description?: string | null;
@@ -841,21 +888,30 @@ export interface components {
             /** @description The same page in other languages, as far as they are pages of the site. */
             versions: components["schemas"]["VersionRef"][];
         };
+        /** @description Links that lead by a detour: the first of them, and how many there are. */
         DetourLines: {
             addresses: number;
             first: components["schemas"]["FaultRow"][];
             links: number;
         };
-        /** @enum {string} */
+        /**
+         * @description Links to the pages, or from them.
+         * @enum {string}
+         */
         Direction: "in" | "out";
-        /** @enum {string} */
+        /**
+         * @description What a change does to its page.
+         * @enum {string}
+         */
         Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture" | "attributes";
+        /** @description A page with the places on it. */
         FaultPage: {
             page: components["schemas"]["PageRef"];
             places: components["schemas"]["Sentence"][];
             /** @description The version that was looked at, to name it when the page is mended; null when the page cannot be edited. */
             version?: string | null;
         };
+        /** @description All places of one faulty address, by page. */
         FaultPlaces: {
             around: components["schemas"]["PageRef"][];
             /** @description Pages that have such links around their content, all of them: they share a template, in which it is to be changed. */
@@ -888,12 +944,17 @@ export interface components {
             to: string;
             why: string;
         };
-        /** @enum {string} */
+        /**
+         * @description The fields in which a place is described.
+         * @enum {string}
+         */
         Field: "address" | "micropub" | "token" | "folder" | "upload" | "columns";
+        /** @description What is wrong with what was typed into a field. */
         FieldProblem: {
             field: components["schemas"]["Field"];
             message: string;
         };
+        /** @description A page that was found, and where. */
         FoundPage: {
             page: components["schemas"]["PageRef"];
             place: components["schemas"]["FoundPlace"];
@@ -913,12 +974,16 @@ export interface components {
             micropub: string;
             token: string;
         };
+        /** @description A release that waits for a decision. */
         InterruptedRelease: {
             message: string;
             /** Format: int64 */
             release: number;
         };
-        /** @enum {string} */
+        /**
+         * @description What kind of page it is.
+         * @enum {string}
+         */
         Kind: "page" | "post" | "product" | "collection" | "term_archive" | "file";
         /** @description How a link stands on its page. */
         LinkManner: {
@@ -961,12 +1026,14 @@ export interface components {
              */
             times: number;
         };
+        /** @description A list as it was read, for a look at its columns. */
         ListShown: {
             columns: components["schemas"]["ColumnShown"][];
             /** @description What the columns seem to be. */
             proposed: components["schemas"]["Columns"];
             rows: number;
         };
+        /** @description What was found at a place that may become a site. */
         Look: {
             /** @description The address of the entry page as it will be kept. */
             entry: string;
@@ -985,10 +1052,12 @@ export interface components {
             /** @description A page to start from instead, where the entry page holds nothing of its own. */
             start_at?: string | null;
         };
+        /** @description What is to become of pages that were not found any more. */
         LostPages: {
             /** @description Whether they are taken off the site; if not, all of them are kept as they were. */
             take_off: boolean;
         };
+        /** @description A site to be added. */
         NewSite: {
             name: string;
             part?: components["schemas"]["PartWish"] | null;
@@ -1000,6 +1069,7 @@ export interface components {
             source: number;
             version: string;
         };
+        /** @description An opening with its sentence and its fit. */
         OpeningRow: {
             /** @description Further pages with the very same sentence, as where a text is included in several; of links that lead in. */
             also: components["schemas"]["AlsoOn"][];
@@ -1023,6 +1093,7 @@ export interface components {
             /** @description Byte offsets into the text of the source page, for taking it. */
             words_start: number;
         };
+        /** @description A target that is no page of the site. */
         OtherTarget: {
             id: string;
             /** @enum {string} */
@@ -1057,7 +1128,10 @@ export interface components {
             pages: components["schemas"]["WantingPage"][];
             total: number;
         };
-        /** @enum {string} */
+        /**
+         * @description What became of a page in a release.
+         * @enum {string}
+         */
         PagePhase: "waiting" | "out" | "held_back" | "taken_back" | "not_taken_back";
         /** @description Just enough of a page to name it and to go there. */
         PageRef: {
@@ -1073,6 +1147,7 @@ export interface components {
             path: string;
             title: string;
         };
+        /** @description A page with its figures. */
         PageRow: {
             address: string;
             /**
@@ -1140,11 +1215,13 @@ export interface components {
             /** Format: int32 */
             words: number;
         };
+        /** @description A stretch of the rows, and how many there are in all. */
         PageRows: {
             rows: components["schemas"]["PageRow"][];
             /** @description How many pages pass the filters. */
             total: number;
         };
+        /** @description How much of a part of the fit decisions changed. */
         PartCounts: {
             /**
              * Format: float
@@ -1153,10 +1230,12 @@ export interface components {
             counts: number;
             part: string;
         };
+        /** @description What one part of a fit says. */
         PartReasons: {
             part: string;
             reasons: string[];
         };
+        /** @description A part of a fit, as a share of what it can reach. */
         PartRow: {
             part: string;
             /**
@@ -1214,8 +1293,12 @@ export interface components {
          * @enum {string}
          */
         ReadEvery: "never" | "day" | "week" | "month";
-        /** @enum {string} */
+        /**
+         * @description How far a reading is.
+         * @enum {string}
+         */
         ReadingPhase: "waiting" | "running" | "stopping" | "stopped" | "asking" | "done" | "failed";
+        /** @description A reading: how far it is, and what it found. */
         ReadingStatus: {
             /** Format: int32 */
             changed: number;
@@ -1280,8 +1363,12 @@ export interface components {
             why: string;
             words: string;
         };
-        /** @enum {string} */
+        /**
+         * @description How far a release is.
+         * @enum {string}
+         */
         ReleasePhase: "waiting" | "running" | "interrupted" | "out" | "taking_back" | "taken_back";
+        /** @description A release with its pages. */
         ReleaseRow: {
             /** @description Whether something of it is out and can be taken back. */
             can_take_back: boolean;
@@ -1308,12 +1395,14 @@ export interface components {
          * @enum {string}
          */
         ReleaseWay: "written" | "handed_over";
+        /** @description A link of a release. */
         ReleasedLink: {
             doing: components["schemas"]["Doing"];
             handed?: components["schemas"]["HandedPhase"] | null;
             sentence: components["schemas"]["Sentence"];
             target?: components["schemas"]["PageRef"] | null;
         };
+        /** @description A page of a release with its links. */
         ReleasedPage: {
             /** @description Where the page is on the live site. */
             address: string;
@@ -1337,8 +1426,12 @@ export interface components {
             /** @description The version of the page that was looked at. */
             version: string;
         };
-        /** @enum {string} */
+        /**
+         * @description Which links are roads.
+         * @enum {string}
+         */
         Roads: "all" | "content";
+        /** @description What editors want of links everywhere on a site. */
         Rules: {
             /** @description The first words of a page's text, which carry none. */
             first_words_free: number;
@@ -1359,6 +1452,7 @@ export interface components {
             /** @description A page carries one link for so many words of its text. */
             words_per_link: number;
         };
+        /** @description The same, and what decisions taught. */
         RulesAndLessons: {
             /** @description Categories of the site, to choose from. */
             categories: string[];
@@ -1383,6 +1477,7 @@ export interface components {
             anchor: string;
             before: string;
         };
+        /** @description A word of the sentence, which may be among those that carry the link. */
         SentenceWord: {
             /** @description Whether it is one of the chosen words. */
             chosen: boolean;
@@ -1392,8 +1487,12 @@ export interface components {
             start: number;
             text: string;
         };
-        /** @enum {string} */
+        /**
+         * @description How a page is shown.
+         * @enum {string}
+         */
         ShownManner: "page" | "text" | "beginning_of_text";
+        /** @description A site with its name. */
         SiteName: {
             /** @description Address of the entry page. */
             entry: string;
@@ -1401,6 +1500,7 @@ export interface components {
             id: number;
             name: string;
         };
+        /** @description Whether a site is in memory; if not, how far it is. */
         SiteReadiness: {
             /** @enum {string} */
             state: "ready";
@@ -1412,6 +1512,7 @@ export interface components {
             state: "loading";
             total: number;
         };
+        /** @description What is set for a site. */
         SiteSettings: {
             /** Format: int32 */
             delay_ms: number;
@@ -1438,6 +1539,7 @@ export interface components {
             /** @description Whether releases may change its files. */
             writes: boolean;
         };
+        /** @description A site in figures, and what is under way there. */
         SiteStatus: {
             entry: string;
             /** Format: int32 */
@@ -1495,6 +1597,7 @@ export interface components {
             /** Format: uuid */
             upload: string;
         };
+        /** @description A page on which readers start. */
         StartAt: {
             /**
              * Format: int32
@@ -1502,6 +1605,7 @@ export interface components {
              */
             page: number;
         };
+        /** @description The release that begins. */
         Started: {
             /** Format: int64 */
             release: number;
@@ -1545,6 +1649,7 @@ export interface components {
         };
         /** @description Where a link is to lead: a page by its number, or something else by its kind. */
         TargetWish: number | components["schemas"]["OtherTarget"];
+        /** @description What wants attention, in the order of gain. */
         Today: {
             better_entry?: components["schemas"]["BetterEntryRow"] | null;
             broken: components["schemas"]["BrokenLines"];
@@ -1565,12 +1670,14 @@ export interface components {
             warnings: number;
             without_content_links: components["schemas"]["PageLine"];
         };
+        /** @description An address with what became of it. */
         ToldAddress: {
             address: string;
             /** @description Why, or where it moved to. */
             note?: string | null;
             page?: components["schemas"]["PageRef"] | null;
         };
+        /** @description The tray in figures. */
         TrayFigures: {
             /** @description Links that were handed over and not seen on the site yet; they are in the tray no more. */
             handed_over: number;
@@ -1580,6 +1687,7 @@ export interface components {
             /** @description Links that were held back or whose page has changed. */
             warnings: number;
         };
+        /** @description A link of the tray. */
         TrayLink: {
             /** Format: int64 */
             change: number;
@@ -1598,6 +1706,7 @@ export interface components {
             /** @description The sentence in whose place it comes; nothing when the words stay. */
             was?: string | null;
         };
+        /** @description A page with what is in the tray for it. */
         TrayPage: {
             links: components["schemas"]["TrayLink"][];
             /** Format: int32 */
@@ -1614,6 +1723,7 @@ export interface components {
         Tried: {
             problem?: components["schemas"]["FieldProblem"] | null;
         };
+        /** @description Who undoes or does again, and under which key. */
         Turn: {
             /**
              * Format: uuid
@@ -1643,6 +1753,7 @@ export interface components {
             language: string;
             page: components["schemas"]["PageRef"];
         };
+        /** @description A page that lacks something, and what would help. */
         WantingPage: {
             /** Format: int32 */
             links_in: number;
@@ -1650,6 +1761,7 @@ export interface components {
             /** Format: int32 */
             words: number;
         };
+        /** @description What is decided. */
         What: {
             /** @enum {string} */
             kind: "take";
@@ -1692,6 +1804,7 @@ export interface components {
              */
             target?: number | null;
         };
+        /** @description A page to which the words could lead. */
         WordTarget: {
             /**
              * Format: double

@@ -1,5 +1,5 @@
 import { Menu as Base } from '@base-ui/react/menu';
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 import { OPENER, POPUP } from './Panel.tsx';
 
 interface Props {
@@ -11,17 +11,20 @@ interface Props {
 
 /** A button that opens a list of things to press, gone through with the arrow keys and by first letters. */
 export function Menu({ name, children, width }: Props) {
+  const place = useRef<HTMLDivElement>(null);
   return (
-    <Base.Root modal={false}>
-      <Base.Trigger className={OPENER}>
-        {name} <span aria-hidden="true">▾</span>
-      </Base.Trigger>
-      <Base.Portal>
-        <Base.Positioner align="end" sideOffset={4} className="z-20">
-          <Base.Popup className={`${POPUP} ${width} p-2`}>{children}</Base.Popup>
-        </Base.Positioner>
-      </Base.Portal>
-    </Base.Root>
+    <div ref={place}>
+      <Base.Root>
+        <Base.Trigger className={OPENER}>
+          {name} <span aria-hidden="true">▾</span>
+        </Base.Trigger>
+        <Base.Portal container={place}>
+          <Base.Positioner align="end" sideOffset={4} positionMethod="fixed" className="z-20">
+            <Base.Popup className={`${POPUP} ${width} p-2`}>{children}</Base.Popup>
+          </Base.Positioner>
+        </Base.Portal>
+      </Base.Root>
+    </div>
   );
 }
 

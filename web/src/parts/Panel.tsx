@@ -1,5 +1,5 @@
 import { Popover } from '@base-ui/react/popover';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 
 /** What a button that opens something under it looks like. */
 export const OPENER = 'btn btn-sm btn-ghost border-base-300';
@@ -16,18 +16,26 @@ interface Props {
 /** A button that opens a small form under it. Escape and a press elsewhere close it. */
 export function Panel({ name, children, alignRight = false }: Props) {
   const [isOpen, setIsOpen] = useState(false);
+  const place = useRef<HTMLDivElement>(null);
   return (
-    <Popover.Root open={isOpen} onOpenChange={setIsOpen}>
-      <Popover.Trigger className={OPENER}>
-        {name} <span aria-hidden="true">▾</span>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Positioner align={alignRight ? 'end' : 'start'} sideOffset={4} className="z-20">
-          <Popover.Popup className={POPUP} aria-label={name}>
-            {children(() => setIsOpen(false))}
-          </Popover.Popup>
-        </Popover.Positioner>
-      </Popover.Portal>
-    </Popover.Root>
+    <div ref={place}>
+      <Popover.Root open={isOpen} onOpenChange={setIsOpen} modal="trap-focus">
+        <Popover.Trigger className={OPENER}>
+          {name} <span aria-hidden="true">▾</span>
+        </Popover.Trigger>
+        <Popover.Portal container={place}>
+          <Popover.Positioner
+            align={alignRight ? 'end' : 'start'}
+            sideOffset={4}
+            positionMethod="fixed"
+            className="z-20"
+          >
+            <Popover.Popup className={POPUP} aria-label={name}>
+              {children(() => setIsOpen(false))}
+            </Popover.Popup>
+          </Popover.Positioner>
+        </Popover.Portal>
+      </Popover.Root>
+    </div>
   );
 }

@@ -45,10 +45,7 @@ async fn decide(browser: &Browser, key: &str) {
 }
 
 #[sqlx::test(migrations = false)]
-async fn a_hundred_decisions_are_each_made_once_behind_a_bad_connection(
-    _: PgPoolOptions,
-    options: PgConnectOptions,
-) {
+async fn a_hundred_decisions_are_each_made_once_behind_a_bad_connection(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
     let page = stage.page(PAGE).await.unwrap()["number"].clone();
     let proxy = BadConnection::before(&stage.address(""), 30).await.unwrap();

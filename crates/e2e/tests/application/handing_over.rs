@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use fantoccini::key::Key;
 use serde_json::Value;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use strelm_core::document::{Document, Quote};
@@ -73,8 +74,10 @@ async fn what_is_handed_over_is_put_in_by_hand_and_seen(_: PgPoolOptions, option
     browser.client.goto(&stage.address(&format!("{}/history", stage.site.0))).await.unwrap();
     browser.wait_for("[data-testid=release]", "Put the links in by the list").await.unwrap();
     click(&browser, "[data-testid=release] button", "Get the list").await;
-    browser.wait_for("a", "A page to read and print").await.unwrap();
+    browser.wait_for("[role=menu] a", "A page to read and print").await.unwrap();
     assert!(browser.axe().await.unwrap().is_empty());
+    browser.client.active_element().await.unwrap().send_keys(&Key::Escape.to_string()).await.unwrap();
+    browser.wait_until_gone("[role=menu]", "").await.unwrap();
 
     // 3. The list says where each link goes, in every form.
     let release = stage.release_in(&["out"]).await.unwrap();

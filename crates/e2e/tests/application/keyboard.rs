@@ -85,7 +85,7 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
     browser.press("/").await.unwrap();
     browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
     key(&browser, "open the tray").await;
-    browser.wait_for("[role=dialog] [aria-selected=true]", "Open the tray").await.unwrap();
+    browser.wait_for("[role=dialog] [data-highlighted]", "Open the tray").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
     browser.wait_for("#tray-list", "What will change on the site").await.unwrap();
     tab_to(&browser, "Release 1 link").await;
@@ -97,7 +97,7 @@ async fn an_orphan_is_linked_released_and_taken_back_without_a_mouse(_: PgPoolOp
     browser.press("/").await.unwrap();
     browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
     key(&browser, "take back").await;
-    browser.wait_for("[role=dialog] [aria-selected=true]", "History").await.unwrap();
+    browser.wait_for("[role=dialog] [data-highlighted]", "History").await.unwrap();
     key(&browser, &Key::Enter.to_string()).await;
     browser.wait_for("[data-testid=release]", "out on the site").await.unwrap();
     tab_to(&browser, "Take back").await;

@@ -88,7 +88,7 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.press("/").await.unwrap();
         browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
         browser.client.active_element().await.unwrap().send_keys("barlow").await.unwrap();
-        browser.wait_for("[role=dialog] [role=option][aria-selected=true]", "unreachable").await.unwrap();
+        browser.wait_for("[role=dialog] [role=option][data-highlighted]", "unreachable").await.unwrap();
         no_finding(&browser, &format!("find anything, {theme}")).await;
         browser
             .client
@@ -113,7 +113,10 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
         for menu in ["Add a filter", "Columns", "Export"] {
             browser.wait_for("main button", menu).await.unwrap().click().await.unwrap();
+            browser.wait_for("main [role=dialog], main [role=menu]", "").await.unwrap();
             no_finding(&browser, &format!("{menu}, {theme}")).await;
+            browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
+            browser.wait_until_gone("main [role=dialog], main [role=menu]", "").await.unwrap();
         }
         browser.wait_for("section[aria-label=Tray] button", "Review and release").await.unwrap().click().await.unwrap();
         browser.wait_for("#tray-list", "no longer on the site").await.unwrap();
