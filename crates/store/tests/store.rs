@@ -8,7 +8,7 @@ use sqlx::PgPool;
 use strelm_core::document::ContentHash;
 use strelm_core::language::Language;
 use strelm_core::limits::{HouseRules, LinkLimits};
-use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind, Validators};
+use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind, RoadRules, RoadsCount, Validators};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
 use strelm_store::looked::{self, LookedPage};
@@ -42,7 +42,7 @@ async fn settings_are_changed_whole_and_told_in_the_journal(pool: PgPool) {
     let site = small_site(&pool).await;
     let changed = Settings {
         entries: vec![address("news")],
-        roads: strelm_core::site::RoadsCount::Content,
+        roads: RoadRules { from: RoadsCount::Content, nofollow: false },
         most_pages: 7,
         delay_ms: 250,
         ..settings("New", Some("https://site.example/mp"))

@@ -790,6 +790,8 @@ export interface components {
             /** Format: int32 */
             delay_ms: number;
             entries: string[];
+            /** @description Whether links that ask not to be followed are no roads; null leaves it as it is. */
+            heeds_nofollow?: boolean | null;
             ignored_parameters: string[];
             micropub?: string | null;
             /** Format: int32 */
@@ -1522,6 +1524,8 @@ export interface components {
             /** @description The folder from which it is read; null for a live site. */
             folder?: string | null;
             has_token: boolean;
+            /** @description Whether links that ask not to be followed are no roads. */
+            heeds_nofollow: boolean;
             /** @description Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so. */
             ignored_parameters: string[];
             /** @description How a link between two pages in one part of a folder is written; null for a live site. */

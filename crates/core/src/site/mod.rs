@@ -25,7 +25,7 @@ pub use boilerplate::{BlockKey, Repetition};
 pub use figures::Figures;
 pub use file_names::{FileNames, Followed};
 pub use fragments::Fragments;
-pub use graph::{Changes, InboundPage, LinkAway, OutLink, RoadsCount, Site};
+pub use graph::{Changes, InboundPage, LinkAway, Moment, OutLink, RoadRules, RoadsCount, Site};
 pub use link_form::{Ending, FormCounts, LinkForm, Root, Written};
 pub use loss::is_too_much;
 pub use page::{LanguageVersion, PageFacts, PageKind, Standing, day_of};

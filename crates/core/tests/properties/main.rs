@@ -20,6 +20,7 @@ mod openings_found;
 mod phrase_book;
 mod pictures;
 mod prose_marks;
+mod reach;
 mod reasons;
 mod site_figures;
 mod support;

@@ -35,8 +35,8 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
         "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms,
-                           ignored_parameters, read_every, writes, within, without)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
+                           ignored_parameters, read_every, writes, within, without, heeds_nofollow)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
          on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
         settings.name,
@@ -44,7 +44,7 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         micropub,
         source,
         folder,
-        roads_word(settings.roads),
+        roads_word(settings.roads.from),
         &entries,
         settings.most_pages,
         settings.delay_ms,
@@ -53,6 +53,7 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         writes,
         &settings.part.within,
         &settings.part.without,
+        !settings.roads.nofollow,
     )
     .fetch_one(pool)
     .await?;
@@ -88,12 +89,13 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     .await?;
     let changed = sqlx::query!(
         "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7,
-                         ignored_parameters = $8, read_every = $9, writes = $10, within = $11, without = $12
+                         ignored_parameters = $8, read_every = $9, writes = $10, within = $11, without = $12,
+                         heeds_nofollow = $13
          where id = $1",
         site.0,
         settings.name,
         micropub,
-        roads_word(settings.roads),
+        roads_word(settings.roads.from),
         &entries,
         settings.most_pages,
         settings.delay_ms,
@@ -102,6 +104,7 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
         writes,
         &settings.part.within,
         &settings.part.without,
+        !settings.roads.nofollow,
     )
     .execute(&mut *tx)
     .await?;
@@ -175,7 +178,7 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, within, without, link_form, named_micropub
+                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow
          from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(SiteRow::into_site).collect()
@@ -187,7 +190,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError
     let row = sqlx::query_as!(
         SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, within, without, link_form, named_micropub
+                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow
          from site where id = $1",
         site.0,
     );

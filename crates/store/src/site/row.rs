@@ -1,6 +1,6 @@
 //! A row of the table of sites, as a site.
 
-use strelm_core::site::{Address, RoadsCount, SitePart};
+use strelm_core::site::{Address, RoadRules, RoadsCount, SitePart};
 
 use super::settings::{Every, Settings, Site, SiteId, SiteSource};
 use crate::StoreError;
@@ -22,6 +22,7 @@ pub(super) struct SiteRow {
     pub without: Vec<String>,
     pub link_form: Option<serde_json::Value>,
     pub named_micropub: Option<String>,
+    pub heeds_nofollow: bool,
 }
 
 impl SiteRow {
@@ -42,7 +43,10 @@ impl SiteRow {
                     None => SiteSource::Web { micropub: self.micropub },
                 },
                 entries: self.entries.iter().map(|entry| address(entry)).collect::<Result<_, _>>()?,
-                roads: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
+                roads: RoadRules {
+                    from: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
+                    nofollow: !self.heeds_nofollow,
+                },
                 most_pages: self.most_pages,
                 delay_ms: self.delay_ms,
                 ignored_parameters: self.ignored_parameters,

@@ -1,6 +1,6 @@
 //! A site, and what an editor sets for it.
 
-use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadsCount, SitePart};
+use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadRules, SitePart};
 
 /// The number of a site.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
@@ -67,7 +67,8 @@ pub struct Settings {
     pub source: SiteSource,
     /// Further pages on which readers start.
     pub entries: Vec<Address>,
-    pub roads: RoadsCount,
+    /// Which links are roads.
+    pub roads: RoadRules,
     /// Addresses that a reading looks at, at most.
     pub most_pages: i32,
     /// Between the beginnings of two requests, in milliseconds.
@@ -87,7 +88,7 @@ impl Settings {
             name,
             source,
             entries: Vec::new(),
-            roads: RoadsCount::All,
+            roads: RoadRules::default(),
             most_pages: 20_000,
             delay_ms: 0,
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),

@@ -15,6 +15,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
   const [name, setName] = useState(settings.name);
   const [entries, setEntries] = useState(settings.entries.join('\n'));
   const [roads, setRoads] = useState(settings.roads);
+  const [heedsNofollow, setHeedsNofollow] = useState(settings.heeds_nofollow);
   const [mostPages, setMostPages] = useState(String(settings.most_pages));
   const [delay, setDelay] = useState(String(settings.delay_ms / 1000));
   const [ignored, setIgnored] = useState(settings.ignored_parameters.join(', '));
@@ -28,6 +29,7 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
     name,
     entries: entries.split('\n'),
     roads,
+    heeds_nofollow: heedsNofollow,
     most_pages: Math.round(Number(mostPages)) || 0,
     delay_ms: Math.round(Number(delay) * 1000) || 0,
     ignored_parameters: [ignored],
@@ -108,6 +110,17 @@ export function SettingsForm({ site, settings }: { site: number; settings: Setti
               {words}
             </label>
           ))}
+          <label className="mt-1 flex items-center gap-2 py-0.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={heedsNofollow}
+              onChange={(event) => setHeedsNofollow(event.target.checked)}
+            />
+            <span>
+              Leave out links with <code>nofollow</code>: readers follow them, crawlers may not
+            </span>
+          </label>
         </fieldset>
       </Group>
       <Group title="Reading">

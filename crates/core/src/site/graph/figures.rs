@@ -12,7 +12,7 @@ impl Site {
     pub fn figures(&self, id: PageId) -> Option<Figures> {
         let record = self.record(id)?;
         let planned_out = self.planned_out.get(&id).map_or(0, Vec::len);
-        let elsewhere = self.counted_content(id, record).filter(|to| self.page_behind(*to) != Some(id));
+        let elsewhere = self.counted_content(id, record).filter(|link| self.page_behind(link.to) != Some(id));
         let links_out = elsewhere.count() + planned_out;
         let (links_in, content_links_in) = self.count_inbound(id, record.address);
         Some(Figures {
@@ -60,7 +60,7 @@ impl Site {
     pub fn leads_to(&self, source: PageId, target: PageId) -> bool {
         self.is_planned(source, target)
             || self.record(source).is_some_and(|record| {
-                self.counted_content(source, record).any(|to| self.page_behind(to) == Some(target))
+                self.counted_content(source, record).any(|link| self.page_behind(link.to) == Some(target))
             })
     }
 

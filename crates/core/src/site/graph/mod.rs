@@ -5,6 +5,7 @@ mod links;
 mod reach;
 mod redirects;
 mod removals;
+mod snapshot;
 mod weight;
 
 use std::collections::HashMap;
@@ -16,11 +17,12 @@ use self::links::{AddressIndex, Inbound, KeptLink, Record, Removal};
 pub use self::links::{InboundPage, LinkAway, OutLink};
 use super::address::Address;
 use super::page::PageFacts;
-use crate::document::Region;
+use crate::document::{LinkMarks, Region};
 use crate::ids::{ChangeId, PageId};
 use crate::reach::Depths;
 
 pub use reach::Changes;
+pub use snapshot::Moment;
 
 /// Which links are roads, when click depth is counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
@@ -32,6 +34,29 @@ pub enum RoadsCount {
     Content,
 }
 
+/// What counts as a road.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct RoadRules {
+    /// From where on a page links are roads.
+    pub from: RoadsCount,
+    /// Whether links that ask not to be followed are roads: readers follow them, crawlers may not.
+    pub nofollow: bool,
+}
+
+impl Default for RoadRules {
+    fn default() -> Self {
+        Self { from: RoadsCount::All, nofollow: true }
+    }
+}
+
+impl RoadRules {
+    /// Whether a link that stands in a region and says this of itself is a road.
+    const fn count(self, link: &KeptLink) -> bool {
+        (matches!(self.from, RoadsCount::All) || matches!(link.region, Region::Content))
+            && (self.nofollow || !link.marks.has(LinkMarks::NOFOLLOW))
+    }
+}
+
 /// See the module. Memory: O(pages + links).
 #[derive(Debug)]
 pub struct Site {
@@ -39,7 +64,7 @@ pub struct Site {
     entry_address: Address,
     /// Further pages on which readers start.
     entries: Vec<AddressIndex>,
-    roads: RoadsCount,
+    roads: RoadRules,
     /// All addresses that anything leads to, each with its number.
     addresses: IndexSet<Address, FxBuildHasher>,
     page_at: Vec<Option<PageId>>,
@@ -57,6 +82,8 @@ pub struct Site {
     /// Links went away since the depths were computed.
     depths_stale: bool,
     changes: Changes,
+    /// Counts what can change the graph.
+    revision: u64,
 }
 
 impl Site {
@@ -66,7 +93,7 @@ impl Site {
             entry: AddressIndex(0),
             entry_address: entry.clone(),
             entries: Vec::new(),
-            roads: RoadsCount::All,
+            roads: RoadRules::default(),
             addresses: IndexSet::default(),
             page_at: Vec::new(),
             redirects: HashMap::new(),
@@ -80,6 +107,7 @@ impl Site {
             depths: Depths::default(),
             depths_stale: false,
             changes: Changes::Everything,
+            revision: 0,
         };
         site.entry = site.intern(&entry);
         site
@@ -92,7 +120,8 @@ impl Site {
 
     /// Sets the further pages on which readers start, and which links are roads. Depths follow with
     /// [`Site::settle`].
-    pub fn set_reach(&mut self, entries: &[Address], roads: RoadsCount) {
+    pub fn set_reach(&mut self, entries: &[Address], roads: RoadRules) {
+        self.revision += 1;
         self.entries = entries.iter().map(|entry| self.intern(entry)).collect();
         self.roads = roads;
         self.depths_stale = true;
@@ -119,6 +148,7 @@ impl Site {
 
     /// Adds a page or replaces what is known of it, with all its links. O(its links), plus what comes within reach.
     pub fn put_page(&mut self, facts: PageFacts, links: &[OutLink]) {
+        self.revision += 1;
         self.lift_removals(facts.id);
         self.take_links_off(facts.id);
         let address = self.intern(&facts.address);
@@ -155,6 +185,7 @@ impl Site {
 
     /// Forgets a page that is no longer there. Links to it stay and lead to nothing. O(its links).
     pub fn remove_page(&mut self, id: PageId) {
+        self.revision += 1;
         self.lift_removals(id);
         self.take_links_off(id);
         let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };
@@ -182,6 +213,7 @@ impl Site {
         if self.planned.contains_key(&change) {
             return;
         }
+        self.revision += 1;
         self.planned.insert(change, (source, target, to));
         self.count(to, source, Region::Content, 1);
         *self.planned_in.entry(target).or_default() += 1;
@@ -192,6 +224,7 @@ impl Site {
 
     /// Forgets a planned change: it was dropped, or it is out and now stands in the page itself.
     pub fn unplan(&mut self, change: ChangeId) {
+        self.revision += 1;
         self.unplan_removal(change);
         let Some((source, target, to)) = self.planned.remove(&change) else { return };
         self.count(to, source, Region::Content, -1);

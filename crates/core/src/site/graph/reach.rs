@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::{AddressIndex, RoadsCount, Site};
+use super::{AddressIndex, KeptLink, Record, RoadsCount, Site};
 use crate::document::Region;
 use crate::ids::PageId;
 use crate::reach::{Depths, LinkGraph};
@@ -113,11 +113,7 @@ impl Site {
 impl LinkGraph for Site {
     fn each_link_out(&self, from: PageId, visit: &mut dyn FnMut(PageId)) {
         let Some(record) = self.record(from) else { return };
-        if self.roads == RoadsCount::All {
-            let boilerplate = record.links.iter().filter(|link| link.region != Region::Content);
-            boilerplate.filter_map(|link| self.page_behind(link.to)).for_each(&mut *visit);
-        }
-        self.counted_content(from, record).filter_map(|to| self.page_behind(to)).for_each(&mut *visit);
+        self.roads_of(from, record).filter_map(|link| self.page_behind(link.to)).for_each(&mut *visit);
         let planned = self.planned_out.get(&from).into_iter().flatten().copied();
         planned.filter(|target| self.record(*target).is_some()).for_each(visit);
     }
@@ -126,8 +122,8 @@ impl LinkGraph for Site {
         let Some(record) = self.record(to) else { return };
         for address in self.addresses_of(to, record.address) {
             for (from, counts) in &self.inbound[address.at()].by_page {
-                let is_road = self.roads == RoadsCount::All || counts.content > 0;
-                if is_road && *from != to && self.record(*from).is_some() && !visit(*from) {
+                let counts = self.roads.from == RoadsCount::All || counts.content > 0;
+                if counts && *from != to && self.has_road(*from, to) && !visit(*from) {
                     return;
                 }
             }
@@ -138,5 +134,22 @@ impl LinkGraph for Site {
                 return;
             }
         }
+    }
+}
+
+impl Site {
+    /// The links of a page that are roads, without those that are to go. O(links).
+    pub(super) fn roads_of<'s>(&'s self, page: PageId, record: &'s Record) -> impl Iterator<Item = &'s KeptLink> + 's {
+        let around = record.links.iter().filter(|link| link.region != Region::Content);
+        around.chain(self.counted_content(page, record)).filter(|link| self.roads.count(link))
+    }
+
+    /// Whether one of the links from one page to another, which are known to be there, is a road. O(1), or O(links of
+    /// `from`) where `nofollow` is heeded.
+    fn has_road(&self, from: PageId, to: PageId) -> bool {
+        let Some(record) = self.record(from) else { return false };
+        self.roads.nofollow
+            || self.is_planned(from, to)
+            || self.roads_of(from, record).any(|link| self.page_behind(link.to) == Some(to))
     }
 }

@@ -1,6 +1,6 @@
 //! Content links that are to go: counted no more from when that is planned.
 
-use super::{AddressIndex, Record, Removal, Site};
+use super::{AddressIndex, KeptLink, Record, Removal, Site};
 use crate::document::Region;
 use crate::ids::{ChangeId, PageId};
 use crate::site::address::Address;
@@ -15,6 +15,7 @@ impl Site {
             return;
         }
         removals.push(Removal { change, to, counts: false });
+        self.revision += 1;
         self.lay_removals(source);
     }
 
@@ -68,11 +69,11 @@ impl Site {
         &'s self,
         page: PageId,
         record: &'s Record,
-    ) -> impl Iterator<Item = AddressIndex> + 's {
+    ) -> impl Iterator<Item = &'s KeptLink> + 's {
         let mut left_out: Vec<AddressIndex> =
             self.removals.get(&page).into_iter().flatten().filter(|r| r.counts).map(|r| r.to).collect();
-        let content = record.links.iter().filter(|link| link.region == Region::Content).map(|link| link.to);
-        content.filter(move |to| match left_out.iter().position(|out| out == to) {
+        let content = record.links.iter().filter(|link| link.region == Region::Content);
+        content.filter(move |link| match left_out.iter().position(|out| *out == link.to) {
             Some(at) => {
                 left_out.swap_remove(at);
                 false

@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, put, web};
 use serde::Deserialize;
+use strelm_core::site::RoadRules;
 use strelm_store::SiteId;
 use strelm_store::site::{self, Settings, SiteSource};
 use url::Url;
@@ -22,6 +23,8 @@ pub struct ChangedSettings {
     writes: Option<bool>,
     entries: Vec<String>,
     roads: Roads,
+    /// Whether links that ask not to be followed are no roads; null leaves it as it is.
+    heeds_nofollow: Option<bool>,
     most_pages: i32,
     delay_ms: i32,
     ignored_parameters: Vec<String>,
@@ -52,7 +55,10 @@ pub async fn set(
         name: checked_name(&changed.name)?,
         source: site.settings.source.clone(),
         entries,
-        roads: changed.roads.into(),
+        roads: RoadRules {
+            from: changed.roads.into(),
+            nofollow: changed.heeds_nofollow.map_or(site.settings.roads.nofollow, |heeds| !heeds),
+        },
         most_pages: changed.most_pages,
         delay_ms: changed.delay_ms,
         ignored_parameters: checked_parameters(&changed.ignored_parameters)?,

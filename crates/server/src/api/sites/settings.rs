@@ -29,6 +29,8 @@ pub struct SiteSettings {
     /// Further pages on which readers start.
     pub entries: Vec<String>,
     pub roads: Roads,
+    /// Whether links that ask not to be followed are no roads.
+    pub heeds_nofollow: bool,
     pub most_pages: i32,
     pub delay_ms: i32,
     /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
@@ -62,7 +64,8 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         named_micropub: site.named_micropub,
         has_token: token.is_some(),
         entries: site.settings.entries.iter().map(ToString::to_string).collect(),
-        roads: site.settings.roads.into(),
+        roads: site.settings.roads.from.into(),
+        heeds_nofollow: !site.settings.roads.nofollow,
         most_pages: site.settings.most_pages,
         delay_ms: site.settings.delay_ms,
         ignored_parameters: site.settings.ignored_parameters,
