@@ -13,6 +13,7 @@ pub mod limits;
 mod logarithms;
 pub mod openings;
 pub mod phrases;
+pub mod plan;
 pub mod reach;
 pub mod site;
 pub mod tray;

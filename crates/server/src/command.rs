@@ -15,6 +15,7 @@ use tracing_subscriber::fmt::format::FmtSpan;
 use crate::config::{Config, WrittenSettings};
 use crate::new_site::NewSite;
 use crate::openings::Openings;
+use crate::reach::Reach;
 use crate::serve::{Parts, Served};
 use crate::survey::Survey;
 use crate::{api, backup, serve};
@@ -59,6 +60,8 @@ enum Command {
     Survey(Survey),
     /// Read a folder of HTML without a database and print the openings of its pages
     Openings(Openings),
+    /// Read a folder of HTML without a database and print which of its pages a reader can get to
+    Reach(Reach),
     /// Print the description of the API
     Openapi,
 }
@@ -113,6 +116,7 @@ pub fn run() -> anyhow::Result<()> {
         }
         Command::Survey(survey) => survey.run(),
         Command::Openings(openings) => openings.run(),
+        Command::Reach(reach) => reach.run(),
         Command::Openapi => {
             writeln!(std::io::stdout(), "{}", api::document().to_pretty_json()?)?;
             Ok(())

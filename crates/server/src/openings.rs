@@ -2,23 +2,19 @@
 
 use std::collections::BTreeMap;
 use std::io::Write;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
-use anyhow::Context;
-use percent_encoding::percent_decode_str;
 use serde::Serialize;
-use strelm_core::document::encoding::{BytePlaces, PageEncoding};
-use strelm_core::document::{Document, PackedPlaces};
+use strelm_core::document::Document;
 use strelm_core::in_order::in_order;
 use strelm_core::openings::{
-    AllWanted, BothWays, Candidate, Corpus, CorpusPage, Ensemble, Fit, For, Judge, Limits, Manners, Taste, Weighed,
+    AllWanted, BothWays, Candidate, Corpus, Ensemble, Fit, For, Judge, Limits, Manners, Taste, Weighed,
 };
 use strelm_core::site::{Address, PageId};
 use strelm_sources::folder::{self, FolderFile};
 
+use crate::in_folder::{FolderSite, InFile, path_of};
 use crate::words::in_a_line;
-
-const BASE: &str = "http://folder.invalid/";
 
 /// Pages that are in hand at a time: looked at, or waiting to be printed.
 const AT_ONCE: usize = 32;
@@ -56,11 +52,7 @@ impl Openings {
             Some(file) => Ensemble::parse(&std::fs::read_to_string(file)?)?,
             None => Ensemble::shipped()?,
         };
-        let base = Address::parse(BASE)?;
-        let entry = base.of_file(&self.entry).context("the entry page has no usable name")?;
-        let paths = folder::paths(&self.folder).collect::<Result<Vec<_>, _>>()?;
-        let read = |path: &PathBuf| read(&self.folder, path, &base);
-        let (mut corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
+        let FolderSite { mut corpus, places } = FolderSite::read(&self.folder, &self.entry)?;
         let ensemble = if self.untaught { ensemble } else { self.taught(&mut corpus, ensemble)? };
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         let pages: Vec<PageId> = corpus.site.pages().map(|page| page.id).collect();
@@ -189,30 +181,6 @@ struct FoundRow<'o> {
     parts: BTreeMap<&'static str, f32>,
 }
 
-/// Where a page's text stands in its file.
-struct InFile {
-    text: PackedPlaces,
-    bytes: BytePlaces,
-}
-
-/// What is known of the bytes of a page's file.
-enum FileBytes {
-    /// Those of its text in this encoding.
-    Sound(PageEncoding),
-    /// Some of them have no text.
-    Torn(BytePlaces),
-}
-
-impl InFile {
-    fn of(document: Document, bytes: FileBytes) -> Self {
-        let bytes = match bytes {
-            FileBytes::Sound(encoding) => BytePlaces::of(encoding, document.source()),
-            FileBytes::Torn(places) => places,
-        };
-        Self { bytes, text: document.into_places() }
-    }
-}
-
 /// What an opening is as one line of JSON. `start` and `end` are bytes of the file.
 fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize), fit: &Fit) -> Option<String> {
     let row = FoundRow {
@@ -226,23 +194,4 @@ fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize
         parts: fit.parts.iter().map(|part| (part.part.as_str(), part.adds)).collect(),
     };
     Some(serde_json::to_string(&row).ok()? + "\n")
-}
-
-/// A file of the folder, when it is a page, and what its bytes are.
-fn read(folder: &Path, file: &Path, base: &Address) -> anyhow::Result<Option<(CorpusPage, FileBytes)>> {
-    let FolderFile::Page { path, format, text, encoding, is_faithful } = folder::file(folder, file)? else {
-        return Ok(None);
-    };
-    let Some(address) = base.of_file(&path) else { return Ok(None) };
-    let bytes = match is_faithful {
-        true => FileBytes::Sound(encoding),
-        false => FileBytes::Torn(BytePlaces::of_torn(encoding, &std::fs::read(file)?)),
-    };
-    Ok(Some((CorpusPage { address, document: Document::read(text, format) }, bytes)))
-}
-
-/// The path of a page relative to the folder.
-fn path_of(address: &Address) -> String {
-    let path = address.as_url().path().trim_start_matches('/');
-    percent_decode_str(path).decode_utf8_lossy().into_owned()
 }

@@ -22,6 +22,7 @@ mod pictures;
 mod prose_marks;
 mod reach;
 mod reasons;
+mod rescue;
 mod site_figures;
 mod support;
 mod tray_journey;

@@ -1,0 +1,127 @@
+//! What a rescue is to bring about, and by which links it may.
+
+use crate::reach::{Snapshot, Ways};
+
+/// Stands for the depth of a page that cannot be reached.
+pub(super) const FAR: u32 = u32::MAX;
+
+/// What is to hold for every page that is helped, and for every page that is edited.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct RescueLimits {
+    /// Clicks from where readers start, at most.
+    pub depth: u32,
+    /// Links in from so many different pages, at least.
+    pub links_in: u32,
+    /// New links on one page, at most.
+    pub per_page: u32,
+    /// Whether a page may be linked from one that it links to.
+    pub pairs: bool,
+}
+
+/// A link that may be put: pages by their numbers in the snapshot.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Candidate {
+    /// The page on which it would stand.
+    pub from: u32,
+    /// The page to which it would lead.
+    pub to: u32,
+    /// The sentence in which it would stand, by a number that no other sentence of the page has: a plan puts one link into
+    /// a sentence.
+    pub sentence: u32,
+    /// What the link costs beside others: 0 for one that every editor would keep, 1 for one that none would.
+    pub cost: f32,
+}
+
+/// Pages to be helped, and the links that may be put for it.
+#[derive(Debug)]
+pub struct Problem<'s> {
+    pub(super) snapshot: &'s Snapshot,
+    pub(super) limits: RescueLimits,
+    /// Pages to be helped, in the order of their numbers.
+    pub(super) wanted: Vec<u32>,
+    /// In the order of the pages on which they would stand; none between pages that are linked already.
+    pub(super) candidates: Vec<Candidate>,
+    /// By page: where its candidates begin, and at last where those of the last page end.
+    starts: Vec<u32>,
+    /// By page: the candidates that lead to it.
+    into: Vec<Vec<u32>>,
+    /// By page, as the site stands: its depth, [`FAR`] where it cannot be reached; and how many pages link to it.
+    pub(super) depth: Vec<u32>,
+    pub(super) links_in: Vec<u32>,
+    pub(super) is_wanted: Vec<bool>,
+}
+
+impl<'s> Problem<'s> {
+    /// O(pages + roads + candidates · log candidates). Candidates between pages that are linked already, or that the limits
+    /// forbid, are left out.
+    pub fn new(
+        snapshot: &'s Snapshot,
+        limits: RescueLimits,
+        wanted: impl IntoIterator<Item = u32>,
+        candidates: impl IntoIterator<Item = Candidate>,
+    ) -> Self {
+        let pages = snapshot.len();
+        let is_there = |page: u32| (page as usize) < pages;
+        let mut is_wanted = vec![false; pages];
+        wanted.into_iter().filter(|page| is_there(*page)).for_each(|page| is_wanted[page as usize] = true);
+        let roads = snapshot.roads();
+        let may = |candidate: &Candidate| {
+            let Candidate { from, to, .. } = *candidate;
+            let is_new = is_there(from) && is_there(to) && from != to && !roads.leads(from, to);
+            is_new && (limits.pairs || !roads.leads(to, from))
+        };
+        let mut candidates: Vec<Candidate> = candidates.into_iter().filter(may).collect();
+        candidates.sort_by(|one, other| {
+            (one.from, one.to, one.sentence)
+                .cmp(&(other.from, other.to, other.sentence))
+                .then(one.cost.total_cmp(&other.cost))
+        });
+        candidates.dedup_by_key(|candidate| (candidate.from, candidate.to, candidate.sentence));
+        let mut starts = vec![0u32; pages + 1];
+        let mut into = vec![Vec::new(); pages];
+        for (at, candidate) in (0u32..).zip(&candidates) {
+            starts[candidate.from as usize + 1] = at + 1;
+            into[candidate.to as usize].push(at);
+        }
+        for page in 1..starts.len() {
+            starts[page] = starts[page].max(starts[page - 1]);
+        }
+        let ways = Ways::of(snapshot);
+        let depth = snapshot.numbers().map(|page| ways.depth(page).unwrap_or(FAR)).collect();
+        let mut links_in = vec![0u32; pages];
+        for page in snapshot.numbers() {
+            roads.ends(page).iter().for_each(|to| links_in[*to as usize] += 1);
+        }
+        let wanted = snapshot.numbers().filter(|page| is_wanted[*page as usize]).collect();
+        Self { snapshot, limits, wanted, candidates, starts, into, depth, links_in, is_wanted }
+    }
+
+    /// The candidates that would stand on a page.
+    pub(super) fn on(&self, page: u32) -> std::ops::Range<u32> {
+        self.starts[page as usize]..self.starts[page as usize + 1]
+    }
+
+    /// The candidates that would lead to a page.
+    pub(super) fn to(&self, page: u32) -> &[u32] {
+        &self.into[page as usize]
+    }
+
+    pub(super) fn candidate(&self, at: u32) -> &Candidate {
+        &self.candidates[at as usize]
+    }
+
+    /// The candidates, by whose places in this list plans name them.
+    pub fn candidates(&self) -> &[Candidate] {
+        &self.candidates
+    }
+
+    /// Pages on which candidates would stand.
+    pub(super) fn sources(&self) -> impl Iterator<Item = u32> + '_ {
+        self.snapshot.numbers().filter(|page| !self.on(*page).is_empty())
+    }
+
+    /// How many links a page still lacks as the site stands.
+    pub(super) fn lacks(&self, page: u32) -> u32 {
+        self.limits.links_in.saturating_sub(self.links_in[page as usize])
+    }
+}

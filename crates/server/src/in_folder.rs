@@ -1,0 +1,82 @@
+//! A folder of pages as a site, for the commands that need no database.
+
+use std::path::{Path, PathBuf};
+
+use anyhow::Context;
+use percent_encoding::percent_decode_str;
+use strelm_core::document::encoding::{BytePlaces, PageEncoding};
+use strelm_core::document::{Document, PackedPlaces};
+use strelm_core::openings::{Corpus, CorpusPage};
+use strelm_core::site::Address;
+use strelm_sources::folder::{self, FolderFile};
+
+/// The folder's files get addresses below this one, which leads nowhere.
+const BASE: &str = "http://folder.invalid/";
+
+/// The pages of a folder.
+pub struct FolderSite {
+    /// What is known of them.
+    pub corpus: Corpus,
+    /// Where the text of each page stands in its file, in the order of the pages, which are numbered from 1.
+    pub places: Vec<InFile>,
+}
+
+impl FolderSite {
+    /// Reads all pages. O(bytes).
+    ///
+    /// # Errors
+    /// When a part of the folder cannot be read, or `entry` is no page of it.
+    pub fn read(folder: &Path, entry: &str) -> anyhow::Result<Self> {
+        let base = Address::parse(BASE)?;
+        let entry = base.of_file(entry).context("the entry page has no usable name")?;
+        let paths = folder::paths(folder).collect::<Result<Vec<_>, _>>()?;
+        let read = |path: &PathBuf| read(folder, path, &base);
+        let (corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
+        Ok(Self { corpus, places })
+    }
+}
+
+/// Where a page's text stands in its file.
+pub struct InFile {
+    /// Where each character of the text stands in the source.
+    pub text: PackedPlaces,
+    /// Where each character of the source stands in the file.
+    pub bytes: BytePlaces,
+}
+
+/// What is known of the bytes of a page's file.
+enum FileBytes {
+    /// Those of its text in this encoding.
+    Sound(PageEncoding),
+    /// Some of them have no text.
+    Torn(BytePlaces),
+}
+
+impl InFile {
+    fn of(document: Document, bytes: FileBytes) -> Self {
+        let bytes = match bytes {
+            FileBytes::Sound(encoding) => BytePlaces::of(encoding, document.source()),
+            FileBytes::Torn(places) => places,
+        };
+        Self { bytes, text: document.into_places() }
+    }
+}
+
+/// A file of the folder, when it is a page, and what its bytes are.
+fn read(folder: &Path, file: &Path, base: &Address) -> anyhow::Result<Option<(CorpusPage, FileBytes)>> {
+    let FolderFile::Page { path, format, text, encoding, is_faithful } = folder::file(folder, file)? else {
+        return Ok(None);
+    };
+    let Some(address) = base.of_file(&path) else { return Ok(None) };
+    let bytes = match is_faithful {
+        true => FileBytes::Sound(encoding),
+        false => FileBytes::Torn(BytePlaces::of_torn(encoding, &std::fs::read(file)?)),
+    };
+    Ok(Some((CorpusPage { address, document: Document::read(text, format) }, bytes)))
+}
+
+/// The path of a page relative to the folder.
+pub fn path_of(address: &Address) -> String {
+    let path = address.as_url().path().trim_start_matches('/');
+    percent_decode_str(path).decode_utf8_lossy().into_owned()
+}
