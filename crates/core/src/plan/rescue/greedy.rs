@@ -133,7 +133,7 @@ fn choose(draft: &Draft<'_, '_>, page: u32, taste: Taste, seen: &mut Vec<u32>) -
     }
     // A page that is edited anyway costs nothing more.
     let counts = taste.of_page(page) * if draft.on(page).is_empty() { 1.0 } else { 100.0 };
-    (!links.is_empty()).then(|| Choice { links, gain: total * counts })
+    (!links.is_empty()).then_some(Choice { links, gain: total * counts })
 }
 
 /// Takes off pages, and then links, without which as many pages are helped; and puts cheaper links in the place of others
