@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use anyhow::Context;
+use anyhow::{Context, bail};
 use percent_encoding::percent_decode_str;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces};
@@ -25,7 +25,7 @@ impl FolderSite {
     /// Reads all pages. O(bytes).
     ///
     /// # Errors
-    /// When a part of the folder cannot be read, or `entry` is no page of it.
+    /// When a part of the folder cannot be read, or `entry` is no name of a page.
     pub fn read(folder: &Path, entry: &str) -> anyhow::Result<Self> {
         let base = Address::parse(BASE)?;
         let entry = base.of_file(entry).context("the entry page has no usable name")?;
@@ -33,6 +33,20 @@ impl FolderSite {
         let read = |path: &PathBuf| read(folder, path, &base);
         let (corpus, places) = Corpus::read(entry, &paths, read, InFile::of)?;
         Ok(Self { corpus, places })
+    }
+
+    /// The same, where the entry page has to be there.
+    ///
+    /// # Errors
+    /// As [`FolderSite::read`], and when there is no such page.
+    pub fn read_from(folder: &Path, entry: &str) -> anyhow::Result<Self> {
+        let read = Self::read(folder, entry)?;
+        let site = &read.corpus.site;
+        if site.page_at(site.entry()).is_none() {
+            let shown: Vec<_> = site.pages().take(5).map(|page| path_of(&page.address)).collect();
+            bail!("{entry} is not in the folder; name the first page with --entry, such as: {}", shown.join(", "));
+        }
+        Ok(read)
     }
 }
 

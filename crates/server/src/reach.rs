@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::io::Write;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use serde::Serialize;
 use strelm_core::audit::Lacking;
@@ -106,7 +106,7 @@ impl Reach {
     }
 
     fn site(&self) -> anyhow::Result<Site> {
-        let mut read = FolderSite::read(Path::new(&self.folder), &self.entry)?;
+        let mut read = FolderSite::read_from(&self.folder, &self.entry)?;
         read.corpus.site.set_reach(&[], self.roads.rules(self.heed_nofollow));
         read.corpus.site.settle();
         Ok(read.corpus.site)
