@@ -16,6 +16,7 @@ use crate::config::{Config, WrittenSettings};
 use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::reach::Reach;
+use crate::rescue::Rescue;
 use crate::serve::{Parts, Served};
 use crate::survey::Survey;
 use crate::{api, backup, serve};
@@ -62,6 +63,8 @@ enum Command {
     Openings(Openings),
     /// Read a folder of HTML without a database and print which of its pages a reader can get to
     Reach(Reach),
+    /// Read a folder of HTML without a database and print the fewest links that bring its pages within reach
+    Rescue(Rescue),
     /// Print the description of the API
     Openapi,
 }
@@ -117,6 +120,7 @@ pub fn run() -> anyhow::Result<()> {
         Command::Survey(survey) => survey.run(),
         Command::Openings(openings) => openings.run(),
         Command::Reach(reach) => reach.run(),
+        Command::Rescue(rescue) => rescue.run(),
         Command::Openapi => {
             writeln!(std::io::stdout(), "{}", api::document().to_pretty_json()?)?;
             Ok(())

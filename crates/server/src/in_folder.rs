@@ -5,13 +5,21 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, bail};
 use percent_encoding::percent_decode_str;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
-use strelm_core::document::{Document, PackedPlaces};
-use strelm_core::openings::{Corpus, CorpusPage};
-use strelm_core::site::Address;
+use strelm_core::document::{Document, PackedPlaces, TextSpan};
+use strelm_core::openings::{Corpus, CorpusPage, Ensemble, For};
+use strelm_core::site::{Address, AddressError};
 use strelm_sources::folder::{self, FolderFile};
 
 /// The folder's files get addresses below this one, which leads nowhere.
 const BASE: &str = "http://folder.invalid/";
+
+/// The address of the folder.
+///
+/// # Errors
+/// Never: it is well written.
+pub fn base() -> Result<Address, AddressError> {
+    Address::parse(BASE)
+}
 
 /// The pages of a folder.
 pub struct FolderSite {
@@ -27,7 +35,7 @@ impl FolderSite {
     /// # Errors
     /// When a part of the folder cannot be read, or `entry` is no name of a page.
     pub fn read(folder: &Path, entry: &str) -> anyhow::Result<Self> {
-        let base = Address::parse(BASE)?;
+        let base = base()?;
         let entry = base.of_file(entry).context("the entry page has no usable name")?;
         let paths = folder::paths(folder).collect::<Result<Vec<_>, _>>()?;
         let read = |path: &PathBuf| read(folder, path, &base);
@@ -48,6 +56,21 @@ impl FolderSite {
         }
         Ok(read)
     }
+
+    /// The judge that knows what the authors of the site link, too, when there are enough links that tell.
+    ///
+    /// # Errors
+    /// When a file cannot be read.
+    pub fn taught(&mut self, folder: &Path, ensemble: Ensemble) -> anyhow::Result<Ensemble> {
+        let document = |address: &Address| match folder::file(folder, &folder.join(path_of(address)))? {
+            FolderFile::Page { text, format, .. } => Ok(Some(Document::read(text, format))),
+            _ => Ok::<_, anyhow::Error>(None),
+        };
+        match self.corpus.habits(&ensemble, document)? {
+            Some(habits) => Ok(habits.taught_to(&ensemble, For::Authors)?),
+            None => Ok(ensemble),
+        }
+    }
 }
 
 /// Where a page's text stands in its file.
@@ -67,6 +90,12 @@ enum FileBytes {
 }
 
 impl InFile {
+    /// The bytes of the file in which words of the text stand; `None` where they cannot be traced. O(places).
+    pub fn bytes_of(&self, words: TextSpan) -> Option<(usize, usize)> {
+        let places = self.text.unpack();
+        Some((self.bytes.byte(places.source_start(words.start)?), self.bytes.byte(places.source_end(words.end)?)))
+    }
+
     fn of(document: Document, bytes: FileBytes) -> Self {
         let bytes = match bytes {
             FileBytes::Sound(encoding) => BytePlaces::of(encoding, document.source()),

@@ -9,6 +9,7 @@ mod interface;
 mod new_site;
 mod openings;
 mod reach;
+mod rescue;
 pub mod serve;
 pub mod survey;
 mod words;

@@ -5,13 +5,9 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use serde::Serialize;
-use strelm_core::document::Document;
 use strelm_core::in_order::in_order;
-use strelm_core::openings::{
-    AllWanted, BothWays, Candidate, Corpus, Ensemble, Fit, For, Judge, Limits, Manners, Taste, Weighed,
-};
-use strelm_core::site::{Address, PageId};
-use strelm_sources::folder::{self, FolderFile};
+use strelm_core::openings::{AllWanted, BothWays, Candidate, Ensemble, Fit, Judge, Limits, Manners, Taste, Weighed};
+use strelm_core::site::PageId;
 
 use crate::in_folder::{FolderSite, InFile, path_of};
 use crate::words::in_a_line;
@@ -52,8 +48,9 @@ impl Openings {
             Some(file) => Ensemble::parse(&std::fs::read_to_string(file)?)?,
             None => Ensemble::shipped()?,
         };
-        let FolderSite { mut corpus, places } = FolderSite::read(&self.folder, &self.entry)?;
-        let ensemble = if self.untaught { ensemble } else { self.taught(&mut corpus, ensemble)? };
+        let mut read = FolderSite::read(&self.folder, &self.entry)?;
+        let ensemble = if self.untaught { ensemble } else { read.taught(&self.folder, ensemble)? };
+        let FolderSite { corpus, places } = read;
         let judge = Judge { site: &corpus.site, book: &corpus.book, ensemble: &ensemble, taste: Taste::AUTHOR };
         let pages: Vec<PageId> = corpus.site.pages().map(|page| page.id).collect();
         // A program that asks wants what is weak, too, and every target for the same words.
@@ -81,18 +78,6 @@ impl Openings {
         };
         in_order(further.by_source(), AT_ONCE, lines, |lines| out.write_all(lines.as_bytes()))?;
         Ok(out.flush()?)
-    }
-
-    /// The judge that knows what the authors of the site link, too, when there are enough links that tell.
-    fn taught(&self, corpus: &mut Corpus, ensemble: Ensemble) -> anyhow::Result<Ensemble> {
-        let document = |address: &Address| match folder::file(&self.folder, &self.folder.join(path_of(address)))? {
-            FolderFile::Page { text, format, .. } => Ok(Some(Document::read(text, format))),
-            _ => Ok::<_, anyhow::Error>(None),
-        };
-        match corpus.habits(&ensemble, document)? {
-            Some(habits) => Ok(habits.taught_to(&ensemble, For::Authors)?),
-            None => Ok(ensemble),
-        }
     }
 }
 
@@ -182,7 +167,7 @@ struct FoundRow<'o> {
 }
 
 /// What an opening is as one line of JSON. `start` and `end` are bytes of the file.
-fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize), fit: &Fit) -> Option<String> {
+pub fn row((source, target): (&str, &str), (anchor, start, end): (&str, usize, usize), fit: &Fit) -> Option<String> {
     let row = FoundRow {
         source,
         target,

@@ -1,0 +1,208 @@
+//! `strelm rescue`: a folder of HTML read without a database, and the fewest links that bring its pages within reach.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::Write;
+use std::path::PathBuf;
+
+use anyhow::Context;
+use strelm_core::document::{Document, LinkTarget, TextSpan};
+use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Opening, Taste};
+use strelm_core::plan::rescue::{Candidate, Patient, Plan, Problem, RescueLimits, Why, solve};
+use strelm_core::reach::{Roads, Snapshot, Ways};
+use strelm_core::site::{LinkForm, Moment, PageId, Site};
+use strelm_core::tray::Fitting;
+use strelm_formats::diff;
+use strelm_sources::folder::Folder;
+
+use crate::in_folder::{self, FolderSite, path_of};
+use crate::openings::row;
+use crate::reach::RoadsFrom;
+
+/// Openings that are looked at for each page.
+const MOST_OPENINGS: usize = 60;
+
+/// `strelm rescue`: plans which links bring the pages of a folder within reach, without a database.
+#[derive(Debug, clap::Args)]
+pub struct Rescue {
+    /// The folder of HTML files
+    folder: PathBuf,
+    /// The page on which readers start, relative to the folder
+    #[arg(long, default_value = "index.html")]
+    entry: String,
+    /// Which links are roads
+    #[arg(long, value_enum, default_value = "all")]
+    roads: RoadsFrom,
+    /// Clicks from the entry page to every page, at most
+    #[arg(long, default_value_t = 4)]
+    depth: u32,
+    /// Links to every page from so many different pages, at least
+    #[arg(long, default_value_t = 1)]
+    links_in: u32,
+    /// New links on one page, at most
+    #[arg(long, default_value_t = 3)]
+    per_page: u32,
+    /// Openings of a smaller fit are left out
+    #[arg(long, default_value_t = 30.0)]
+    fit: f64,
+    /// Put the links into the files, and print what changes as a diff
+    #[arg(long)]
+    apply: bool,
+}
+
+/// The folder's graph, and what may be put into it.
+struct Planned {
+    openings: Vec<Opening>,
+    plan: Plan,
+}
+
+impl Rescue {
+    /// # Errors
+    /// When a part of the folder cannot be read, the entry page is not there, or a file cannot be written.
+    pub fn run(&self) -> anyhow::Result<()> {
+        let mut read = FolderSite::read_from(&self.folder, &self.entry)?;
+        read.corpus.site.set_reach(&[], self.roads.rules(false));
+        read.corpus.site.settle();
+        let ensemble = read.taught(&self.folder, Ensemble::shipped()?)?;
+        let (site, book) = (&read.corpus.site, &read.corpus.book);
+        let judge = Judge { site, book, ensemble: &ensemble, taste: Taste::AUTHOR };
+        let snapshot = site.snapshot(Moment::Now);
+        let Planned { openings, plan } = self.plan(judge, &snapshot);
+        self.tell(site, &snapshot, &plan)?;
+        let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+        if self.apply {
+            return Ok(self.put(site, &openings, &mut out)?.flush()?);
+        }
+        for opening in &openings {
+            let name = |page: PageId| site.page(page).map(|facts| path_of(&facts.address)).unwrap_or_default();
+            let in_file = (opening.source.0 as usize).checked_sub(1).and_then(|at| read.places.get(at));
+            let place = in_file.and_then(|in_file| in_file.bytes_of(opening.words));
+            let anchor = book.prose(opening.source).and_then(|prose| prose.text().get(opening.words.range()));
+            if let (Some((start, end)), Some(anchor)) = (place, anchor) {
+                let (source, target) = (name(opening.source), name(opening.target));
+                let line = row((&source, &target), (anchor, start, end), &opening.fit);
+                out.write_all(line.unwrap_or_default().as_bytes())?;
+            }
+        }
+        Ok(out.flush()?)
+    }
+
+    fn plan(&self, judge: Judge<'_>, snapshot: &Snapshot) -> Planned {
+        let ways = Ways::of(snapshot);
+        let reversed = snapshot.roads().reversed();
+        let is_entry = |page: &u32| snapshot.is_entry(*page);
+        let lacks = |page: &u32| {
+            let links_in = u32::try_from(reversed.ends(*page).len()).unwrap_or(u32::MAX);
+            ways.depth(*page).is_none_or(|depth| depth > self.depth) || links_in < self.links_in
+        };
+        let wanted: Vec<u32> = snapshot.numbers().filter(|page| !is_entry(page) && lacks(page)).collect();
+        let limits = Limits { most: MOST_OPENINGS, least_fit: self.fit, ..Limits::default() };
+        let targets = helpful(&wanted, &ways, &reversed, self.depth);
+        let openings: Vec<Opening> = targets
+            .iter()
+            .filter_map(|page| snapshot.page(*page))
+            .flat_map(|page| judge.inbound(None, page, &AllWanted, limits))
+            .collect();
+        let candidate = |opening: &Opening| {
+            Some(Candidate {
+                from: snapshot.number_of(opening.source)?,
+                to: snapshot.number_of(opening.target)?,
+                sentence: u32::try_from(opening.sentence.start).unwrap_or(u32::MAX),
+                cost: (1.0 - opening.fit.total() / 100.0) as f32,
+            })
+        };
+        let rescue = RescueLimits { depth: self.depth, links_in: self.links_in, per_page: self.per_page, pairs: true };
+        let problem = Problem::new(snapshot, rescue, wanted, openings.iter().filter_map(candidate));
+        let plan = solve(&problem, &mut Patient);
+        let chosen: BTreeSet<(Option<PageId>, Option<PageId>)> = plan
+            .chosen
+            .iter()
+            .map(|at| problem.candidates()[*at as usize])
+            .map(|candidate| (snapshot.page(candidate.from), snapshot.page(candidate.to)))
+            .collect();
+        let mut openings = openings;
+        openings.retain(|opening| chosen.contains(&(Some(opening.source), Some(opening.target))));
+        openings.sort_by_key(|opening| (opening.source, opening.words));
+        Planned { openings, plan }
+    }
+
+    /// Says on the standard error stream what the plan comes to, and who is left.
+    fn tell(&self, site: &Site, snapshot: &Snapshot, plan: &Plan) -> std::io::Result<()> {
+        let mut err = std::io::stderr().lock();
+        let asked = plan.worth.helped as usize + plan.left.len();
+        let bound = match plan.least_edited == plan.worth.edited {
+            true => "no plan does with fewer".to_owned(),
+            false => format!("no plan does with fewer than {}", plan.least_edited),
+        };
+        writeln!(
+            err,
+            "{} out of reach, too deep or with too few links in; {} can be helped with {} on {} ({bound})",
+            many(asked, "page"),
+            plan.worth.helped,
+            many(plan.chosen.len(), "link"),
+            many(plan.worth.edited as usize, "page"),
+        )?;
+        for (page, why) in &plan.left {
+            let facts = snapshot.page(*page).and_then(|page| site.page(page));
+            let name = facts.map(|facts| path_of(&facts.address)).unwrap_or_default();
+            let why = match why {
+                Why::NoLink => format!("no opening of fit {} leads there", self.fit),
+                Why::TooFew { most } => {
+                    format!("{most} pages link there or could, and {} are asked for", self.links_in)
+                }
+                Why::TooDeep => format!("every way there is longer than {} clicks", self.depth),
+                Why::Crowded => {
+                    "what could help it is in the way of other links, or of the limit for a page".to_owned()
+                }
+            };
+            writeln!(err, "{}: {why}", crate::words::in_a_line(&name))?;
+        }
+        Ok(())
+    }
+
+    /// Puts the links into the files and prints what changed; a page whose words are not as they were read is left alone.
+    fn put<W: Write>(&self, site: &Site, openings: &[Opening], mut out: W) -> anyhow::Result<W> {
+        let folder = Folder::open(&self.folder, in_folder::base()?)?;
+        let form = LinkForm::default();
+        let mut by_page: BTreeMap<PageId, Vec<&Opening>> = BTreeMap::new();
+        openings.iter().for_each(|opening| by_page.entry(opening.source).or_default().push(opening));
+        for (source, openings) in by_page {
+            let Some(facts) = site.page(source) else { continue };
+            let path = path_of(&facts.address);
+            let current = folder.source(&facts.address).with_context(|| path.clone())?;
+            let document = Document::read(current.text.as_str(), current.format);
+            let mut edits = Fitting::on(document.hash());
+            for opening in openings {
+                let Some(target) = site.page(opening.target) else { continue };
+                let href = form.write(&facts.address, &target.address);
+                let added =
+                    document.put_link(TextSpan::new(opening.words.start, opening.words.end), &LinkTarget::to(href));
+                if let Err(why) = added.map_err(anyhow::Error::from).and_then(|edit| Ok(edits.add(edit)?)) {
+                    writeln!(std::io::stderr(), "{path}: {why}")?;
+                }
+            }
+            let after = edits.compose()?.apply(&current.text)?;
+            folder.replace(&facts.address, &current, &after).with_context(|| path.clone())?;
+            write!(out, "{}", diff::unified(&path, &current.text, &after))?;
+        }
+        Ok(out)
+    }
+}
+
+/// A number of things in words.
+fn many(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}
+
+/// The wanted pages, and those far off from which they can be reached: rescuing one of these may help several.
+fn helpful(wanted: &[u32], ways: &Ways, reversed: &Roads, depth: u32) -> BTreeSet<u32> {
+    let mut found: BTreeSet<u32> = wanted.iter().copied().collect();
+    let mut queue: Vec<u32> = wanted.to_vec();
+    while let Some(page) = queue.pop() {
+        for from in reversed.ends(page) {
+            if ways.depth(*from).is_none_or(|of| of > depth) && found.insert(*from) {
+                queue.push(*from);
+            }
+        }
+    }
+    found
+}
