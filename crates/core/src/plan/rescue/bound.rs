@@ -88,7 +88,6 @@ fn demands(problem: &Problem<'_>, helped: &[u32]) -> Vec<Demand> {
     let lacking = helped.iter().filter(|page| problem.lacks(**page) > 0);
     let mut demands: Vec<Demand> =
         lacking.map(|page| Demand { of: problem.to(*page).to_vec(), least: problem.lacks(*page) }).collect();
-    let reversed = problem.snapshot.roads().reversed();
     let mut known: Vec<Vec<u32>> = Vec::new();
     for page in helped.iter().filter(|page| problem.depth[**page as usize] == FAR).take(MOST_GROUPS) {
         // All from which the page can be reached; links between these bring nobody in.
@@ -97,7 +96,7 @@ fn demands(problem: &Problem<'_>, helped: &[u32]) -> Vec<Demand> {
         let mut next = 0;
         while let Some(at) = group.get(next).copied() {
             next += 1;
-            for from in reversed.ends(at) {
+            for from in problem.reversed.ends(at) {
                 if is_in.insert(*from, ()).is_none() {
                     group.push(*from);
                 }

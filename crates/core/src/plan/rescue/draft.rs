@@ -36,6 +36,8 @@ pub(super) struct Draft<'p, 's> {
     /// By page on which links stand: the chosen candidates.
     chosen: FxHashMap<u32, Vec<u32>>,
     queue: Vec<u32>,
+    /// Pages that came nearer since somebody asked; some more than once.
+    nearer: Vec<u32>,
 }
 
 impl<'p, 's> Draft<'p, 's> {
@@ -47,6 +49,7 @@ impl<'p, 's> Draft<'p, 's> {
             new_in: vec![0; problem.snapshot.len()],
             chosen: FxHashMap::default(),
             queue: Vec::new(),
+            nearer: Vec::new(),
         }
     }
 
@@ -153,8 +156,53 @@ impl<'p, 's> Draft<'p, 's> {
                 }
             }
         }
-        queue.clear();
+        self.nearer.append(&mut queue);
         self.queue = queue;
+    }
+
+    /// Pages that came nearer since this was asked for the last time; some more than once.
+    pub fn take_nearer(&mut self) -> Vec<u32> {
+        std::mem::take(&mut self.nearer)
+    }
+
+    /// Pages on which links would stand that may help who is left: into a page, or into those far off from which it can be
+    /// reached. O(roads among what is far off + candidates there).
+    pub fn sources_for_left(&self) -> Vec<u32> {
+        let mut is_known: FxHashSet<u32> = self.left().collect();
+        let mut queue: Vec<u32> = is_known.iter().copied().collect();
+        let mut sources: FxHashSet<u32> = FxHashSet::default();
+        while let Some(page) = queue.pop() {
+            let candidates = self.problem.to(page).iter().map(|at| self.problem.candidate(*at).from);
+            for from in candidates {
+                // A page that cannot be reached may carry the link once it can.
+                if sources.insert(from) && !self.is_near(from) && is_known.insert(from) {
+                    queue.push(from);
+                }
+            }
+            let before = self.problem.reversed.ends(page).iter().copied();
+            queue.extend(before.filter(|from| !self.is_near(*from) && is_known.insert(*from)));
+        }
+        let mut sources: Vec<u32> = sources.into_iter().collect();
+        sources.sort_unstable();
+        sources
+    }
+
+    /// Whether it may be that nothing is lost without a chosen link; `false` is sure. O(roads and candidates to its target).
+    pub fn may_do_without(&self, at: u32) -> bool {
+        let candidate = self.problem.candidate(at);
+        let to = candidate.to;
+        if !self.is_helped(to) || !self.problem.is_wanted[to as usize] {
+            return true;
+        }
+        if self.problem.lacks(to) > 0 && self.new_in[to as usize] <= self.problem.lacks(to) {
+            return false;
+        }
+        let limit = self.problem.limits.depth;
+        let leads = |from: u32| from != candidate.from && self.depth(from) < limit;
+        let is_chosen = |other: &&u32| self.on(self.problem.candidate(**other).from).contains(*other);
+        self.problem.depth[to as usize] <= limit
+            || self.problem.reversed.ends(to).iter().any(|from| leads(*from))
+            || self.problem.to(to).iter().filter(is_chosen).any(|other| leads(self.problem.candidate(*other).from))
     }
 
     /// The same without the links on some pages. O(pages + what is left brings nearer).
@@ -165,16 +213,16 @@ impl<'p, 's> Draft<'p, 's> {
         Self::with(self.problem, left)
     }
 
-    /// How many pages would come near enough by one more link, and are not yet: wanted ones, and others that may carry
-    /// links to these. O(what it brings nearer).
-    pub fn brought_near(&self, at: u32, seen: &mut Vec<u32>) -> (u32, u32) {
+    /// How many pages would come near enough by one more link, and are neither yet nor among `counted`: wanted ones, and
+    /// others that may carry links to these. `seen` becomes the pages that come nearer. O(what it brings nearer).
+    pub fn brought_near(&self, at: u32, counted: &FxHashSet<u32>, seen: &mut Vec<u32>) -> (u32, u32) {
         let candidate = self.problem.candidate(at);
         let from = self.depth(candidate.from);
         let limit = self.problem.limits.depth;
+        seen.clear();
         if from >= limit || from + 1 >= self.depth(candidate.to) {
             return (0, 0);
         }
-        seen.clear();
         let mut found: FxHashMap<u32, u32> = FxHashMap::default();
         found.insert(candidate.to, from + 1);
         seen.push(candidate.to);
@@ -182,7 +230,7 @@ impl<'p, 's> Draft<'p, 's> {
         while let Some(page) = seen.get(next).copied() {
             next += 1;
             let depth = found[&page];
-            if !self.is_near(page) {
+            if !self.is_near(page) && !counted.contains(&page) {
                 match self.problem.is_wanted[page as usize] {
                     true => wanted += 1,
                     false => others += 1,

@@ -14,6 +14,9 @@ const LINK_IN: f64 = 1.0;
 /// The same for a page that nobody wants: it may carry links to one that is wanted.
 const STEP: f64 = 0.02;
 
+/// Links for which cheaper ones are sought at a time: each costs as much as the plan is long.
+const MOST_SWAPS: usize = 200;
+
 /// Links for a page to edit, and what they gain for each page that is edited.
 struct Choice {
     links: Vec<u32>,
@@ -75,7 +78,8 @@ impl Taste {
 /// edited · candidates on some pages).
 pub(super) fn fill(draft: &mut Draft<'_, '_>, most_new: usize, taste: Taste) {
     let mut seen = Vec::new();
-    let sources: Vec<u32> = draft.problem.sources().collect();
+    let sources = draft.sources_for_left();
+    draft.take_nearer();
     let gain_of = |draft: &Draft<'_, '_>, page: u32, seen: &mut Vec<u32>| {
         choose(draft, page, taste, seen).map(|choice| Ranked { gain: choice.gain, page })
     };
@@ -94,42 +98,46 @@ pub(super) fn fill(draft: &mut Draft<'_, '_>, most_new: usize, taste: Taste) {
             continue;
         }
         new += usize::from(is_new);
-        let was_far = |draft: &Draft<'_, '_>| -> FxHashSet<u32> {
-            sources.iter().copied().filter(|page| draft.depth(*page) >= draft.problem.limits.depth).collect()
-        };
-        let far = was_far(draft);
         choice.links.iter().for_each(|at| draft.add(*at));
         // From pages that came nearer, links lead on that led nowhere before.
-        let nearer = far.into_iter().filter(|page| draft.depth(*page) < draft.problem.limits.depth);
-        let again: Vec<u32> = nearer.chain([best.page]).collect();
+        let nearer = draft.take_nearer().into_iter().filter(|page| sources.binary_search(page).is_ok());
+        let mut again: Vec<u32> = nearer.chain([best.page]).collect();
+        again.sort_unstable();
+        again.dedup();
         ranked.extend(again.into_iter().filter_map(|page| gain_of(draft, page, &mut seen)));
     }
 }
 
 /// The links that gain most on a page, one after the other; `None` where none gains anything.
 fn choose(draft: &Draft<'_, '_>, page: u32, taste: Taste, seen: &mut Vec<u32>) -> Option<Choice> {
-    let mut trial: Option<Draft<'_, '_>> = None;
     let (mut links, mut total): (Vec<u32>, f64) = (Vec::new(), 0.0);
     let room = (draft.problem.limits.per_page as usize).saturating_sub(draft.on(page).len());
+    let mut counted: FxHashSet<u32> = FxHashSet::default();
     while links.len() < room {
-        let now = trial.as_ref().unwrap_or(draft);
-        let gain = |at: u32| {
+        let mut best: Option<(f64, u32)> = None;
+        for at in draft.problem.on(page).filter(|at| draft.may(*at)) {
             let candidate = draft.problem.candidate(at);
-            let lacks = draft.problem.is_wanted[candidate.to as usize] && now.lacks(candidate.to) > 0;
-            let (near, steps) = now.brought_near(at, seen);
+            let clashes = |other: &u32| {
+                let other = draft.problem.candidate(*other);
+                other.to == candidate.to || other.sentence == candidate.sentence
+            };
+            if links.iter().any(clashes) {
+                continue;
+            }
+            let lacks = draft.problem.is_wanted[candidate.to as usize] && draft.lacks(candidate.to) > 0;
+            let (near, steps) = draft.brought_near(at, &counted, seen);
             let gain = NEAR * f64::from(near) + STEP * f64::from(steps) + if lacks { LINK_IN } else { 0.0 };
             // A link that costs little is as good as a little more gain.
-            (gain > 0.0).then_some(((gain - 0.01 * f64::from(candidate.cost)) * taste.of_link(at), at))
-        };
-        let best = draft.problem.on(page).filter(|at| now.may(*at)).filter_map(gain);
-        let Some((gain, at)) = best.max_by(|one, other| one.0.total_cmp(&other.0).then(other.1.cmp(&one.1))) else {
-            break;
-        };
+            let gain = if gain > 0.0 { (gain - 0.01 * f64::from(candidate.cost)) * taste.of_link(at) } else { 0.0 };
+            if gain > best.map_or(0.0, |(known, _)| known) {
+                best = Some((gain, at));
+            }
+        }
+        let Some((gain, at)) = best else { break };
         links.push(at);
         total += gain;
-        if links.len() < room {
-            trial.get_or_insert_with(|| draft.clone()).add(at);
-        }
+        draft.brought_near(at, &counted, seen);
+        counted.extend(seen.iter().copied());
     }
     // A page that is edited anyway costs nothing more.
     let counts = taste.of_page(page) * if draft.on(page).is_empty() { 1.0 } else { 100.0 };
@@ -137,25 +145,42 @@ fn choose(draft: &Draft<'_, '_>, page: u32, taste: Taste, seen: &mut Vec<u32>) -
 }
 
 /// Takes off pages, and then links, without which as many pages are helped; and puts cheaper links in the place of others
-/// on pages that are edited anyway. O(edited pages · (pages + links)).
-pub(super) fn trim<'p, 's>(draft: Draft<'p, 's>) -> Draft<'p, 's> {
+/// on pages that are edited anyway. Only some pages are looked at, and those that link where they do. O(these pages ·
+/// (pages + links)).
+pub(super) fn trim<'p, 's>(draft: Draft<'p, 's>, among: &FxHashSet<u32>) -> Draft<'p, 's> {
     let mut draft = draft;
-    let mut pages = draft.edited();
+    let targets = |draft: &Draft<'_, '_>, page: u32| -> Vec<u32> {
+        draft.on(page).iter().map(|at| draft.problem.candidate(*at).to).collect()
+    };
+    let looked_at: FxHashSet<u32> = among.iter().flat_map(|page| targets(&draft, *page)).collect();
+    let is_looked_at = |draft: &Draft<'_, '_>, page: u32| {
+        among.contains(&page) || targets(draft, page).iter().any(|target| looked_at.contains(target))
+    };
+    let mut pages: Vec<u32> = draft.edited().into_iter().filter(|page| is_looked_at(&draft, *page)).collect();
+    let links = |draft: &Draft<'_, '_>| -> Vec<u32> {
+        draft.chosen().into_iter().filter(|at| is_looked_at(draft, draft.problem.candidate(*at).from)).collect()
+    };
     pages.sort_by_key(|page| (draft.on(*page).len(), *page));
     for page in pages {
+        if !draft.on(page).iter().all(|at| draft.may_do_without(*at)) {
+            continue;
+        }
         let without = draft.without(&FxHashSet::from_iter([page]));
         if without.worth().is_better_than(&draft.worth()) {
             draft = without;
         }
     }
-    for at in draft.chosen() {
+    for at in links(&draft) {
+        if !draft.may_do_without(at) {
+            continue;
+        }
         let chosen = draft.chosen();
         let without = Draft::with(draft.problem, chosen.into_iter().filter(|other| *other != at));
         if without.worth().is_better_than(&draft.worth()) {
             draft = without;
         }
     }
-    for at in draft.chosen() {
+    for at in links(&draft).into_iter().take(MOST_SWAPS) {
         let candidate = *draft.problem.candidate(at);
         let left: Vec<u32> = draft.chosen().into_iter().filter(|other| *other != at).collect();
         let base = Draft::with(draft.problem, left);

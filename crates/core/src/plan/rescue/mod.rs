@@ -104,7 +104,8 @@ pub fn approximate(problem: &Problem<'_>, audience: &mut impl Audience) -> Plan 
 fn plan(problem: &Problem<'_>, audience: &mut impl Audience, looks_at_all: bool) -> Plan {
     let mut draft = Draft::of(problem);
     greedy::fill(&mut draft, usize::MAX, Taste::Plain);
-    let mut draft = greedy::trim(draft);
+    let all: FxHashSet<u32> = draft.edited().into_iter().collect();
+    let mut draft = greedy::trim(draft, &all);
     audience.hears(&draft.worth());
     let mut is_best = false;
     if looks_at_all {
@@ -163,7 +164,9 @@ fn improve<'p, 's>(draft: Draft<'p, 's>, least: u32, audience: &mut impl Audienc
         if trial.worth().helped < known.helped {
             continue;
         }
-        trial = greedy::trim(trial);
+        let is_new = |page: &u32| trial.on(*page) != current.on(*page);
+        let touched: FxHashSet<u32> = trial.edited().into_iter().filter(is_new).collect();
+        trial = greedy::trim(trial, &touched);
         if known.is_better_than(&trial.worth()) {
             continue;
         }

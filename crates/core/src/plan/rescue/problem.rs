@@ -1,6 +1,6 @@
 //! What a rescue is to bring about, and by which links it may.
 
-use crate::reach::{Snapshot, Ways};
+use crate::reach::{Roads, Snapshot, Ways};
 
 /// Stands for the depth of a page that cannot be reached.
 pub(super) const FAR: u32 = u32::MAX;
@@ -36,6 +36,8 @@ pub struct Candidate {
 #[derive(Debug)]
 pub struct Problem<'s> {
     pub(super) snapshot: &'s Snapshot,
+    /// The roads by where they lead.
+    pub(super) reversed: Roads,
     pub(super) limits: RescueLimits,
     /// Pages to be helped, in the order of their numbers.
     pub(super) wanted: Vec<u32>,
@@ -88,12 +90,11 @@ impl<'s> Problem<'s> {
         }
         let ways = Ways::of(snapshot);
         let depth = snapshot.numbers().map(|page| ways.depth(page).unwrap_or(FAR)).collect();
-        let mut links_in = vec![0u32; pages];
-        for page in snapshot.numbers() {
-            roads.ends(page).iter().for_each(|to| links_in[*to as usize] += 1);
-        }
+        let reversed = roads.reversed();
+        let count = |page: u32| u32::try_from(reversed.ends(page).len()).unwrap_or(u32::MAX);
+        let links_in = snapshot.numbers().map(count).collect();
         let wanted = snapshot.numbers().filter(|page| is_wanted[*page as usize]).collect();
-        Self { snapshot, limits, wanted, candidates, starts, into, depth, links_in, is_wanted }
+        Self { snapshot, reversed, limits, wanted, candidates, starts, into, depth, links_in, is_wanted }
     }
 
     /// The candidates that would stand on a page.
