@@ -10,7 +10,7 @@ use std::time::Duration;
 use anyhow::{Context, bail};
 
 use crate::postgres::{Cluster, Durability, random_word};
-use crate::process::{Beside, end_signal, output, root, run_shown};
+use crate::process::{Beside, end_signal, output, root, run_shown, target};
 use crate::{setup, web};
 
 const LIVE_SITE_PORT: u16 = 4871;
@@ -272,10 +272,9 @@ fn build() -> anyhow::Result<()> {
 }
 
 fn program(name: &str) -> Command {
-    let target = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from);
     // Ends with us, even when we are killed.
     let mut command = Command::new("setpriv");
-    command.args(["--pdeathsig", "TERM", "--"]).arg(target.join("debug").join(name));
+    command.args(["--pdeathsig", "TERM", "--"]).arg(target().join("debug").join(name));
     command
 }
 

@@ -13,6 +13,11 @@ pub fn root() -> PathBuf {
     here.parent().unwrap_or(here).to_owned()
 }
 
+/// Where Cargo builds.
+pub fn target() -> PathBuf {
+    std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from)
+}
+
 /// Runs a command to its end, with its output shown.
 pub fn run_shown(command: &mut Command) -> anyhow::Result<()> {
     let shown = show(command);

@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use anyhow::Context;
 
-use crate::process::{root, run_shown};
+use crate::process::{root, run_shown, target};
 
 const ROUNDS: usize = 3;
 
@@ -18,6 +18,11 @@ pub fn prove(folders: &[String]) -> anyhow::Result<()> {
 }
 
 pub fn bench(folders: &[String]) -> anyhow::Result<()> {
+    if let [what, rest @ ..] = folders
+        && what == "reach"
+    {
+        return run_released("strelm-proof", "bench_reach", rest);
+    }
     run_released("strelm-proof", "bench", folders)?;
     run_shown(
         Command::new("cargo")
@@ -40,7 +45,7 @@ fn run_released(package: &str, program: &str, arguments: &[String]) -> anyhow::R
 
 /// A survey of the folder on one core and on two, and the memory that it takes.
 fn survey(folder: &Path) -> anyhow::Result<()> {
-    let program = root().join("target/release/strelm");
+    let program = target().join("release/strelm");
     let run = |threads: usize| -> anyhow::Result<Duration> {
         let mut best = Duration::MAX;
         for _ in 0..ROUNDS {

@@ -12,7 +12,7 @@ use std::time::{Duration, Instant};
 use anyhow::{Context, bail};
 
 use crate::postgres::{Cluster, Durability};
-use crate::process::{output, root, run_shown};
+use crate::process::{output, root, run_shown, target};
 use crate::{setup, web};
 
 /// A site in a package: its folder, who or what made it, and its language.
@@ -292,8 +292,7 @@ impl Bench {
 }
 
 fn strelm(cluster: &Cluster) -> Command {
-    let target = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from);
-    let mut command = Command::new(target.join("release/strelm"));
+    let mut command = Command::new(target().join("release/strelm"));
     command
         .env("STRELM_DATABASE", cluster.url("strelm_real"))
         .env("STRELM_SECRETS", home().join("secrets"))

@@ -3,7 +3,7 @@
 use std::process::Command;
 
 use crate::postgres::{Cluster, Durability};
-use crate::process::{root, run_shown};
+use crate::process::{root, run_shown, target};
 use crate::{real, setup, web};
 
 pub fn run_cargo(arguments: &[&str]) -> anyhow::Result<()> {
@@ -15,7 +15,7 @@ pub fn run_cargo(arguments: &[&str]) -> anyhow::Result<()> {
 /// such notes keeps them up to date.
 fn cargo() -> Command {
     let mut cargo = Command::new("cargo");
-    if !root().join("target/debug/incremental").exists() && std::env::var_os("CARGO_INCREMENTAL").is_none() {
+    if !target().join("debug/incremental").exists() && std::env::var_os("CARGO_INCREMENTAL").is_none() {
         cargo.env("CARGO_INCREMENTAL", "0");
     }
     cargo.current_dir(root());

@@ -8,7 +8,7 @@ use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces, TextSpan};
 use strelm_core::openings::{Corpus, CorpusPage, Ensemble, For};
 use strelm_core::site::{Address, AddressError};
-use strelm_sources::folder::{self, FolderFile};
+use strelm_sources::folder::{self, FolderError, FolderFile};
 
 /// The folder's files get addresses below this one, which leads nowhere.
 const BASE: &str = "http://folder.invalid/";
@@ -62,15 +62,22 @@ impl FolderSite {
     /// # Errors
     /// When a file cannot be read.
     pub fn taught(&mut self, folder: &Path, ensemble: Ensemble) -> anyhow::Result<Ensemble> {
-        let document = |address: &Address| match folder::file(folder, &folder.join(path_of(address)))? {
-            FolderFile::Page { text, format, .. } => Ok(Some(Document::read(text, format))),
-            _ => Ok::<_, anyhow::Error>(None),
-        };
-        match self.corpus.habits(&ensemble, document)? {
+        match self.corpus.habits(&ensemble, |address| document(folder, address))? {
             Some(habits) => Ok(habits.taught_to(&ensemble, For::Authors)?),
             None => Ok(ensemble),
         }
     }
+}
+
+/// A page of the folder, read once more; `None` when it is not there as a page.
+///
+/// # Errors
+/// When its file cannot be read.
+pub fn document(folder: &Path, address: &Address) -> Result<Option<Document>, FolderError> {
+    Ok(match folder::file(folder, &folder.join(path_of(address)))? {
+        FolderFile::Page { text, format, .. } => Some(Document::read(text, format)),
+        FolderFile::Other { .. } => None,
+    })
 }
 
 /// Where a page's text stands in its file.

@@ -13,7 +13,7 @@ use crate::in_folder::{FolderSite, InFile, path_of};
 use crate::words::in_a_line;
 
 /// Pages that are in hand at a time: looked at, or waiting to be printed.
-const AT_ONCE: usize = 32;
+pub const AT_ONCE: usize = 32;
 
 /// `strelm openings`: finds openings in a folder without a database.
 #[derive(Debug, clap::Args)]

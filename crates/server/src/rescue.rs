@@ -1,12 +1,14 @@
 //! `strelm rescue`: a folder of HTML read without a database, and the fewest links that bring its pages within reach.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::convert::Infallible;
 use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::Context;
 use strelm_core::document::{Document, LinkTarget, TextSpan};
-use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Opening, Taste};
+use strelm_core::in_order::in_order;
+use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Opening, OpeningIndex, Taste};
 use strelm_core::plan::rescue::{Candidate, Patient, Plan, Problem, RescueLimits, Why, solve};
 use strelm_core::reach::{Roads, Snapshot, Ways};
 use strelm_core::site::{LinkForm, Moment, PageId, Site};
@@ -15,7 +17,7 @@ use strelm_formats::diff;
 use strelm_sources::folder::Folder;
 
 use crate::in_folder::{self, FolderSite, path_of};
-use crate::openings::row;
+use crate::openings::{AT_ONCE, row};
 use crate::reach::RoadsFrom;
 
 /// Openings that are looked at for each page.
@@ -70,7 +72,7 @@ impl Rescue {
         self.tell(site, &snapshot, &plan)?;
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         if self.apply {
-            return Ok(self.put(site, &openings, &mut out)?.flush()?);
+            return Ok(self.put(judge, &openings, &mut out)?.flush()?);
         }
         for opening in &openings {
             let name = |page: PageId| site.page(page).map(|facts| path_of(&facts.address)).unwrap_or_default();
@@ -97,10 +99,11 @@ impl Rescue {
         let wanted: Vec<u32> = snapshot.numbers().filter(|page| !is_entry(page) && lacks(page)).collect();
         let limits = Limits { most: MOST_OPENINGS, least_fit: self.fit, ..Limits::default() };
         let targets = helpful(&wanted, &ways, &reversed, self.depth);
+        let index = index_of(judge);
         let openings: Vec<Opening> = targets
-            .iter()
-            .filter_map(|page| snapshot.page(*page))
-            .flat_map(|page| judge.inbound(None, page, &AllWanted, limits))
+            .into_iter()
+            .filter_map(|page| snapshot.page(page))
+            .flat_map(|page| judge.inbound(Some(&index), page, &AllWanted, limits))
             .collect();
         let candidate = |opening: &Opening| {
             Some(Candidate {
@@ -133,14 +136,15 @@ impl Rescue {
             true => "no plan does with fewer".to_owned(),
             false => format!("no plan does with fewer than {}", plan.least_edited),
         };
-        writeln!(
-            err,
-            "{} out of reach, too deep or with too few links in; {} can be helped with {} on {} ({bound})",
-            many(asked, "page"),
-            plan.worth.helped,
-            many(plan.chosen.len(), "link"),
-            many(plan.worth.edited as usize, "page"),
-        )?;
+        let help = match plan.worth.helped {
+            0 => "no opening helps".to_owned(),
+            helped => format!(
+                "{helped} can be helped with {} on {} ({bound})",
+                many(plan.chosen.len(), "link"),
+                many(plan.worth.edited as usize, "page"),
+            ),
+        };
+        writeln!(err, "{} out of reach, too deep or with too few links in; {help}", many(asked, "page"))?;
         for (page, why) in &plan.left {
             let facts = snapshot.page(*page).and_then(|page| site.page(page));
             let name = facts.map(|facts| path_of(&facts.address)).unwrap_or_default();
@@ -159,24 +163,24 @@ impl Rescue {
         Ok(())
     }
 
-    /// Puts the links into the files and prints what changed; a page whose words are not as they were read is left alone.
-    fn put<W: Write>(&self, site: &Site, openings: &[Opening], mut out: W) -> anyhow::Result<W> {
+    /// Puts the links into the files and prints what changed. Words that are not there any more as they were read carry
+    /// none, and that is said.
+    fn put<W: Write>(&self, judge: Judge<'_>, openings: &[Opening], mut out: W) -> anyhow::Result<W> {
         let folder = Folder::open(&self.folder, in_folder::base()?)?;
-        let form = LinkForm::default();
         let mut by_page: BTreeMap<PageId, Vec<&Opening>> = BTreeMap::new();
         openings.iter().for_each(|opening| by_page.entry(opening.source).or_default().push(opening));
         for (source, openings) in by_page {
-            let Some(facts) = site.page(source) else { continue };
+            let (Some(facts), Some(prose)) = (judge.site.page(source), judge.book.prose(source)) else { continue };
             let path = path_of(&facts.address);
+            let is_as_read = |seen: &Document| seen.text().as_str() == prose.text();
+            let seen = in_folder::document(&self.folder, &facts.address)?.filter(is_as_read);
             let current = folder.source(&facts.address).with_context(|| path.clone())?;
             let document = Document::read(current.text.as_str(), current.format);
             let mut edits = Fitting::on(document.hash());
             for opening in openings {
-                let Some(target) = site.page(opening.target) else { continue };
-                let href = form.write(&facts.address, &target.address);
-                let added =
-                    document.put_link(TextSpan::new(opening.words.start, opening.words.end), &LinkTarget::to(href));
-                if let Err(why) = added.map_err(anyhow::Error::from).and_then(|edit| Ok(edits.add(edit)?)) {
+                let Some(target) = judge.site.page(opening.target) else { continue };
+                let href = LinkForm::default().write(&facts.address, &target.address);
+                if let Err(why) = put_one(&mut edits, &document, seen.as_ref(), opening.words, href) {
                     writeln!(std::io::stderr(), "{path}: {why}")?;
                 }
             }
@@ -188,9 +192,36 @@ impl Rescue {
     }
 }
 
+/// Adds a link on words that stand so in `seen`, the page as it was read, to the edits of the page as it can be written:
+/// without what stands above it in its file.
+fn put_one(
+    edits: &mut Fitting,
+    document: &Document,
+    seen: Option<&Document>,
+    words: TextSpan,
+    href: String,
+) -> anyhow::Result<()> {
+    let sentence = seen.and_then(|seen| seen.quote_around(words)).context("the page is not as it was read")?;
+    let words = document.find_again(&sentence.as_quote(), words.start)?;
+    Ok(edits.add(document.put_link(words, &LinkTarget::to(href))?)?)
+}
+
 /// A number of things in words.
 fn many(count: usize, what: &str) -> String {
     format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}
+
+/// What is found on all pages, looked at once each and on all cores. O(words of the site).
+fn index_of(judge: Judge<'_>) -> OpeningIndex {
+    let sitting = judge.sit();
+    let mut index = OpeningIndex::default();
+    let pages: Vec<PageId> = judge.site.pages().map(|page| page.id).collect();
+    let look = |page| (page, sitting.candidates(page, OpeningIndex::MOST));
+    let Ok(()) = in_order(pages, AT_ONCE, look, |(page, row)| {
+        index.put(page, row);
+        Ok::<(), Infallible>(())
+    });
+    index
 }
 
 /// The wanted pages, and those far off from which they can be reached: rescuing one of these may help several.

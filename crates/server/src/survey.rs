@@ -18,10 +18,8 @@ use strelm_core::site::{
 use strelm_core::tray::Tray;
 use strelm_sources::folder::{self, FolderFile};
 
+use crate::in_folder;
 use crate::words::in_a_line;
-
-/// The folder's files get addresses below this one, which leads nowhere.
-const BASE: &str = "http://folder.invalid/";
 
 /// `strelm survey`: tells what is in a folder without a database.
 #[derive(Debug, clap::Args)]
@@ -87,7 +85,7 @@ impl Survey {
     /// # Errors
     /// When a part of the folder cannot be read or the entry page is not there.
     pub fn run(&self) -> anyhow::Result<()> {
-        let base = Address::parse(BASE)?;
+        let base = in_folder::base()?;
         let (mut pages, others) = read(&self.folder, &base)?;
         pages.sort_by(|a, b| a.address.cmp(&b.address));
         let entry = base.of_file(&self.entry).context("the entry page has no usable name")?;

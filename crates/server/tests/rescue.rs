@@ -97,3 +97,18 @@ fn limits_are_kept() {
     assert_eq!(rows.matches("\"source\":\"evenings.html\"").count(), 2, "{rows}");
     assert_eq!(rows.matches("\"source\":\"beginners.html\"").count(), 1, "{rows}");
 }
+
+#[test]
+fn front_matter_of_markdown_stays_as_it_is() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |path: &str, text: &str| std::fs::write(folder.path().join(path), text).unwrap();
+    let head = "---\ntitle: Open evenings\ntags: [ask, rules]\n---\n";
+    let body = format!("# Open evenings\n\n{FILLER}\n\nBring a red torch, since *white* light spoils everything.\n");
+    write("index.md", &format!("# Harbour\n\n{FILLER}\n\n[Open evenings](evenings.md)\n"));
+    write("evenings.md", &format!("{head}{body}"));
+    write("red-torch.md", "# Red torch\n\nTape a red filter over any lamp.\n");
+    let put = strelm("rescue", folder.path(), &["--entry", "index.md", "--fit", "1", "--apply"]);
+    let after = std::fs::read_to_string(folder.path().join("evenings.md")).unwrap();
+    let linked = body.replace("a red torch,", "a [red torch](red-torch.md),");
+    assert_eq!(after, format!("{head}{linked}"), "{}", String::from_utf8_lossy(&put.stderr));
+}

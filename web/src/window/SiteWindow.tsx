@@ -83,7 +83,8 @@ function Frame({ site }: { site: number }) {
       </main>
       <Notices />
       <Tray />
-      <Suspense>
+      {/* The keys are not the view's any more, though what they open is still on its way. */}
+      <Suspense fallback={<div role="dialog" aria-label="Opening" className="sr-only" />}>
         {over === 'find' && <FindBox close={() => setOver(null)} showKeys={() => setOver('keys')} />}
         {over === 'keys' && <KeySheet close={() => setOver(null)} />}
       </Suspense>

@@ -60,10 +60,9 @@ impl Equity {
     /// (Del Corso, Gulli, Romani, “Fast PageRank computation via a sparse linear system”, 2005), which is solved by
     /// Gauss and Seidel's method: each page counts with what is already known of this round.
     pub fn of(snapshot: &Snapshot, reversed: &Roads, rules: EquityRules) -> Self {
-        let worth: Vec<f64> = snapshot
-            .numbers()
-            .map(|page| snapshot.roads().of(page).map(|road| rules.worth(road.strength)).sum())
-            .collect();
+        let worths = Strength::ALL.map(|strength| rules.worth(strength));
+        let worth_of = |road: Road| worths[road.strength.rank()];
+        let worth: Vec<f64> = snapshot.numbers().map(|page| snapshot.roads().of(page).map(worth_of).sum()).collect();
         let damping = rules.damping.clamp(0.0, 0.99);
         let rules = EquityRules { damping, ..rules };
         let per_worth: Vec<f64> = worth.iter().map(|worth| if *worth > 0.0 { damping / worth } else { 0.0 }).collect();
@@ -75,8 +74,7 @@ impl Equity {
             let (mut moved, mut total) = (0.0f64, 0.0f64);
             for page in snapshot.numbers() {
                 let at = page as usize;
-                let got: f64 =
-                    reversed.of(page).map(|Road { to, strength }| passed[to as usize] * rules.worth(strength)).sum();
+                let got: f64 = reversed.of(page).map(|road| passed[road.to as usize] * worth_of(road)).sum();
                 let now = 1.0 + got;
                 moved += (now - score[at]).abs();
                 total += now;

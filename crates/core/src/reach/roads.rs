@@ -43,6 +43,14 @@ impl Strength {
         Self(followed + Carrier::of(region) as u8)
     }
 
+    /// All strengths, the weakest first.
+    pub const ALL: [Self; 6] = [Self(0), Self(1), Self(2), Self(3), Self(4), Self(5)];
+
+    /// Its place in [`Strength::ALL`].
+    pub const fn rank(self) -> usize {
+        self.0 as usize
+    }
+
     /// Where the link stands.
     pub const fn carrier(self) -> Carrier {
         match self.0 % 3 {

@@ -131,6 +131,7 @@ impl Hands {
             Step::SetRoads => {
                 let mut settings = self.stage.get("/settings").await.unwrap();
                 settings["roads"] = json!(if self.random.bool() { "content" } else { "all" });
+                settings["heeds_nofollow"] = json!(self.random.bool());
                 self.stage.call("PUT", "/settings", Some(settings)).await.unwrap().0
             }
             Step::ChangePage => {

@@ -4,6 +4,7 @@
 //! best page to edit, trimmed, and made better by taking some pages off and filling up anew for as long as whoever asks
 //! waits. Few candidates are searched to the end. A bound tells how far the plan is from the best possible.
 
+mod audience;
 mod bound;
 mod chance;
 mod draft;
@@ -13,6 +14,7 @@ mod problem;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+pub use self::audience::{Audience, Patient};
 use self::chance::Chance;
 use self::draft::Draft;
 pub use self::draft::Worth;
@@ -60,27 +62,6 @@ pub enum Why {
     Crowded,
 }
 
-/// How a plan comes about: asked now and then whether to go on, and told of each plan that is better than the one before.
-pub trait Audience {
-    /// Whether to look for something better; asked every few milliseconds.
-    fn goes_on(&mut self) -> bool;
-
-    /// A plan that is better than all before.
-    fn hears(&mut self, worth: &Worth);
-}
-
-/// Looks as long as it gains something.
-#[derive(Debug, Clone, Copy, Default)]
-pub struct Patient;
-
-impl Audience for Patient {
-    fn goes_on(&mut self) -> bool {
-        true
-    }
-
-    fn hears(&mut self, _: &Worth) {}
-}
-
 /// The plan that goes page by page and improves nothing: what others are measured by.
 pub fn plain(problem: &Problem<'_>) -> Worth {
     let mut draft = Draft::of(problem);
@@ -109,7 +90,7 @@ fn plan(problem: &Problem<'_>, audience: &mut impl Audience, looks_at_all: bool)
     audience.hears(&draft.worth());
     let mut is_best = false;
     if looks_at_all {
-        let (found, all) = exact::best(problem, draft.worth());
+        let (found, all) = exact::best(problem, draft.worth(), audience);
         if let Some(found) = found {
             draft = Draft::with(problem, found);
             audience.hears(&draft.worth());
@@ -193,8 +174,8 @@ fn with_a_way_to<'p, 's>(draft: &Draft<'p, 's>, page: u32, chance: &mut Chance) 
     for _ in 0..MOST_STEPS {
         // The page itself may have all the links that it needs.
         while chance.below(3) == 0 {
-            let is_before = |from: &u32| draft.depth(*from) == FAR && problem.snapshot.roads().leads(*from, into);
-            let before: Vec<u32> = problem.snapshot.numbers().filter(is_before).collect();
+            let before = problem.reversed.ends(into).iter().copied();
+            let before: Vec<u32> = before.filter(|from| draft.depth(*from) == FAR).collect();
             if before.is_empty() {
                 break;
             }
