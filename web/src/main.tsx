@@ -20,6 +20,9 @@ const DeskView = later(() => import('./views/desk/DeskView.tsx').then((view) => 
 const HistoryView = later(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
 const PagesView = later(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
 const AddSiteView = later(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
+const EquityView = later(() => import('./views/equity/EquityView.tsx').then((view) => view.EquityView));
+const FlowView = later(() => import('./views/flow/FlowView.tsx').then((view) => view.FlowView));
+const ReachView = later(() => import('./views/reach/ReachView.tsx').then((view) => view.ReachView));
 const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
 const SetupView = later(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
@@ -50,6 +53,9 @@ if (root) {
               <Route path="today" element={<TodayView />} />
               <Route path="pages" element={<PagesView />} />
               <Route path="pages/:page" element={<DeskView />} />
+              <Route path="reach" element={<ReachView />} />
+              <Route path="equity" element={<EquityView />} />
+              <Route path="flow" element={<FlowView />} />
               <Route path="history" element={<HistoryView />} />
               <Route path="setup" element={<SetupView />} />
               <Route path="*" element={<NoView />} />

@@ -6,7 +6,9 @@ mod postgres;
 mod process;
 mod proof;
 mod quality;
+mod reach;
 mod real;
+mod rules;
 mod run_tests;
 mod setup;
 mod types;
@@ -25,8 +27,9 @@ const HELP: &str = "cargo xtask COMMAND
   dev                         the demo with the interface from Vite, reloading while you edit
   prove FOLDER...             try edits of all kinds on every page of the folders and let other parsers judge them
   bench FOLDER...             measure reading, editing and surveying on the pages of the folders
-  bench reach [EDGES]         measure what is worked out of the graph of a large site, and plans of rescue; write the
-                              graph to a file
+  bench reach                 measure what is worked out of a large graph, beside igraph, and plans of rescue; write
+                              docs/reach.md
+  bench rules                 measure phrases of many rules found in manuals, beside aho-corasick; write docs/rules.md
   generate-site FOLDER PAGES  write a made-up site of so many pages, for measuring
   real                        read manuals from Debian's packages as sites and write docs/real-sites.md
   train                       train the judge of openings on documentation sites and write its weights

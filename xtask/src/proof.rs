@@ -7,6 +7,7 @@ use std::time::{Duration, Instant};
 use anyhow::Context;
 
 use crate::process::{root, run_shown, target};
+use crate::{reach, rules};
 
 const ROUNDS: usize = 3;
 
@@ -18,10 +19,11 @@ pub fn prove(folders: &[String]) -> anyhow::Result<()> {
 }
 
 pub fn bench(folders: &[String]) -> anyhow::Result<()> {
-    if let [what, rest @ ..] = folders
-        && what == "reach"
-    {
-        return run_released("strelm-proof", "bench_reach", rest);
+    if folders == ["reach"] {
+        return reach::bench();
+    }
+    if folders == ["rules"] {
+        return rules::bench();
     }
     run_released("strelm-proof", "bench", folders)?;
     run_shown(

@@ -113,6 +113,13 @@ impl RealSite {
     }
 }
 
+/// The folder of a manual by its name, fetched unless it is there.
+pub fn folder_of(name: &str) -> anyhow::Result<PathBuf> {
+    let site = SITES.iter().find(|site| site.name == name).with_context(|| format!("there is no manual {name}"))?;
+    site.fetch()?;
+    Ok(site.path())
+}
+
 fn home() -> PathBuf {
     root().join(".strelm/real")
 }

@@ -8,6 +8,10 @@ pub struct PageId(pub u32);
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PlannedPageId(pub i64);
 
+/// Number of an auto-linking rule within its site; a smaller one is older.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RuleId(pub u32);
+
 /// Number of a change of the links of a page: of a link in the tray, on its way, or out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ChangeId(pub i64);

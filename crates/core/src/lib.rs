@@ -2,7 +2,8 @@
 //!
 //! No input or output, no clock, no database: everything here is a function of what it is given. A page's way through
 //! the house is one street, and each module knows only those before it:
-//! bytes → [`document`] → [`site`] → [`phrases`] / [`reach`] → [`openings`]; [`document::edit`] leads back to bytes.
+//! bytes → [`document`] → [`site`] → [`phrases`] / [`reach`] → [`openings`] / [`rules`]; [`document::edit`] leads back to
+//! bytes.
 
 pub mod audit;
 pub mod document;
@@ -15,6 +16,7 @@ pub mod openings;
 pub mod phrases;
 pub mod plan;
 pub mod reach;
+pub mod rules;
 pub mod site;
 pub mod tray;
 mod weight;

@@ -30,6 +30,12 @@ const FLAGS: [&str; 14] = [
     "--lang=en-GB",
 ];
 
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Themes {
+    Shown,
+    Both,
+}
+
 /// A browser window of exactly 1280 × 800, ended when dropped.
 pub struct Browser {
     pub client: Client,
@@ -146,23 +152,51 @@ impl Browser {
         Ok(body.send_keys(key).await?)
     }
 
-    /// All findings of axe, of whatever impact, each with the elements at fault.
+    /// All findings of axe, of whatever impact, each with the elements at fault; of colours in both themes.
     ///
     /// # Errors
     /// When the check itself fails.
     pub async fn axe(&self) -> anyhow::Result<Vec<String>> {
+        self.run_axe(Themes::Both).await
+    }
+
+    /// Those in the theme that is shown.
+    ///
+    /// # Errors
+    /// When the check itself fails.
+    pub async fn axe_of_shown_theme(&self) -> anyhow::Result<Vec<String>> {
+        self.run_axe(Themes::Shown).await
+    }
+
+    async fn run_axe(&self, themes: Themes) -> anyhow::Result<Vec<String>> {
         let source = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
         let source = std::fs::read_to_string(source).context("the interface's packages are not installed")?;
         // Through the protocol rather than as a script of the page, which its own policy would refuse.
         let evaluate =
             |expression: String| json!({"expression": expression, "awaitPromise": true, "returnByValue": true});
         self.devtools("Runtime.evaluate", evaluate(source)).await?;
-        let run = "axe.run(document, {rules: {'target-size': {enabled: true}}}).then(found => JSON.stringify(found.violations.map(v => ({impact: v.impact, \
-                   text: v.id + ': ' + v.help + ' — ' + v.nodes.map(n => n.target.join(' ')).join(' | ')}))))";
-        let result = self.devtools("Runtime.evaluate", evaluate(run.to_owned())).await?;
+        // Colours on their way from one theme to the other are those of neither.
+        let run = "(async () => {
+            const still = new CSSStyleSheet();
+            still.replaceSync('* { transition: none !important; animation: none !important }');
+            document.adoptedStyleSheets.push(still);
+            const tell = (found, theme) => found.violations.map(v => theme + ': ' + v.id + ': ' + v.help + ' — '
+                + v.nodes.map(n => n.target.join(' ')).join(' | '));
+            const root = document.documentElement;
+            const [shown, dark] = [root.dataset.theme, 'strelm-dark'];
+            const findings = tell(await axe.run(document, {rules: {'target-size': {enabled: true}}}), shown);
+            if (BOTH) {
+                root.dataset.theme = shown === dark ? 'strelm' : dark;
+                findings.push(...tell(await axe.run(document, {runOnly: ['color-contrast']}), root.dataset.theme));
+                root.dataset.theme = shown;
+            }
+            document.adoptedStyleSheets.pop();
+            return JSON.stringify(findings);
+        })()";
+        let run = run.replace("BOTH", if themes == Themes::Both { "true" } else { "false" });
+        let result = self.devtools("Runtime.evaluate", evaluate(run)).await?;
         let text = result["result"]["value"].as_str().with_context(|| format!("axe did not run: {result}"))?;
-        let found: Vec<Value> = serde_json::from_str(text)?;
-        Ok(found.iter().map(|v| v["text"].as_str().unwrap_or_default().to_owned()).collect())
+        Ok(serde_json::from_str(text)?)
     }
 
     /// A PNG of the window.

@@ -63,6 +63,10 @@ impl Stage {
             let address = server(&format!("api/sites/{}{path}", self.site.0));
             Ok(client.get(address).send().await?.error_for_status()?.json().await?)
         };
+        // What is worked out in the background is there before it is looked at.
+        while get("/reach").await?["is_settled"] != true {
+            tokio::time::sleep(Duration::from_millis(25)).await;
+        }
         let mut status = get("").await?;
         // The moment of the reading is told by the database to all alike; what counts here is the model.
         status["reading"] = Value::Null;
@@ -71,8 +75,8 @@ impl Stage {
         for row in pages["rows"].as_array().context("no pages are told")? {
             desks.push(get(&format!("/pages/{}/desk", row["number"])).await?);
         }
-        let (tray, rules) = (get("/tray").await?, get("/house-rules").await?);
-        Ok(json!({"status": status, "pages": pages, "tray": tray, "rules": rules, "desks": desks}))
+        let (tray, limits) = (get("/tray").await?, get("/limits").await?);
+        Ok(json!({"status": status, "pages": pages, "tray": tray, "limits": limits, "desks": desks}))
     }
 
     /// Waits until a site is read.

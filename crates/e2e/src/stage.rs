@@ -160,13 +160,18 @@ impl Stage {
     /// # Errors
     /// When one of the parts does not start.
     pub async fn set(options: PgConnectOptions) -> anyhow::Result<Self> {
+        Self::set_with(options, &["demo"]).await
+    }
+
+    /// With pages from some folders of this repository.
+    async fn set_with(options: PgConnectOptions, seeds: &[&str]) -> anyhow::Result<Self> {
         // With its password, for the parts that make their own connections.
         let database = &options.to_url_lossy().to_string();
         let folders = tempfile::tempdir()?;
-        let seed = PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
+        let root = PathBuf::from(concat!(env!("CARGO_MANIFEST_DIR"), "/../.."));
         let state = folders.path().join("live-site");
         let live = live_site::start(Options {
-            seeds: vec![seed],
+            seeds: seeds.iter().map(|seed| root.join(seed)).collect(),
             state,
             port: 0,
             token: TOKEN.into(),
@@ -197,6 +202,17 @@ impl Stage {
     /// As [`Stage::set`], or when the reading fails.
     pub async fn read_in(options: PgConnectOptions) -> anyhow::Result<Self> {
         let stage = Self::set(options).await?;
+        stage.read_site().await?;
+        stage.wait_for_reading().await?;
+        Ok(stage)
+    }
+
+    /// As [`Stage::read_in`], with all pages of the demo rather than the smaller part of them.
+    ///
+    /// # Errors
+    /// As [`Stage::read_in`].
+    pub async fn read_in_whole(options: PgConnectOptions) -> anyhow::Result<Self> {
+        let stage = Self::set_with(options, &["demo", "demo/more"]).await?;
         stage.read_site().await?;
         stage.wait_for_reading().await?;
         Ok(stage)

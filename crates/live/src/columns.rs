@@ -22,6 +22,8 @@ pub enum Column {
     BestIn,
     OpeningsOut,
     BestOut,
+    /// Link equity beside that of the average page.
+    Equity,
     /// Where an hour pays most.
     Attention,
     #[default]

@@ -68,7 +68,7 @@ impl Model {
 
     /// What all pages are called. O(letters of it) when first asked for after a page changed, else O(1).
     pub(crate) fn all_told(&self) -> Arc<AllTold> {
-        self.answers.told.get(&(), [self.revisions().pages, 0, 0, 0], || {
+        self.answers.told.get(&(), self.at_pages(), || {
             let facts: Vec<&PageFacts> = self.site.pages().collect();
             let told = |page: &&PageFacts| (page.id, Told::of(page, self.book.own_title(&page.title)));
             facts.par_iter().map(told).collect()

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use chrono::Utc;
-use strelm_core::limits::HouseRules;
+use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Habits, Lesson};
 use strelm_core::site::{Absence, Address, ChangeId, PageId};
 use strelm_core::tray::{Passed, TrayEntry};
@@ -15,8 +15,8 @@ use strelm_store::page::KnownPage;
 use strelm_store::planned_page::PlannedPage;
 use strelm_store::site::Settings;
 use strelm_store::{
-    PgPool, Seq, SiteId, StoreError, boilerplate, house_rules, lesson, page, passed, planned_page, reading, redirect,
-    site, tray,
+    PgPool, Seq, SiteId, StoreError, boilerplate, lesson, page, passed, planned_page, reading, redirect, site,
+    site_limits, tray,
 };
 
 use super::error::LiveError;
@@ -64,9 +64,9 @@ impl Followed {
         pool: &PgPool,
         site: SiteId,
         shipped: [u8; 32],
-        rules: Option<&HouseRules>,
+        limits: Option<&SiteLimits>,
     ) -> Result<Self, StoreError> {
-        match rules.is_some_and(|rules| rules.follows_habits) {
+        match limits.is_some_and(|limits| limits.follows_habits) {
             true => Ok(Self(known_habits(pool, site, shipped).await?)),
             false => Ok(Self(None)),
         }
@@ -88,7 +88,7 @@ pub struct Delta {
     elsewhere: Option<Elsewhere>,
     settings: Option<Settings>,
     planned_pages: Option<Vec<PlannedPage>>,
-    rules: Option<HouseRules>,
+    limits: Option<SiteLimits>,
     habits: Option<Followed>,
     latest: Option<Latest>,
     taken: Vec<TrayEntry>,
@@ -155,7 +155,7 @@ impl Delta {
 
     /// What is known of a site as a whole.
     async fn surroundings(pool: &PgPool, site: SiteId, seq: Seq, known: &ModelKnown) -> Result<Self, StoreError> {
-        let rules = house_rules::get(pool, site).await?;
+        let limits = site_limits::get(pool, site).await?;
         Ok(Self {
             listed: Some(listed::all(pool, site).await?),
             pages: Vec::new(),
@@ -163,8 +163,8 @@ impl Delta {
             elsewhere: Some(Elsewhere::of(pool, site).await?),
             settings: settings(pool, site).await?,
             planned_pages: Some(planned_page::all(pool, site).await?),
-            habits: Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
-            rules,
+            habits: Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
+            limits,
             latest: latest(pool, site).await?,
             taken: Vec::new(),
             passed: Default::default(),
@@ -214,9 +214,9 @@ impl Delta {
             }
             false => None,
         };
-        let rules = if with_settings { house_rules::get(pool, site).await? } else { None };
+        let limits = if with_settings { site_limits::get(pool, site).await? } else { None };
         let habits = match with_settings {
-            true => Some(Followed::of(pool, site, known.shipped, rules.as_ref()).await?),
+            true => Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
             false => None,
         };
         // With other habits the same decisions teach something else.
@@ -229,7 +229,7 @@ impl Delta {
             elsewhere: if with_elsewhere { Some(Elsewhere::of(pool, site).await?) } else { None },
             settings: if with_settings { settings(pool, site).await? } else { None },
             planned_pages: if with_settings { Some(planned_page::all(pool, site).await?) } else { None },
-            rules,
+            limits,
             habits,
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { tray::by_id(pool, site, &changes).await? },
@@ -271,8 +271,8 @@ impl Delta {
         }
         self.taken.into_iter().for_each(|taken| model.put_taken(taken));
         model.put_passed(&self.passed.0, self.passed.1);
-        if let Some(rules) = self.rules {
-            model.put_rules(rules);
+        if let Some(limits) = self.limits {
+            model.put_limits(limits);
         }
         model.put_day(Utc::now().date_naive());
         if let Some((learnt, lessons)) = self.lessons {

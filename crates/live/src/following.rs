@@ -14,6 +14,7 @@ use super::live_site::LiveSite;
 use super::model::Model;
 use super::openings::look_at_pages;
 use super::progress::LoadProgress;
+use super::reach_changes::note_reach;
 use super::text_deltas::text_deltas;
 use super::texts::read_texts;
 
@@ -34,6 +35,7 @@ impl LiveSite {
         }
         read_texts(self, pool);
         look_at_pages(self, pool);
+        note_reach(self, pool);
         Ok(())
     }
 

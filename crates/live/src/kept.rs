@@ -2,7 +2,7 @@
 
 use std::sync::{Arc, Mutex, PoisonError};
 
-/// Counts changes of what answers are worked out of. Each answer names those that it depends on.
+/// Counts changes of what answers are worked out of. Each answer names those that it depends on, and leaves the others at 0.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(crate) struct Revisions {
     /// Pages, what they are called and their links, what is at other addresses, and which links the tray takes away.
@@ -15,10 +15,9 @@ pub(crate) struct Revisions {
     pub tallies: u64,
     /// Which openings there are.
     pub rows: u64,
+    /// What is worked out of the graph as a whole.
+    pub soundings: u64,
 }
-
-/// The revisions that an answer depends on.
-pub(crate) type DependsOn = [u64; 4];
 
 /// The latest answers to some questions, each with the revisions that it depends on.
 #[derive(Debug)]
@@ -27,7 +26,7 @@ pub(crate) struct Kept<Q, T>(Mutex<Vec<Answer<Q, T>>>);
 #[derive(Debug)]
 struct Answer<Q, T> {
     question: Q,
-    at: DependsOn,
+    at: Revisions,
     answer: Arc<T>,
 }
 
@@ -42,7 +41,7 @@ const MOST: usize = 8;
 
 impl<Q: PartialEq + Clone, T> Kept<Q, T> {
     /// The answer as it is kept, or worked out once for all who ask meanwhile.
-    pub fn get(&self, question: &Q, at: DependsOn, work_out: impl FnOnce() -> T) -> Arc<T> {
+    pub fn get(&self, question: &Q, at: Revisions, work_out: impl FnOnce() -> T) -> Arc<T> {
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(place) = kept.iter().position(|known| known.question == *question) {
             let known = kept.remove(place);
@@ -70,7 +69,7 @@ mod tests {
         let kept: Kept<usize, usize> = Kept::default();
         let worked = Cell::new(0);
         let ask = |question: usize, at: u64| {
-            let answer = kept.get(&question, [at, 0, 0, 0], || {
+            let answer = kept.get(&question, Revisions { pages: at, ..Revisions::default() }, || {
                 worked.set(worked.get() + 1);
                 question * 10 + worked.get()
             });

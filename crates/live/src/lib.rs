@@ -19,13 +19,15 @@ mod openings;
 mod overview;
 mod progress;
 mod query;
+mod reach_changes;
 mod registry;
+mod sounding;
 mod text_deltas;
 mod texts;
 mod texts_due;
 mod told;
 
-pub use answers::{Gainful, Totals};
+pub use answers::{Gainful, ReachEdits, Sounded, Totals, WholeAnswer};
 pub use columns::{Column, ColumnRange};
 pub use error::LiveError;
 pub use find::FoundIn;

@@ -9,7 +9,7 @@ use strelm_core::site::{Address, Figures, PageFacts, PageId, PageKind};
 
 use super::answers::Gainful;
 use super::columns::Column;
-use super::kept::DependsOn;
+use super::kept::Revisions;
 use super::model::Model;
 use super::query::{Only, PageQuery};
 use super::told::Told;
@@ -59,12 +59,17 @@ impl Model {
         })
     }
 
-    fn list_depends_on(&self, query: &PageQuery) -> DependsOn {
+    fn list_depends_on(&self, query: &PageQuery) -> Revisions {
         let at = self.revisions();
         let tells_of_openings = query.only == Some(Only::Offered)
             || query.sort.tells_of_openings()
             || query.ranges.iter().any(|range| range.column.tells_of_openings());
-        [at.pages, at.figures, at.reading, if tells_of_openings { at.tallies } else { 0 }]
+        Revisions {
+            reading: at.reading,
+            tallies: if tells_of_openings { at.tallies } else { 0 },
+            soundings: if query.tells_of_soundings() { at.soundings } else { 0 },
+            ..self.at_figures()
+        }
     }
 
     fn list(&self, query: &PageQuery) -> Vec<PageId> {
@@ -78,6 +83,7 @@ impl Model {
         let passes = |page: &PageFacts, figures: &Figures| {
             query.only.is_none_or(|only| self.passes(only, page, figures))
                 && query.kind.is_none_or(|kind| page.kind == kind)
+                && query.category.as_deref().is_none_or(|category| page.category.as_deref() == Some(category))
                 && query.ranges.iter().all(|range| range.holds(self.number(range.column, page, figures, &broken)))
                 && is_told(page)
         };
@@ -111,6 +117,8 @@ impl Model {
             }
             Only::Offered => self.tally(page.id).inbound > 0,
             Only::InTray => figures.planned_in + figures.planned_out > 0,
+            Only::Threads => self.soundings().is_some_and(|soundings| soundings.thread(page.id).is_some()),
+            Only::Islands => self.soundings().is_some_and(|soundings| soundings.island(page.id).is_some()),
         }
     }
 
@@ -128,6 +136,7 @@ impl Model {
             Column::OpeningsOut => Some(self.tally(page.id).outbound),
             Column::BestOut => Some(whole(self.tally(page.id).best_out)),
             Column::Attention => Some(whole(Some(self.attention(page, figures) * 100.0))),
+            Column::Equity => self.equity_of(page.id).map(|equity| whole(Some(equity * 100.0))),
             Column::Title | Column::Address | Column::Kind | Column::Category => None,
         }
     }
@@ -144,14 +153,16 @@ impl Model {
             Column::Address => SortKey::Address(&page.address),
             Column::Kind => SortKey::Kind(page.kind),
             Column::Category => SortKey::Category(page.category.as_deref().map(fold)),
+            // As long as nothing is known of it, there is none.
+            Column::Equity => SortKey::Number(self.number(by, page, figures, broken).unwrap_or_default()),
             // What cannot be reached is deepest of all.
             by => SortKey::Number(self.number(by, page, figures, broken).unwrap_or(u32::MAX)),
         }
     }
 }
 
-/// A fit as it is shown, without what comes after the point.
-fn whole(fit: Option<f64>) -> u32 {
-    // Between 0 and 10,000, whatever was worked out.
-    fit.unwrap_or_default().round().clamp(0.0, 10_000.0) as u32
+/// A figure as it is sorted, without what comes after the point.
+fn whole(figure: Option<f64>) -> u32 {
+    // Not negative, whatever was worked out.
+    figure.unwrap_or_default().round().clamp(0.0, 1e9) as u32
 }

@@ -5,7 +5,7 @@ use std::sync::{Arc, PoisonError, RwLock, RwLockReadGuard, RwLockWriteGuard};
 
 use chrono::Datelike;
 use strelm_store::SiteId;
-use tokio::sync::Mutex;
+use tokio::sync::{Mutex, Notify};
 
 use super::error::LiveError;
 use super::model::Model;
@@ -15,6 +15,13 @@ const WEIGHED_EVERY: u64 = 500;
 
 /// Of a site with many links seldomer: one change for so many.
 const WEIGHED_BY: u64 = 200;
+
+/// Whether somebody is at work on the soundings of a moment, and who waits for it.
+#[derive(Debug, Default)]
+pub(super) struct Sounder {
+    pub(super) is_at_work: AtomicBool,
+    pub(super) done: Notify,
+}
 
 /// One site's model. Readers never wait for the database: what changed is looked up first and put in afterwards. No thread
 /// of the server waits for the model or works on it: whoever wants to know something asks.
@@ -39,6 +46,11 @@ pub struct LiveSite {
     /// Whether there are texts to read, and whether somebody reads them in the background.
     pub(super) lacks_texts: AtomicBool,
     pub(super) reading_texts: Arc<AtomicBool>,
+    /// The latest reading that came to its end, and the one after which the reach was compared with before.
+    pub(super) latest_done: AtomicI64,
+    pub(super) reach_noted: AtomicI64,
+    /// For the site as it stands, and with the tray.
+    pub(super) sounders: [Sounder; 2],
 }
 
 impl LiveSite {
@@ -55,6 +67,9 @@ impl LiveSite {
             looking: AtomicBool::new(false),
             lacks_texts: AtomicBool::new(false),
             reading_texts: Arc::default(),
+            latest_done: AtomicI64::new(0),
+            reach_noted: AtomicI64::new(0),
+            sounders: Default::default(),
             model: RwLock::new(model),
         };
         live.note_changes(&live.read());
@@ -83,6 +98,11 @@ impl LiveSite {
         tokio::task::spawn_blocking(move || question(&live.read())).await.map_err(|_| LiveError::BrokenOff)
     }
 
+    /// Looks at the model: on a thread that may wait, and not for long.
+    pub fn look<T>(&self, question: impl FnOnce(&Model) -> T) -> T {
+        question(&self.read())
+    }
+
     /// Changes the model on a thread of its own.
     pub(super) async fn change(
         self: &Arc<Self>,
@@ -99,6 +119,9 @@ impl LiveSite {
 
     pub(super) fn note_changes(&self, model: &Model) {
         self.at.store(model.seq.0, Ordering::Release);
+        if let Some(latest) = model.latest.filter(|latest| !latest.is_under_way) {
+            self.latest_done.store(latest.reading.0, Ordering::Release);
+        }
         // Decisions weigh nothing, and few texts weigh little.
         let changed = model.texts_changed.saturating_sub(self.weighed.load(Ordering::Relaxed));
         if changed > WEIGHED_EVERY.max(model.site.link_count() as u64 / WEIGHED_BY) {

@@ -9,7 +9,7 @@ use strelm_core::openings::Opening;
 use strelm_core::site::{Address, BetterEntry, PageFacts, PageId};
 
 use super::answers::Totals;
-use super::kept::DependsOn;
+use super::kept::Revisions;
 use super::model::Model;
 use super::query::Only;
 
@@ -41,13 +41,13 @@ impl Model {
             }
             totals
         };
-        *self.answers.totals.get(&(), [at.pages, at.figures, at.reading, 0], count)
+        *self.answers.totals.get(&(), Revisions { reading: at.reading, ..self.at_figures() }, count)
     }
 
     /// Broken links by page. Cost once as [`audit::broken`].
     pub fn broken(&self) -> Arc<BrokenByPage> {
         let of_site = || audit::broken(&self.site, &self.dead, &self.fragments, &self.tray);
-        self.answers.broken.get(&(), [self.revisions().pages, 0, 0, 0], of_site)
+        self.answers.broken.get(&(), self.at_pages(), of_site)
     }
 
     /// How many links on a page lead nowhere.
@@ -99,7 +99,7 @@ impl Model {
             let one_each = gains.filter(|(.., target)| targets.insert(*target));
             one_each.map(|(_, page, _)| page).take(MOST_BEST).collect()
         };
-        self.answers.best.get(&(), [at.pages, at.figures, at.tallies, 0], best)
+        self.answers.best.get(&(), Revisions { tallies: at.tallies, ..self.at_figures() }, best)
     }
 
     /// The best openings of the whole site, one for each page and none to the same target. O(words of some pages) once.
@@ -111,12 +111,16 @@ impl Model {
             let best = pages.iter().filter_map(|page| self.openings_out(*page).into_iter().next());
             best.filter(|opening| targets.insert(opening.target)).take(MOST_BEST_OPENINGS).collect()
         };
-        self.answers.best_openings.get(&(), [at.pages, at.figures, at.tallies, at.rows], best)
+        self.answers.best_openings.get(&(), Revisions { tallies: at.tallies, rows: at.rows, ..self.at_figures() }, best)
+    }
+
+    /// What hangs on pages alone.
+    pub(crate) fn at_pages(&self) -> Revisions {
+        Revisions { pages: self.revisions().pages, ..Revisions::default() }
     }
 
     /// What hangs on figures, and on pages with them.
-    fn at_figures(&self) -> DependsOn {
-        let at = self.revisions();
-        [at.pages, at.figures, 0, 0]
+    pub(crate) fn at_figures(&self) -> Revisions {
+        Revisions { figures: self.revisions().figures, ..self.at_pages() }
     }
 }

@@ -26,6 +26,10 @@ pub enum Only {
     InTray,
     /// Pages to which openings lead.
     Offered,
+    /// Pages to which all ways lead over one link or one page.
+    Threads,
+    /// Pages that hang together with others out of reach.
+    Islands,
 }
 
 /// Which pages, in which order.
@@ -35,7 +39,15 @@ pub struct PageQuery {
     pub text: String,
     pub only: Option<Only>,
     pub kind: Option<PageKind>,
+    pub category: Option<String>,
     pub ranges: Vec<ColumnRange>,
     pub sort: Column,
     pub descending: bool,
+}
+
+impl PageQuery {
+    /// Whether it asks for what is worked out of the graph as a whole.
+    pub fn tells_of_soundings(&self) -> bool {
+        self.sort == Column::Equity || matches!(self.only, Some(Only::Threads | Only::Islands))
+    }
 }

@@ -17,6 +17,7 @@ use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::reach::Reach;
 use crate::rescue::Rescue;
+use crate::rules::Rules;
 use crate::serve::{Parts, Served};
 use crate::survey::Survey;
 use crate::{api, backup, serve};
@@ -65,6 +66,9 @@ enum Command {
     Reach(Reach),
     /// Read a folder of HTML without a database and print the fewest links that bring its pages within reach
     Rescue(Rescue),
+    /// Read a table of auto-linking rules and a folder of HTML without a database: what the rules would link
+    #[command(subcommand)]
+    Rules(Rules),
     /// Print the description of the API
     Openapi,
 }
@@ -121,6 +125,7 @@ pub fn run() -> anyhow::Result<()> {
         Command::Openings(openings) => openings.run(),
         Command::Reach(reach) => reach.run(),
         Command::Rescue(rescue) => rescue.run(),
+        Command::Rules(rules) => rules.run(),
         Command::Openapi => {
             writeln!(std::io::stdout(), "{}", api::document().to_pretty_json()?)?;
             Ok(())

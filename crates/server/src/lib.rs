@@ -10,6 +10,7 @@ mod new_site;
 mod openings;
 mod reach;
 mod rescue;
+mod rules;
 pub mod serve;
 pub mod survey;
 mod words;

@@ -1,6 +1,6 @@
 //! `strelm rescue`: a folder of HTML read without a database, and the fewest links that bring its pages within reach.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 use std::convert::Infallible;
 use std::io::Write;
 use std::path::PathBuf;
@@ -9,8 +9,10 @@ use anyhow::Context;
 use strelm_core::document::{Document, LinkTarget, TextSpan};
 use strelm_core::in_order::in_order;
 use strelm_core::openings::{AllWanted, Ensemble, Judge, Limits, Opening, OpeningIndex, Taste};
-use strelm_core::plan::rescue::{Candidate, Patient, Plan, Problem, RescueLimits, Why, solve};
-use strelm_core::reach::{Roads, Snapshot, Ways};
+use strelm_core::plan::rescue::{
+    Candidate, Patient, Plan, Problem, RescueLimits, Why, Worth, helpful, lacking, plain, solve,
+};
+use strelm_core::reach::{Snapshot, Ways};
 use strelm_core::site::{LinkForm, Moment, PageId, Site};
 use strelm_core::tray::Fitting;
 use strelm_formats::diff;
@@ -19,6 +21,7 @@ use strelm_sources::folder::Folder;
 use crate::in_folder::{self, FolderSite, path_of};
 use crate::openings::{AT_ONCE, row};
 use crate::reach::RoadsFrom;
+use crate::words::many;
 
 /// Openings that are looked at for each page.
 const MOST_OPENINGS: usize = 60;
@@ -55,6 +58,8 @@ pub struct Rescue {
 struct Planned {
     openings: Vec<Opening>,
     plan: Plan,
+    /// What comes of going page by page.
+    page_by_page: Worth,
 }
 
 impl Rescue {
@@ -68,8 +73,8 @@ impl Rescue {
         let (site, book) = (&read.corpus.site, &read.corpus.book);
         let judge = Judge { site, book, ensemble: &ensemble, taste: Taste::AUTHOR };
         let snapshot = site.snapshot(Moment::Now);
-        let Planned { openings, plan } = self.plan(judge, &snapshot);
-        self.tell(site, &snapshot, &plan)?;
+        let Planned { openings, plan, page_by_page } = self.plan(judge, &snapshot);
+        self.tell(site, &snapshot, &plan, &page_by_page)?;
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         if self.apply {
             return Ok(self.put(judge, &openings, &mut out)?.flush()?);
@@ -91,45 +96,28 @@ impl Rescue {
     fn plan(&self, judge: Judge<'_>, snapshot: &Snapshot) -> Planned {
         let ways = Ways::of(snapshot);
         let reversed = snapshot.roads().reversed();
-        let is_entry = |page: &u32| snapshot.is_entry(*page);
-        let lacks = |page: &u32| {
-            let links_in = u32::try_from(reversed.ends(*page).len()).unwrap_or(u32::MAX);
-            ways.depth(*page).is_none_or(|depth| depth > self.depth) || links_in < self.links_in
-        };
-        let wanted: Vec<u32> = snapshot.numbers().filter(|page| !is_entry(page) && lacks(page)).collect();
+        let rescue = RescueLimits { depth: self.depth, links_in: self.links_in, per_page: self.per_page, pairs: true };
+        let wanted = lacking(snapshot, &ways, &reversed, rescue);
         let limits = Limits { most: MOST_OPENINGS, least_fit: self.fit, ..Limits::default() };
-        let targets = helpful(&wanted, &ways, &reversed, self.depth);
+        let targets = helpful(&wanted, &ways, &reversed, rescue);
         let index = index_of(judge);
         let openings: Vec<Opening> = targets
             .into_iter()
             .filter_map(|page| snapshot.page(page))
             .flat_map(|page| judge.inbound(Some(&index), page, &AllWanted, limits))
             .collect();
-        let candidate = |opening: &Opening| {
-            Some(Candidate {
-                from: snapshot.number_of(opening.source)?,
-                to: snapshot.number_of(opening.target)?,
-                sentence: u32::try_from(opening.sentence.start).unwrap_or(u32::MAX),
-                cost: (1.0 - opening.fit.total() / 100.0) as f32,
-            })
-        };
-        let rescue = RescueLimits { depth: self.depth, links_in: self.links_in, per_page: self.per_page, pairs: true };
-        let problem = Problem::new(snapshot, rescue, wanted, openings.iter().filter_map(candidate));
+        let candidates = (0..).zip(&openings).filter_map(|(at, opening)| Candidate::of(snapshot, opening, at));
+        let problem = Problem::new(snapshot, rescue, wanted, candidates);
+        let page_by_page = plain(&problem);
         let plan = solve(&problem, &mut Patient);
-        let chosen: BTreeSet<(Option<PageId>, Option<PageId>)> = plan
-            .chosen
-            .iter()
-            .map(|at| problem.candidates()[*at as usize])
-            .map(|candidate| (snapshot.page(candidate.from), snapshot.page(candidate.to)))
-            .collect();
-        let mut openings = openings;
-        openings.retain(|opening| chosen.contains(&(Some(opening.source), Some(opening.target))));
+        let chosen = plan.chosen.iter().map(|at| problem.candidates()[*at as usize].offer as usize);
+        let mut openings: Vec<Opening> = chosen.filter_map(|offer| openings.get(offer).cloned()).collect();
         openings.sort_by_key(|opening| (opening.source, opening.words));
-        Planned { openings, plan }
+        Planned { openings, plan, page_by_page }
     }
 
     /// Says on the standard error stream what the plan comes to, and who is left.
-    fn tell(&self, site: &Site, snapshot: &Snapshot, plan: &Plan) -> std::io::Result<()> {
+    fn tell(&self, site: &Site, snapshot: &Snapshot, plan: &Plan, page_by_page: &Worth) -> std::io::Result<()> {
         let mut err = std::io::stderr().lock();
         let asked = plan.worth.helped as usize + plan.left.len();
         let bound = match plan.least_edited == plan.worth.edited {
@@ -145,11 +133,15 @@ impl Rescue {
             ),
         };
         writeln!(err, "{} out of reach, too deep or with too few links in; {help}", many(asked, "page"))?;
+        if plan.worth.is_better_than(page_by_page) {
+            let (helped, edited) = (page_by_page.helped, many(page_by_page.edited as usize, "page"));
+            writeln!(err, "page by page {helped} would be helped with edits on {edited}")?;
+        }
         for (page, why) in &plan.left {
             let facts = snapshot.page(*page).and_then(|page| site.page(page));
             let name = facts.map(|facts| path_of(&facts.address)).unwrap_or_default();
             let why = match why {
-                Why::NoLink => format!("no opening of fit {} leads there", self.fit),
+                Why::NoLink => format!("no opening of fit {} leads there from within reach", self.fit),
                 Why::TooFew { most } => {
                     format!("{most} pages link there or could, and {} are asked for", self.links_in)
                 }
@@ -206,11 +198,6 @@ fn put_one(
     Ok(edits.add(document.put_link(words, &LinkTarget::to(href))?)?)
 }
 
-/// A number of things in words.
-fn many(count: usize, what: &str) -> String {
-    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
-}
-
 /// What is found on all pages, looked at once each and on all cores. O(words of the site).
 fn index_of(judge: Judge<'_>) -> OpeningIndex {
     let sitting = judge.sit();
@@ -222,18 +209,4 @@ fn index_of(judge: Judge<'_>) -> OpeningIndex {
         Ok::<(), Infallible>(())
     });
     index
-}
-
-/// The wanted pages, and those far off from which they can be reached: rescuing one of these may help several.
-fn helpful(wanted: &[u32], ways: &Ways, reversed: &Roads, depth: u32) -> BTreeSet<u32> {
-    let mut found: BTreeSet<u32> = wanted.iter().copied().collect();
-    let mut queue: Vec<u32> = wanted.to_vec();
-    while let Some(page) = queue.pop() {
-        for from in reversed.ends(page) {
-            if ways.depth(*from).is_none_or(|of| of > depth) && found.insert(*from) {
-                queue.push(*from);
-            }
-        }
-    }
-    found
 }

@@ -23,8 +23,11 @@ use strelm_work::folders::Folders;
 use strelm_work::secrets::Secrets;
 use strelm_work::uploads::Uploads;
 
+/// Plans that are looked for at the same time; others wait for their turn.
+const PLANS_AT_ONCE: usize = 4;
+
 /// Bodies of requests larger than this are refused.
-const LARGEST_BODY: usize = 256 * 1024;
+const LARGEST_BODY: usize = 2 << 20;
 
 /// What a server is made of.
 #[derive(Clone)]
@@ -83,6 +86,7 @@ pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Re
         uploads: Uploads::new(&parts.folders.uploads, parts.upload_mb, parts.uploads_mb),
         folders: parts.folders,
         kept_shown: Default::default(),
+        plans: Arc::new(Semaphore::new(PLANS_AT_ONCE)),
         turns: Arc::new(Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from))),
     });
     health::recorder();

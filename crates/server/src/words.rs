@@ -7,6 +7,11 @@ pub fn in_a_line(text: &str) -> String {
     fold_space(&text.replace(|c: char| c.is_control(), " "))
 }
 
+/// A number of things in words.
+pub fn many(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -7,7 +7,7 @@ mod common;
 use sqlx::PgPool;
 use strelm_core::document::ContentHash;
 use strelm_core::language::Language;
-use strelm_core::limits::{HouseRules, LinkLimits};
+use strelm_core::limits::{LinkLimits, SiteLimits};
 use strelm_core::site::{Absence, Address, BlockKey, PageId, PageKind, RoadRules, RoadsCount, Validators};
 use strelm_store::journal::{self, Entry};
 use strelm_store::lock::{Work, WorkLock};
@@ -16,7 +16,7 @@ use strelm_store::page::{self, Gone, Put, ReadBlock, ReadPage};
 use strelm_store::reading::{self, Outcome, Progress, ReadAddress, ReadingState};
 use strelm_store::redirect;
 use strelm_store::site::{Settings, SiteSource, Way};
-use strelm_store::{Seq, SiteId, house_rules, site, tray};
+use strelm_store::{Seq, SiteId, site, site_limits, tray};
 
 use common::*;
 
@@ -280,22 +280,22 @@ async fn work_is_done_by_one_and_free_again_when_its_connection_ends(pool: PgPoo
 }
 
 #[sqlx::test]
-async fn rules_of_the_house_are_kept_and_told(pool: PgPool) {
+async fn limits_of_a_site_are_kept_and_told(pool: PgPool) {
     let site = small_site(&pool).await;
-    assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(HouseRules::default()));
+    assert_eq!(site_limits::get(&pool, site).await.unwrap(), Some(SiteLimits::default()));
     let limits = LinkLimits { per_sentence: 1, words_per_link: 50, first_words_free: 40, ..LinkLimits::default() };
-    let rules = HouseRules {
-        limits,
+    let limits = SiteLimits {
+        links: limits,
         never_words: vec!["click here".to_owned()],
         left_out: vec!["Legal".to_owned()],
         links_back: false,
         oldest_months: Some(18),
         follows_habits: false,
     };
-    let seq = house_rules::set(&pool, site, &rules).await.unwrap().unwrap();
-    assert_eq!(house_rules::get(&pool, site).await.unwrap(), Some(rules.clone()));
+    let seq = site_limits::set(&pool, site, &limits).await.unwrap().unwrap();
+    assert_eq!(site_limits::get(&pool, site).await.unwrap(), Some(limits.clone()));
     assert_eq!(journal::end(&pool, site).await.unwrap(), Some(seq));
-    assert_eq!(house_rules::set(&pool, SiteId(999), &rules).await.unwrap(), None);
+    assert_eq!(site_limits::set(&pool, SiteId(999), &limits).await.unwrap(), None);
 }
 
 #[sqlx::test]

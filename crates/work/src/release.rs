@@ -11,7 +11,7 @@ use strelm_sources::editing::Editor;
 use strelm_store::lock::WorkLock;
 use strelm_store::release::{self, PageState, ReleaseId, ReleasePage, ReleaseState};
 use strelm_store::site::Way;
-use strelm_store::{SiteId, house_rules, tray};
+use strelm_store::{SiteId, site_limits, tray};
 
 use super::read_again::{address_of, read_again};
 use super::sending::{SOURCE_GONE, Unsent, held_back, interrupted, replace, source_of};
@@ -32,7 +32,7 @@ pub async fn run(tools: &Tools, site: SiteId, id: ReleaseId, lock: &mut WorkLock
     release::set_state(&tools.pool, site, id, ReleaseState::Running, None).await?;
     let entries: Vec<_> = tray::of_releases(&tools.pool, &[id]).await?.into_iter().map(|(_, entry)| entry).collect();
     let going: Vec<_> = entries.iter().filter(|entry| entry.state == TrayState::Releasing).collect();
-    let limits = house_rules::get(&tools.pool, site).await?.unwrap_or_default().limits;
+    let limits = site_limits::get(&tools.pool, site).await?.unwrap_or_default().links;
     let breaches = limits.broken_by(going.iter().copied());
     let (entry, targets) = (settings.entry, HashMap::new());
     let mut round = Round { tools, site, entry, editor: editor.as_ref(), limits, breaches, targets };

@@ -176,24 +176,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/house-rules": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What is decided for the whole site. */
-        get: operations["sites_house_rules"];
-        /** Sets what is decided for the whole site. */
-        put: operations["sites_set_house_rules"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{site}/lessons": {
         parameters: {
             query?: never;
@@ -206,6 +188,24 @@ export interface paths {
         post?: never;
         /** Forgets what was learnt; the decisions themselves stay. */
         delete: operations["sites_forget_lessons"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is decided for the whole site. */
+        get: operations["sites_limits"];
+        /** Sets what is decided for the whole site. */
+        put: operations["sites_set_limits"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -344,6 +344,111 @@ export interface paths {
         get: operations["pictures_show"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(pages · log pages) in memory once after a change, then O(bytes). */
+        get: operations["reach_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach/equity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(pages · log pages) once after a change. */
+        get: operations["reach_equity"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach/flow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(pages + links) once after a change. */
+        get: operations["reach_flow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach/hanging": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(rows) once after a change. */
+        get: operations["reach_hanging"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(links of the page and of those on the way). */
+        get: operations["reach_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach/rescue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Each line is a [`RescueNews`] as JSON; whoever goes away stops it. O(openings of the pages to be helped), and then as long
+         *     as is asked for at most.
+         */
+        post: operations["reach_rescue"];
         delete?: never;
         options?: never;
         head?: never;
@@ -724,6 +829,24 @@ export interface components {
             words_end: number;
             words_start: number;
         };
+        /** @description How many pages there are in one click depth. */
+        Band: {
+            /**
+             * Format: int32
+             * @description With the tray.
+             */
+            after: number;
+            /**
+             * Format: int32
+             * @description Clicks from where readers start; null for pages that cannot be reached.
+             */
+            depth?: number | null;
+            /**
+             * Format: int32
+             * @description As the site stands.
+             */
+            now: number;
+        };
         /** @description The best openings of one page. */
         BestOfPage: {
             openings: components["schemas"]["OpeningRow"][];
@@ -790,6 +913,7 @@ export interface components {
             /** Format: int32 */
             delay_ms: number;
             entries: string[];
+            equity?: components["schemas"]["EquityWish"] | null;
             /** @description Whether links that ask not to be followed are no roads; null leaves it as it is. */
             heeds_nofollow?: boolean | null;
             ignored_parameters: string[];
@@ -906,6 +1030,64 @@ export interface components {
          * @enum {string}
          */
         Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture" | "attributes";
+        /**
+         * @description What kind of edit it was.
+         * @enum {string}
+         */
+        EditKind: "link" | "page" | "redirect" | "entry";
+        /** @description A page with what it has and would have. */
+        EquityGain: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            page: components["schemas"]["PageRef"];
+        };
+        /** @description Pages of one category or kind. */
+        EquityGroup: {
+            /** Format: double */
+            after: number;
+            /** @description Null for pages without a category. */
+            name?: string | null;
+            /**
+             * Format: double
+             * @description Of the whole site's, 0 to 1: as the site stands and with the tray.
+             */
+            now: number;
+            /** Format: int32 */
+            pages: number;
+        };
+        /** @description A page with what it has, beside the average page, which is 1. */
+        EquityOfPage: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            now: number;
+            page: components["schemas"]["PageRef"];
+        };
+        /** @description What goes from one page to another. */
+        EquityPart: {
+            page: components["schemas"]["PageRef"];
+            /** Format: double */
+            share: number;
+        };
+        /** @description How link equity goes from page to page. */
+        EquityWish: {
+            /**
+             * Format: double
+             * @description What a link in content is worth beside others, 0 to 1; a menu; and the foot of a page or a box beside the text.
+             */
+            content: number;
+            /**
+             * Format: double
+             * @description How likely a reader is to follow a link rather than to begin anew, 0.5 to 0.95.
+             */
+            damping: number;
+            /** Format: double */
+            footer: number;
+            /** Format: double */
+            menu: number;
+        };
         /** @description A page with the places on it. */
         FaultPage: {
             page: components["schemas"]["PageRef"];
@@ -956,6 +1138,29 @@ export interface components {
             field: components["schemas"]["Field"];
             message: string;
         };
+        /** @description A group of pages. */
+        FlowGroup: {
+            /** Format: int32 */
+            inside: number;
+            /**
+             * Format: int32
+             * @description Links that lead from it, and those of them that stay inside.
+             */
+            links: number;
+            /** @description Null for pages without one. */
+            name?: string | null;
+            /** Format: int32 */
+            pages: number;
+        };
+        /** @description The links from one group to another. */
+        FlowLinks: {
+            /** Format: int32 */
+            from: number;
+            /** Format: int32 */
+            links: number;
+            /** Format: int32 */
+            to: number;
+        };
         /** @description A page that was found, and where. */
         FoundPage: {
             page: components["schemas"]["PageRef"];
@@ -971,6 +1176,18 @@ export interface components {
          * @enum {string}
          */
         HandedPhase: "handed_over" | "there" | "other_words" | "not_yet" | "sentence_gone" | "in_tray" | "dropped";
+        /** @description What hangs on little, and what hangs together out of reach, as the site stands. */
+        Hanging: {
+            /** @description Whether it is of this moment; else a fresh answer is on its way. */
+            is_settled: boolean;
+            island_count: number;
+            /** @description The largest first. */
+            islands: components["schemas"]["IslandRow"][];
+            /** @description How many there are; at most 500 are listed. */
+            thread_count: number;
+            /** @description Those on which most hangs first. */
+            threads: components["schemas"]["ThreadRow"][];
+        };
         /** @description An editing interface to try. */
         InterfaceWish: {
             micropub: string;
@@ -982,11 +1199,101 @@ export interface components {
             /** Format: int64 */
             release: number;
         };
+        /** @description Pages that link among themselves and cannot be reached. */
+        IslandLine: {
+            /** @description The largest. */
+            first: components["schemas"]["IslandRow"][];
+            /** @description Pages on all of them. */
+            pages: number;
+            total: number;
+        };
+        /** @description Pages that link among themselves and cannot be reached. */
+        IslandRow: {
+            /** @description The page whose rescue would open most of it, and how many pages that are. */
+            gate: components["schemas"]["PageRef"];
+            opened: number;
+            /** @description The first few. */
+            pages: components["schemas"]["PageRef"][];
+            size: number;
+        };
+        /** @description A link that the editor wants in the plan, with its words. */
+        KeptRow: {
+            /** Format: int32 */
+            source: number;
+            /** Format: int32 */
+            target: number;
+            words_end: number;
+            /** @description Byte offsets into the text of the source page. */
+            words_start: number;
+        };
         /**
          * @description What kind of page it is.
          * @enum {string}
          */
         Kind: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+        /** @description A page that a plan does not help. */
+        LeftPage: {
+            /** @description Other pages that are left and come within reach with it; at most 30 are named. */
+            follower_count: number;
+            followers: components["schemas"]["PageRef"][];
+            page: components["schemas"]["PageRef"];
+            step: components["schemas"]["Step"];
+            /** @description Why, in plain words. */
+            why: string;
+            with?: components["schemas"]["PageRef"] | null;
+        };
+        /** @description The same, and what decisions taught. */
+        LimitsAndLessons: {
+            /** @description Categories of the site, to choose from. */
+            categories: string[];
+            /** @description How many of the site's own links were learnt from; nothing where there are too few. */
+            habits_of?: number | null;
+            /**
+             * Format: float
+             * @description How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.
+             */
+            keeps: number;
+            learnt_from: number;
+            limits: components["schemas"]["LimitsWish"];
+            /** @description How much each part counts beside what it counted at first. */
+            parts: components["schemas"]["PartCounts"][];
+            passed: number;
+            /** @description Openings that were taken and passed, and how many of these decisions were learnt from. */
+            taken: number;
+        };
+        /** @description What editors want of links everywhere on a site. */
+        LimitsWish: {
+            /** @description The first words of a page's text, which carry none. */
+            first_words_free: number;
+            /** @description Whether openings are judged also by what the site's own links tell of its authors. */
+            follows_habits: boolean;
+            /** @description Categories without openings. */
+            left_out: string[];
+            /** @description Whether a page may lead back to one that leads to it. */
+            links_back: boolean;
+            /** @description Words that never carry a link. */
+            never_words: string[];
+            /**
+             * Format: int32
+             * @description Pages that were published longer ago, in months, are not led to by openings.
+             */
+            oldest_months?: number | null;
+            per_sentence: number;
+            /** @description A page carries one link for so many words of its text. */
+            words_per_link: number;
+        };
+        /** @description Links between groups of pages, as the site stands. */
+        LinkFlow: {
+            /** @description Pairs of pages that links connect, by the places of their groups. */
+            cells: components["schemas"]["FlowLinks"][];
+            /** @description In the order of their names; pages without a group come last, and beyond 40 groups the small ones are together. */
+            groups: components["schemas"]["FlowGroup"][];
+            /** @description Whether it is of this moment; else a fresh answer is on its way. */
+            is_settled: boolean;
+            /** @description How many pages link, and all their links lead out of their group; at most 200 are named. */
+            stray_count: number;
+            strays: components["schemas"]["PageRef"][];
+        };
         /** @description How a link stands on its page. */
         LinkManner: {
             /** @description What it is for, when that is not a page: in plain words. */
@@ -1065,6 +1372,13 @@ export interface components {
             part?: components["schemas"]["PartWish"] | null;
             source: components["schemas"]["SourceWish"];
         };
+        /** @description The island on which a page is. */
+        OnIsland: {
+            /** @description The page whose rescue would open most of it, and how many pages that are. */
+            gate: components["schemas"]["PageRef"];
+            opened: number;
+            pages: number;
+        };
         /** @description A page in the version that the editor saw. */
         OnVersion: {
             /** Format: int32 */
@@ -1124,6 +1438,22 @@ export interface components {
             /** @enum {string} */
             kind: "file";
         };
+        /** @description The link equity of a page as the site stands. */
+        PageEquity: {
+            /**
+             * Format: double
+             * @description Beside the average page, which is 1.
+             */
+            beside_average: number;
+            /** @description From whom it gets most, and to whom it passes most on, as shares of the whole site's. */
+            got: components["schemas"]["EquityPart"][];
+            passed: components["schemas"]["EquityPart"][];
+            /**
+             * Format: double
+             * @description Of the whole site's, 0 to 1.
+             */
+            share: number;
+        };
         /** @description Pages with the same trouble. */
         PageLine: {
             /** @description The first few, those first where most is to be gained. */
@@ -1135,6 +1465,25 @@ export interface components {
          * @enum {string}
          */
         PagePhase: "waiting" | "out" | "held_back" | "taken_back" | "not_taken_back";
+        /** @description The reach of a page. */
+        PageReach: {
+            /**
+             * Format: int32
+             * @description Clicks as the site stands, without the tray; null when it cannot be reached or is not known yet.
+             */
+            depth_now?: number | null;
+            equity?: components["schemas"]["PageEquity"] | null;
+            /**
+             * Format: int32
+             * @description Other pages that nobody could reach without it.
+             */
+            hanging: number;
+            island?: components["schemas"]["OnIsland"] | null;
+            page: components["schemas"]["PageRow"];
+            thread?: components["schemas"]["ThreadOn"] | null;
+            /** @description A shortest way there with the tray, from where readers start up to the page; empty when there is none. */
+            way: components["schemas"]["PageRef"][];
+        };
         /** @description Just enough of a page to name it and to go there. */
         PageRef: {
             category?: string | null;
@@ -1178,6 +1527,11 @@ export interface components {
              */
             depth?: number | null;
             editable: boolean;
+            /**
+             * Format: double
+             * @description Link equity as the site stands, beside that of the average page, which is 1; null while it is not known.
+             */
+            equity?: number | null;
             is_entry: boolean;
             /** @description Whether the latest reading found it for the first time. */
             is_fresh: boolean;
@@ -1219,6 +1573,8 @@ export interface components {
         };
         /** @description A stretch of the rows, and how many there are in all. */
         PageRows: {
+            /** @description Whether equity, thread pages and islands are still being worked out. */
+            is_sounding: boolean;
             rows: components["schemas"]["PageRow"][];
             /** @description How many pages pass the filters. */
             total: number;
@@ -1289,6 +1645,43 @@ export interface components {
         /** @description What went wrong, and what to do about it. */
         Problem: {
             message: string;
+        };
+        /** @description All pages. The columns have one value for each, in the order of addresses. */
+        ReachChart: {
+            /** @description From where readers start down to what cannot be reached; bands without pages are left out. */
+            bands: components["schemas"]["Band"][];
+            categories: string[];
+            /** @description Places in `categories`, null for pages without one; and in `kinds`. */
+            category: (number | null)[];
+            dead_ends: number[];
+            /** @description Clicks with the tray; null when a page cannot be reached. */
+            depths: (number | null)[];
+            /** @description The same as the site stands; empty where the tray changes nothing. */
+            depths_now: (number | null)[];
+            /**
+             * @description Places in the columns: pages on which readers start, to which nothing links, that lead nowhere, that hang on one link
+             *     or page, and that are on an island.
+             */
+            entries: number[];
+            /** @description Link equity beside that of the average page, which is 1; empty while it is not known. */
+            equity: number[];
+            /** @description Whether equity, threads, islands and depths without the tray are those of this moment; else they are on their way. */
+            is_settled: boolean;
+            islands: number[];
+            kind: number[];
+            kinds: components["schemas"]["Kind"][];
+            numbers: number[];
+            orphans: number[];
+            threads: number[];
+        };
+        /** @description Pages that came within reach or were lost by one edit. */
+        ReachEditRow: {
+            edit: components["schemas"]["EditKind"];
+            from?: components["schemas"]["PageRef"] | null;
+            /** @description The first few. */
+            pages: components["schemas"]["PageRef"][];
+            to?: components["schemas"]["PageRef"] | null;
+            total: number;
         };
         /**
          * @description How often a site is read again by itself.
@@ -1428,51 +1821,116 @@ export interface components {
             /** @description The version of the page that was looked at. */
             version: string;
         };
+        /** @description What a plan would change. */
+        RescueEffect: {
+            /** @description Pages in each depth: with the tray, and with the plan too. */
+            bands: components["schemas"]["Band"][];
+            depths: (number | null)[];
+            /** @description The pages that gain most link equity, beside the average page, which is 1. */
+            gains: components["schemas"]["EquityGain"][];
+            /** @description Pages with another depth than with the tray alone, and that depth. */
+            numbers: number[];
+        };
+        /** @description A line of the answer. */
+        RescueNews: {
+            done: number;
+            /** @enum {string} */
+            kind: "looking";
+            of: number;
+        } | (components["schemas"]["RescuePlan"] & {
+            /** @enum {string} */
+            kind: "plan";
+        }) | (components["schemas"]["RescueEffect"] & {
+            /** @enum {string} */
+            kind: "effect";
+        }) | (components["schemas"]["Problem"] & {
+            /** @enum {string} */
+            kind: "failed";
+        });
+        /** @description A set of openings. */
+        RescuePlan: {
+            /**
+             * Format: int32
+             * @description Pages that are edited; and how few any plan that helps the same pages must edit, when that is known.
+             */
+            edited: number;
+            /** Format: int32 */
+            helped: number;
+            /** @description Whether no plan is better, as far as it is known. */
+            is_best: boolean;
+            /** @description Whether it is looked for no more. */
+            is_final: boolean;
+            /** Format: int32 */
+            least_edited?: number | null;
+            left: components["schemas"]["LeftPage"][];
+            /** @description How many pages it does not help, and the first of them with those that follow them; known of the final plan. */
+            left_count: number;
+            /** @description Rows to be kept that no longer can: their words carry a link, or are gone. */
+            lost: number;
+            /** @description In the order of the addresses of the pages on which they stand. */
+            rows: components["schemas"]["RescueRow"][];
+            /**
+             * Format: int32
+             * @description Pages that were to be helped, and of those the ones that are.
+             */
+            wanted: number;
+        };
+        /** @description A link of a plan. */
+        RescueRow: {
+            /** @description Whether the editor wants it in every plan. */
+            kept: boolean;
+            /** @description Its own page is where it leads. */
+            opening: components["schemas"]["OpeningRow"];
+            /** @description The page on which it would stand. */
+            source: components["schemas"]["PageRef"];
+        };
+        /** @description What is to hold for every page that is helped, and for every page that is edited. */
+        RescueWish: {
+            /** @description Whether a page may be linked from one that it links to. */
+            both_ways: boolean;
+            /**
+             * Format: int32
+             * @description Clicks from where readers start, at most: 1 to 30.
+             */
+            depth: number;
+            /** @description Links that every plan has. */
+            kept: components["schemas"]["KeptRow"][];
+            /**
+             * Format: double
+             * @description Openings of a smaller fit are left out: 0 to 100.
+             */
+            least_fit: number;
+            /**
+             * Format: int32
+             * @description Links in from so many different pages, at least: 0 to 20.
+             */
+            links_in: number;
+            /** @description The pages to be helped; null for all that lack a way or links in. */
+            pages?: number[] | null;
+            /**
+             * Format: int32
+             * @description New links on one page, at most: 1 to 50.
+             */
+            per_page: number;
+            /** @description Whether links stand on pages with much link equity rather than on those with the highest fit. */
+            prefer_equity: boolean;
+            /** @description Whether links lead within a category alone. */
+            same_category: boolean;
+            /** @description Whether thread pages among these are to get a second way, which does not lead over what they hang on. */
+            second_way?: boolean;
+            /**
+             * Format: int32
+             * @description How long a better plan is looked for: 1 to 60.
+             */
+            seconds: number;
+            /** @description Pages that are not to be edited. */
+            untouched: number[];
+        };
         /**
          * @description Which links are roads.
          * @enum {string}
          */
         Roads: "all" | "content";
-        /** @description What editors want of links everywhere on a site. */
-        Rules: {
-            /** @description The first words of a page's text, which carry none. */
-            first_words_free: number;
-            /** @description Whether openings are judged also by what the site's own links tell of its authors. */
-            follows_habits: boolean;
-            /** @description Categories without openings. */
-            left_out: string[];
-            /** @description Whether a page may lead back to one that leads to it. */
-            links_back: boolean;
-            /** @description Words that never carry a link. */
-            never_words: string[];
-            /**
-             * Format: int32
-             * @description Pages that were published longer ago, in months, are not led to by openings.
-             */
-            oldest_months?: number | null;
-            per_sentence: number;
-            /** @description A page carries one link for so many words of its text. */
-            words_per_link: number;
-        };
-        /** @description The same, and what decisions taught. */
-        RulesAndLessons: {
-            /** @description Categories of the site, to choose from. */
-            categories: string[];
-            /** @description How many of the site's own links were learnt from; nothing where there are too few. */
-            habits_of?: number | null;
-            /**
-             * Format: float
-             * @description How much more, or less, of the same openings is kept here than was taken for granted: a factor of the odds.
-             */
-            keeps: number;
-            learnt_from: number;
-            /** @description How much each part counts beside what it counted at first. */
-            parts: components["schemas"]["PartCounts"][];
-            passed: number;
-            rules: components["schemas"]["Rules"];
-            /** @description Openings that were taken and passed, and how many of these decisions were learnt from. */
-            taken: number;
-        };
         /** @description A sentence with the words that carry, or could carry, a link. */
         Sentence: {
             after: string;
@@ -1494,6 +1952,21 @@ export interface components {
          * @enum {string}
          */
         ShownManner: "page" | "text" | "beginning_of_text";
+        /** @description The link equity of a site. */
+        SiteEquity: {
+            categories: components["schemas"]["EquityGroup"][];
+            /** @description Whether it is of this moment; else a fresh answer is on its way. */
+            is_settled: boolean;
+            kinds: components["schemas"]["EquityGroup"][];
+            least: components["schemas"]["EquityOfPage"][];
+            /** @description The pages with most of it; and those with text that have least, beside what they say. */
+            most: components["schemas"]["EquityOfPage"][];
+            /** @description The pages that the tray moves most. */
+            moved: components["schemas"]["EquityOfPage"][];
+            rules: components["schemas"]["EquityWish"];
+            /** @description Whether anything in the tray changes it. */
+            with_tray: boolean;
+        };
         /** @description A site with its name. */
         SiteName: {
             /** @description Address of the entry page. */
@@ -1521,6 +1994,8 @@ export interface components {
             /** @description Further pages on which readers start. */
             entries: string[];
             entry: string;
+            /** @description How link equity is counted. */
+            equity: components["schemas"]["EquityWish"];
             /** @description The folder from which it is read; null for a live site. */
             folder?: string | null;
             has_token: boolean;
@@ -1614,6 +2089,11 @@ export interface components {
             /** Format: int64 */
             release: number;
         };
+        /**
+         * @description What an editor can do instead.
+         * @enum {string}
+         */
+        Step: "loosen" | "bridge" | "merge" | "menu_entry" | "retire";
         /** @description A link to put on words of a page. */
         TakeWish: {
             /** @description Whether the editor chose the words or the target, so that it need not be an opening that was found. */
@@ -1653,15 +2133,55 @@ export interface components {
         };
         /** @description Where a link is to lead: a page by its number, or something else by its kind. */
         TargetWish: number | components["schemas"]["OtherTarget"];
+        /** @description Pages to which all ways lead over one link or one page. */
+        ThreadLine: {
+            /** @description Those on which most hangs. */
+            first: components["schemas"]["ThreadRow"][];
+            total: number;
+        };
+        /** @description What all ways to a page lead over. */
+        ThreadOn: {
+            /** @description Whether it is one link of that page, rather than several. */
+            by_link: boolean;
+            /**
+             * Format: int32
+             * @description How many pages nobody could reach without it.
+             */
+            hanging: number;
+            over: components["schemas"]["PageRef"];
+        };
+        /** @description A page to which all ways lead over one link or one page. */
+        ThreadRow: {
+            /** @description Whether it is one link of that page, rather than several. */
+            by_link: boolean;
+            /**
+             * Format: int32
+             * @description How many pages nobody could reach without it.
+             */
+            hanging: number;
+            over: components["schemas"]["PageRef"];
+            page: components["schemas"]["PageRef"];
+        };
         /** @description What wants attention, in the order of gain. */
         Today: {
             better_entry?: components["schemas"]["BetterEntryRow"] | null;
             broken: components["schemas"]["BrokenLines"];
+            /** @description What came within reach with the latest reading, and what was lost, by the edits that did it. */
+            came: components["schemas"]["ReachEditRow"][];
+            /** @description How many pages came and were lost; those of the first few edits are named. */
+            came_count: number;
             changes_waiting: number;
             dead_ends: components["schemas"]["PageLine"];
+            /** @description Pages that take more than four clicks. */
+            deep: components["schemas"]["PageLine"];
             /** @description Links that lead to their page only because the site sends readers on. */
             detours: components["schemas"]["DetourLines"];
             fresh_unlinked: components["schemas"]["PageLine"];
+            /** @description Whether these are still being worked out. */
+            is_sounding: boolean;
+            islands: components["schemas"]["IslandLine"];
+            lost: components["schemas"]["ReachEditRow"][];
+            lost_count: number;
             /** @description The best openings of the whole site, one for each page. */
             openings: components["schemas"]["BestOpening"][];
             orphans: components["schemas"]["PageLine"];
@@ -1670,6 +2190,8 @@ export interface components {
             reading?: components["schemas"]["ReadingStatus"] | null;
             /** @description What is interrupted or waits comes before what could be better. */
             releases_interrupted: components["schemas"]["InterruptedRelease"][];
+            /** @description Pages that hang on one link or page, and groups out of reach that hang together. */
+            threads: components["schemas"]["ThreadLine"];
             unreachable: components["schemas"]["PageLine"];
             warnings: number;
             without_content_links: components["schemas"]["PageLine"];
@@ -2666,7 +3188,61 @@ export interface operations {
             };
         };
     };
-    sites_house_rules: {
+    sites_forget_lessons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sites_limits: {
         parameters: {
             query?: never;
             header?: never;
@@ -2682,7 +3258,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesAndLessons"];
+                    "application/json": components["schemas"]["LimitsAndLessons"];
                 };
             };
             /** @description The request does not come from Strelm's own pages. */
@@ -2722,7 +3298,7 @@ export interface operations {
             };
         };
     };
-    sites_set_house_rules: {
+    sites_set_limits: {
         parameters: {
             query?: never;
             header?: never;
@@ -2733,7 +3309,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rules"];
+                "application/json": components["schemas"]["LimitsWish"];
             };
         };
         responses: {
@@ -2779,60 +3355,6 @@ export interface operations {
                 };
             };
             422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too many requests at once; `Retry-After` says when to come again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/plain": string;
-                };
-            };
-            /** @description Something went wrong on the server. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    sites_forget_lessons: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The request does not come from Strelm's own pages. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3193,11 +3715,12 @@ export interface operations {
             query?: {
                 /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
-                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered";
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered" | "threads" | "islands";
                 kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+                category?: string;
                 /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
                 ranges?: string;
-                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "attention" | "depth";
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "equity" | "attention" | "depth";
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
@@ -3277,11 +3800,12 @@ export interface operations {
             query: {
                 /** @description Words that title, address, category or kind must hold, in any order. */
                 text?: string;
-                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered";
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered" | "threads" | "islands";
                 kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+                category?: string;
                 /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
                 ranges?: string;
-                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "attention" | "depth";
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "equity" | "attention" | "depth";
                 descending?: boolean;
                 format: "csv" | "xlsx" | "jsonl" | "sitemap" | "graphml";
                 /** @description Keys of columns in their order, with commas between them. */
@@ -3478,6 +4002,418 @@ export interface operations {
             };
             /** @description Something went wrong on the server. */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_chart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachChart"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_equity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEquity"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_flow: {
+        parameters: {
+            query?: {
+                by?: "category" | "kind";
+                /** @description Whether links in menus, headers and footers count beside those in the text. */
+                around?: boolean;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkFlow"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_hanging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hanging"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageReach"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_rescue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RescueWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["RescueNews"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

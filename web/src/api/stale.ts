@@ -8,12 +8,15 @@ export type Kind = 'pages' | 'redirects' | 'taken' | 'passed' | 'reading' | 'rel
 /** Answers that a change leaves as they are, by the first part of their key below the site. Other kinds change all. */
 const LEAVES: Partial<Record<Kind, readonly string[]>> = {
   taken: ['readings', 'told', 'settings'],
-  passed: ['readings', 'told', 'settings', 'tray', 'releases', 'faults'],
-  reading: [
-    ...['tray', 'releases', 'settings', 'house-rules', 'faults', 'find', 'desk', 'queue'],
-    ...['best', 'bridges', 'around', 'reasons'],
+  passed: [
+    ...['readings', 'told', 'settings', 'tray', 'releases', 'faults'],
+    ...['reach', 'reach-page', 'equity', 'flow'],
   ],
-  release: ['readings', 'told', 'settings', 'house-rules', 'find', 'best', 'bridges', 'around', 'reasons'],
+  reading: [
+    ...['tray', 'releases', 'settings', 'limits', 'faults', 'find', 'desk', 'queue'],
+    ...['best', 'bridges', 'around', 'reasons', 'rescue'],
+  ],
+  release: ['readings', 'told', 'settings', 'limits', 'find', 'best', 'bridges', 'around', 'reasons'],
 };
 
 /** What happened; `everything` where it is not known. */

@@ -26,6 +26,8 @@ interface Props<Row, Key extends string> {
   /** While nothing is there yet, and where there is nothing. */
   loading: string;
   nothing: ReactNode;
+  /** How narrow it may become before it is scrolled sideways. */
+  leastWidth?: string;
 }
 
 /**
@@ -67,7 +69,7 @@ export function DataTable<Row, Key extends string>(props: Props<Row, Key>) {
     // The focus moves from row to row with the arrow keys.
     // biome-ignore lint/a11y/noStaticElementInteractions: the keys act on the links inside
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto" onKeyDown={press}>
-      <table className="w-full min-w-[60rem] table-fixed" aria-rowcount={total + 1}>
+      <table className="w-full table-fixed" style={{ minWidth: props.leastWidth ?? '60rem' }} aria-rowcount={total + 1}>
         <colgroup>
           <col style={{ width: '2.25rem' }} />
           {columns.map((column) => (

@@ -6,7 +6,7 @@ import { keepPreviousData, useQueries } from '@tanstack/react-query';
 export interface RowSource<Row> {
   /** What tells this list from others, for keeping what was fetched. */
   queryKey: readonly unknown[];
-  fetch: (offset: number, limit: number) => Promise<{ total: number; rows: Row[] }>;
+  fetch: (offset: number, limit: number) => Promise<{ total: number; rows: Row[]; isComing?: boolean }>;
 }
 
 export interface Rows<Row> {
@@ -17,6 +17,9 @@ export interface Rows<Row> {
   error: Error | null;
   retry: () => void;
 }
+
+/** What is still being worked out is asked for again so soon, in milliseconds. */
+const SOON = 1000;
 
 /** Rows fetched together. */
 const WINDOW = 100;
@@ -34,6 +37,8 @@ export function useRows<Row>(source: RowSource<Row>, first: number, last: number
       queryKey: [...source.queryKey, window],
       queryFn: () => source.fetch(window * WINDOW, WINDOW),
       placeholderData: keepPreviousData,
+      refetchInterval: ({ state }: { state: { data: { isComing?: boolean } | undefined } }) =>
+        state.data?.isComing ? SOON : (false as const),
     })),
   });
   return {

@@ -5,6 +5,10 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     title: 'Everywhere',
     keys: [
       [['/'], 'find anything (also Ctrl K)'],
+      [
+        ['G', 'T'],
+        'go to Today; P, R, E, F, H and S: Pages, Reach, Equity, Flow, History, Setup (on the Desk: Shift G)',
+      ],
       [['U'], 'undo your latest decision'],
       [['Shift', 'U'], 'do it again'],
       [['?'], 'this sheet'],
@@ -37,6 +41,15 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [['K'], 'previous link with a fault'],
       [['F'], 'point it to the proposed page'],
       [['X'], 'take it off its words'],
+    ],
+  },
+  {
+    title: 'Reach',
+    keys: [
+      [['←', '→'], 'next page in the band'],
+      [['↑', '↓'], 'the band above, below'],
+      [['Enter'], 'its facts'],
+      [['Z'], 'zoom into its band, and out'],
     ],
   },
   {

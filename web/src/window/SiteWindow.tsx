@@ -10,10 +10,12 @@ import { Failed } from '../parts/states.tsx';
 import { ViewBoundary } from '../parts/ViewBoundary.tsx';
 import { Tray } from '../tray/Tray.tsx';
 import { GettingReady } from './GettingReady.tsx';
+import { useNoteOfUse } from './lastUsed.ts';
 import { ReadingStrip } from './ReadingStrip.tsx';
 import { TextsStrip } from './TextsStrip.tsx';
 import { TopBar } from './TopBar.tsx';
 import { useSite, useSiteStatus } from './useSite.ts';
+import { useViewKeys } from './useViewKeys.ts';
 
 const FindBox = later(() => import('./FindBox.tsx').then((part) => part.FindBox));
 const KeySheet = later(() => import('./KeySheet.tsx').then((part) => part.KeySheet));
@@ -41,6 +43,8 @@ function Frame({ site }: { site: number }) {
   useEffect(() => {
     document.title = name ? `${name} · Strelm` : 'Strelm';
   }, [name]);
+  useViewKeys(site);
+  useNoteOfUse(site);
   useKeys({ '/': () => setOver('find'), '?': () => setOver('keys'), u: undo, 'shift+u': redo });
   useEffect(() => {
     const find = (event: KeyboardEvent) => {

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
-import { Link, NavLink, useNavigate } from 'react-router';
+import { Link, NavLink, useLocation, useNavigate } from 'react-router';
 import { answer, api } from '../api/client.ts';
 import { count, number } from '../parts/words.ts';
 import { useReadings } from './actions.ts';
+import { lastUsed } from './lastUsed.ts';
 import { useTheme } from './theme.ts';
 import { useSite, useSiteStatus } from './useSite.ts';
-import { VIEWS } from './views.ts';
+import { SHOWN_GROUPS, viewAt, viewsOf } from './views.ts';
 
 interface Props {
   find: () => void;
@@ -21,19 +22,7 @@ export function TopBar({ find, showKeys }: Props) {
         Strelm
       </Link>
       <SiteSwitcher />
-      <nav aria-label="Views" className="flex">
-        {VIEWS.map((view) => (
-          <NavLink
-            key={view.path}
-            to={`/${site}/${view.path}`}
-            className={({ isActive }) =>
-              `rounded px-2 py-1 hover:bg-base-300 ${isActive ? 'bg-base-300 font-semibold' : ''}`
-            }
-          >
-            {view.name}
-          </NavLink>
-        ))}
-      </nav>
+      <Groups />
       <button
         type="button"
         className="flex min-w-0 items-center gap-2 rounded border border-base-300 bg-base-100 px-2 py-1 text-secondary"
@@ -44,6 +33,14 @@ export function TopBar({ find, showKeys }: Props) {
         <kbd className="kbd kbd-xs">/</kbd>
       </button>
       <SiteFigures />
+      <NavLink
+        to={`/${site}/setup`}
+        className={({ isActive }) =>
+          `rounded px-2 py-1 hover:bg-base-300 ${isActive ? 'bg-base-300 font-semibold' : ''}`
+        }
+      >
+        Setup
+      </NavLink>
       <ThemeSwitch />
       <button
         type="button"
@@ -55,6 +52,29 @@ export function TopBar({ find, showKeys }: Props) {
         ?
       </button>
     </header>
+  );
+}
+
+/** The groups of views; a press goes to the one that was used last. */
+function Groups() {
+  const site = useSite();
+  const current = viewAt(useLocation().pathname)?.group;
+  return (
+    <nav aria-label="Groups of views" className="flex">
+      {SHOWN_GROUPS.map((group) => (
+        <Link
+          key={group}
+          to={lastUsed(site, group)}
+          aria-current={group === current ? 'location' : undefined}
+          title={viewsOf(group)
+            .map((view) => view.name)
+            .join(', ')}
+          className={`rounded px-2 py-1 hover:bg-base-300 ${group === current ? 'bg-base-300 font-semibold' : ''}`}
+        >
+          {group}
+        </Link>
+      ))}
+    </nav>
   );
 }
 

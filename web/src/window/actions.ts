@@ -54,7 +54,7 @@ export function useActions(showKeys: () => void): Action[] {
   const views = VIEWS.map((view) => ({
     name: view.name,
     also: view.also,
-    hint: 'view',
+    hint: `G ${view.letter.toUpperCase()}`,
     perform: () => void navigate(`/${site}/${view.path}`),
   }));
   const actions: Action[] = [

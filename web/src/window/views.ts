@@ -1,15 +1,45 @@
-// The views, in their order in the bar.
+// The views, by their groups, in their order in the bar.
+
+export type Group = 'Work' | 'Find' | 'Shape' | 'Watch';
 
 export interface View {
   path: string;
   name: string;
+  /** The group in the bar; Setup stands by itself at its end. */
+  group: Group | null;
+  /** Goes there after G. */
+  letter: string;
   /** What else people may look for. */
   also: string;
 }
 
-export const VIEWS: View[] = [
-  { path: 'today', name: 'Today', also: 'start attention overview' },
-  { path: 'pages', name: 'Pages', also: 'orphans unreachable broken table' },
-  { path: 'history', name: 'History', also: 'releases readings take back' },
-  { path: 'setup', name: 'Setup', also: 'settings entry limits token delete' },
+export const VIEWS: readonly View[] = [
+  { path: 'today', name: 'Today', group: 'Work', letter: 't', also: 'start attention overview' },
+  { path: 'pages', name: 'Pages', group: 'Work', letter: 'p', also: 'orphans unreachable broken table' },
+  {
+    path: 'reach',
+    name: 'Reach',
+    group: 'Shape',
+    letter: 'r',
+    also: 'rescue depth chart soundings islands threads orphans unreachable',
+  },
+  { path: 'equity', name: 'Equity', group: 'Shape', letter: 'e', also: 'link equity share rank categories' },
+  { path: 'flow', name: 'Flow', group: 'Shape', letter: 'f', also: 'categories matrix subjects silo' },
+  { path: 'history', name: 'History', group: 'Watch', letter: 'h', also: 'releases readings take back' },
+  { path: 'setup', name: 'Setup', group: null, letter: 's', also: 'settings entry limits token delete' },
 ];
+
+const GROUPS: readonly Group[] = ['Work', 'Find', 'Shape', 'Watch'];
+
+/** Groups that have a view. */
+export const SHOWN_GROUPS: readonly Group[] = GROUPS.filter((group) => viewsOf(group).length > 0);
+
+export function viewsOf(group: Group): readonly View[] {
+  return VIEWS.filter((view) => view.group === group);
+}
+
+/** The view that an address of the window shows: the part after the site. */
+export function viewAt(pathname: string): View | undefined {
+  const part = pathname.split('/')[2];
+  return VIEWS.find((view) => view.path === part);
+}

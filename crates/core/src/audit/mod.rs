@@ -6,6 +6,7 @@ mod detours;
 mod fault;
 mod faulty_place;
 mod likeliest;
+mod traces;
 
 pub use attention::{Lacking, attention};
 pub use broken::{BrokenByPage, broken, broken_on};
@@ -13,3 +14,4 @@ pub use detours::detours;
 pub use fault::{Fault, FaultyLink};
 pub use faulty_place::{FaultyPlace, gathered};
 pub use likeliest::Likeliest;
+pub use traces::{ReachChange, ReachEdit, Traces};

@@ -225,6 +225,11 @@ impl Element {
         matches!(self, Self::Code | Self::Kbd | Self::Samp | Self::Tt | Self::Var)
     }
 
+    /// Whether it holds code, in running text or in a block of its own.
+    pub const fn is_code(self) -> bool {
+        self.is_inline_code() || matches!(self, Self::Pre | Self::Listing | Self::Plaintext)
+    }
+
     /// Whether the HTML standard counts it as special.
     pub const fn is_special(self) -> bool {
         self.is(SPECIAL)

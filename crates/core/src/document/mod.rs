@@ -49,7 +49,7 @@ pub use link::{Aim, Link, LinkKind, Mail};
 pub use link_says::LinkSays;
 pub use markdown::OPTIONS as MARKDOWN_OPTIONS;
 pub use picture::Picture;
-pub use put_link::{LinkTarget, Refusal};
+pub use put_link::{AlsoIn, LinkTarget, Refusal};
 pub use quote::{Quote, QuotedSentence};
 pub use rebase::NoPlace;
 pub use region::Region;

@@ -23,6 +23,14 @@ impl LinkTarget {
     }
 }
 
+/// Where else than in running text a link may stand, because somebody says so.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct AlsoIn {
+    pub headings: bool,
+    /// Code in blocks, and parts of names that are written as code.
+    pub code: bool,
+}
+
 /// Why words cannot carry a link, or a page not be changed in another way.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Error)]
 pub enum Refusal {
@@ -74,14 +82,24 @@ impl Document {
     /// # Errors
     /// A [`Refusal`] that says why these words cannot carry a link.
     pub fn put_link(&self, words: TextSpan, target: &LinkTarget) -> Result<Edit, Refusal> {
+        self.put_link_in(words, target, AlsoIn::default())
+    }
+
+    /// The same where more than running text may carry links.
+    ///
+    /// # Errors
+    /// As [`Document::put_link`].
+    pub fn put_link_in(&self, words: TextSpan, target: &LinkTarget, also: AlsoIn) -> Result<Edit, Refusal> {
+        let around =
+            |open: String, close: String| Ok(Edit::around(self.hash(), self.may_link_in(words, also)?, open, close));
         match self.format() {
-            Format::Html => self.wrap(words, start_tag(target), "</a>".to_owned()),
+            Format::Html => around(start_tag(target), "</a>".to_owned()),
             Format::Markdown => {
                 if !target.says.is_empty() {
                     return Err(Refusal::NotInMarkdown);
                 }
                 let written = self.markdown_end(&target.href);
-                let edit = self.wrap(words, "[".to_owned(), written.end)?.sharing(written.definition);
+                let edit = around("[".to_owned(), written.end)?.sharing(written.definition);
                 markdown::proves(self, words, &edit).then_some(edit).ok_or(Refusal::CrossesMarkup)
             }
         }
@@ -143,10 +161,19 @@ impl Document {
     /// # Errors
     /// As [`Document::put_link`].
     pub fn may_link(&self, words: TextSpan) -> Result<SourceSpan, Refusal> {
+        self.may_link_in(words, AlsoIn::default())
+    }
+
+    /// The same where more than running text may carry links.
+    ///
+    /// # Errors
+    /// As [`Document::put_link`].
+    pub fn may_link_in(&self, words: TextSpan, also: AlsoIn) -> Result<SourceSpan, Refusal> {
         let block = self.block_of(words).ok_or(Refusal::AcrossBlocks)?;
         let (place, parent) = self.place(words)?;
         let block = &self.blocks()[block.0 as usize];
-        if matches!(block.kind, super::BlockKind::Heading(_) | super::BlockKind::Summary) {
+        let is_heading = matches!(block.kind, super::BlockKind::Heading(_)) && !also.headings;
+        if is_heading || block.kind == super::BlockKind::Summary {
             return Err(Refusal::Heading);
         }
         // Links never nest, so their ends are in order too.
@@ -162,10 +189,11 @@ impl Document {
             return Err(Refusal::AlreadyLinked);
         }
         // A link may go around a name that is written as code, never into code.
-        let holds_control = |run: &super::run::Run| {
-            self.within_below(run.node, parent, |element| element.refuses_links() && !element.is_inline_code())
-        };
-        if self.within(parent, Element::refuses_links) || self.text().runs_in(words).iter().any(holds_control) {
+        let refuses_below =
+            |element: Element| element.refuses_links() && !(element.is_inline_code() || also.code && element.is_code());
+        let refuses_around = |element: Element| element.refuses_links() && !(also.code && element.is_code());
+        let holds_control = |run: &super::run::Run| self.within_below(run.node, parent, refuses_below);
+        if self.within(parent, refuses_around) || self.text().runs_in(words).iter().any(holds_control) {
             return Err(Refusal::CodeOrControl);
         }
         Ok(place)
@@ -260,12 +288,12 @@ impl Document {
         })
     }
 
-    pub(super) fn within(&self, node: u32, test: fn(Element) -> bool) -> bool {
+    pub(super) fn within(&self, node: u32, test: impl Fn(Element) -> bool) -> bool {
         self.within_below(node, ROOT, test)
     }
 
     /// Whether an element that passes stands around a node, inside of another element that does.
-    fn within_below(&self, mut node: u32, above: u32, test: fn(Element) -> bool) -> bool {
+    fn within_below(&self, mut node: u32, above: u32, test: impl Fn(Element) -> bool) -> bool {
         while node != above && node != ROOT {
             let here = self.tree().node(node);
             if test(here.element) {

@@ -10,10 +10,10 @@ mod stop_words;
 mod words;
 
 pub use common_words::CommonWords;
-pub use fold::{fold, folded};
+pub use fold::{Keeps, fold, folded, folded_but};
 pub use passage::Passages;
 pub use recognise::recognise;
-pub use sentences::{sentence_around, sentence_within};
+pub use sentences::{sentence_around, sentence_within, sentences};
 pub use stem::{Language, Stemmer, Stems};
 pub use stop_words::{StopWords, is_ideograph};
 pub use words::{Word, words};

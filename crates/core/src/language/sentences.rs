@@ -4,20 +4,24 @@ use unicode_segmentation::UnicodeSegmentation;
 
 use crate::document::TextSpan;
 
+/// The sentences of a block, one behind the other, with the white space at their ends. A line end in a page's source does not
+/// end a sentence. O(n).
+pub fn sentences(block: &str) -> Vec<TextSpan> {
+    let running: String = block.chars().map(|c| if matches!(c, '\n' | '\r') { ' ' } else { c }).collect();
+    let bounds = running.split_sentence_bound_indices();
+    bounds.map(|(start, sentence)| TextSpan::new(start, start + sentence.len())).collect()
+}
+
 /// The sentence of `block` in which `words` stand, without white space at its ends; both spans count from the start
 /// of `block`.
 ///
-/// A line end in a page's source does not end a sentence. Words over a sentence's end get both sentences. O(n).
+/// Words over a sentence's end get both sentences. O(n).
 pub fn sentence_around(block: &str, words: TextSpan) -> TextSpan {
-    let running: String = block.chars().map(|c| if matches!(c, '\n' | '\r') { ' ' } else { c }).collect();
     let mut around = TextSpan::new(words.start, words.end);
-    for (start, sentence) in running.split_sentence_bound_indices() {
-        let span = TextSpan::new(start, start + sentence.len());
-        if span.overlaps(words) {
-            around = TextSpan::new(around.start.min(span.start), around.end.max(span.end));
-        }
+    for span in sentences(block).into_iter().filter(|span| span.overlaps(words)) {
+        around = TextSpan::new(around.start.min(span.start), around.end.max(span.end));
     }
-    let text = &running[around.range()];
+    let text = &block[around.range()];
     let start = around.start + (text.len() - text.trim_start().len());
     TextSpan::new(start, start + text.trim().len())
 }

@@ -5,7 +5,7 @@ use std::sync::{PoisonError, RwLock};
 use rust_stemmers::Algorithm;
 use rustc_hash::FxHashMap;
 
-use super::fold;
+use super::fold::{Keeps, fold, folded_but};
 
 /// A language whose words we can reduce to stems.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -141,6 +141,15 @@ impl Stemmer {
     /// A stemmer for a language; where there is none for it, words stay as they are.
     pub fn new(language: Language) -> Self {
         Self { language, stemmer: language.algorithm().map(rust_stemmers::Stemmer::create) }
+    }
+
+    /// The word in small letters and stemmed, with its accents.
+    pub fn stem_with_accents(&self, word: &str) -> String {
+        let word = folded_but(word, Keeps { case: false, accents: true });
+        match &self.stemmer {
+            Some(stemmer) => stemmer.stem(&word).into_owned(),
+            None => word,
+        }
     }
 
     /// The word folded and stemmed. The stemmer sees the word with its accents, which some languages need.

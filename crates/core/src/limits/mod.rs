@@ -1,8 +1,8 @@
 //! Limits that keep pages readable. They hold for whoever places links: an editor, a rule, a plan.
 
 mod carried;
-mod house_rules;
 mod release_load;
+mod site_limits;
 
 use thiserror::Error;
 
@@ -10,8 +10,8 @@ use crate::document::{Document, Region, TextSpan};
 use crate::site::Target;
 
 pub use carried::Carried;
-pub use house_rules::HouseRules;
 pub use release_load::ReleaseLoad;
+pub use site_limits::SiteLimits;
 
 /// How many links are still a help to readers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

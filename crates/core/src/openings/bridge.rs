@@ -1,6 +1,7 @@
 //! Bridges: where a sentence that carries a link would fit, on a page that has no words for it.
 
 use super::judge::Judge;
+use super::policy::Unwanted;
 use super::tf_idf::TfIdf;
 use crate::document::{BlockKind, TextSpan};
 use crate::phrases::TokenMarks;
@@ -27,7 +28,32 @@ pub struct Bridge {
     pub links: usize,
 }
 
-impl Judge<'_> {
+/// Pages that are looked at for one that could carry a bridge; some are linked already.
+const LOOKED_AT: usize = 25;
+
+/// Less alike pages do not belong together.
+const LEAST_ALIKE: f64 = 0.08;
+
+impl<'m> Judge<'m> {
+    /// Bridges to a page, or from it, over pages that are about the same: the likest first, worked out one by one as they are
+    /// asked for. Left out are pages that cannot be edited and pairs that are not wanted. O(words of the pages).
+    pub fn bridges<U: Unwanted>(
+        self,
+        page: PageId,
+        inbound: bool,
+        unwanted: &U,
+    ) -> impl Iterator<Item = Bridge> + use<'m, '_, U> {
+        let alike = self.alike(page, LOOKED_AT).into_iter().take_while(|(_, likeness)| *likeness >= LEAST_ALIKE);
+        alike.filter_map(move |(other, _)| {
+            let (source, target) = if inbound { (other, page) } else { (page, other) };
+            let is_editable = self.site.page(source).is_some_and(|page| page.editable);
+            if !is_editable || unwanted.pair(source, target) {
+                return None;
+            }
+            self.bridge(source, target)
+        })
+    }
+
     /// The place for a bridge from one page to another; `None` when nothing on the page is about what the other is
     /// about. O(words of both pages).
     pub fn bridge(self, source: PageId, target: PageId) -> Option<Bridge> {

@@ -163,6 +163,11 @@ impl Corpus {
         Ok((corpus, kept))
     }
 
+    /// Marks in a page that was read again what is repeated all over the site. O(n).
+    pub fn mark_boilerplate(&self, document: &mut Document) {
+        document.mark_boilerplate(&self.boilerplate);
+    }
+
     /// What the links of this site tell of what its authors link; `None` when they are too few.
     /// `document` reads a page again. The corpus is the same before and after. O(what reading and judging the pages
     /// costs), of which there are a few hundred at most.

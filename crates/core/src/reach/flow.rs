@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::roads::Road;
 use super::snapshot::Snapshot;
 
 /// Links between groups of pages.
@@ -25,16 +26,18 @@ pub struct FlowCell {
 }
 
 impl Flow {
-    /// `group` gives the group of a page by its number; pages without one have no part in it. O(pages + roads).
-    pub fn of(snapshot: &Snapshot, group: impl Fn(u32) -> Option<u32>) -> Self {
+    /// `counts` tells which roads are links here; `group` gives the group of a page by its number, and pages without one have
+    /// no part in it. O(pages + roads).
+    pub fn of(snapshot: &Snapshot, counts: impl Fn(Road) -> bool, group: impl Fn(u32) -> Option<u32>) -> Self {
         let groups: Vec<Option<u32>> = snapshot.numbers().map(group).collect();
-        let mut counts: FxHashMap<(u32, u32), u32> = FxHashMap::default();
+        let mut links_of: FxHashMap<(u32, u32), u32> = FxHashMap::default();
         let mut strays = Vec::new();
         for (page, from) in snapshot.numbers().zip(&groups) {
             let Some(from) = *from else { continue };
             let (mut links, mut inside) = (0u32, 0u32);
-            for to in snapshot.roads().ends(page).iter().filter_map(|to| groups[*to as usize]) {
-                *counts.entry((from, to)).or_default() += 1;
+            let roads = snapshot.roads().of(page).filter(|road| counts(*road));
+            for to in roads.filter_map(|road| groups[road.to as usize]) {
+                *links_of.entry((from, to)).or_default() += 1;
                 links += 1;
                 inside += u32::from(to == from);
             }
@@ -43,7 +46,7 @@ impl Flow {
             }
         }
         let mut cells: Vec<FlowCell> =
-            counts.into_iter().map(|((from, to), links)| FlowCell { from, to, links }).collect();
+            links_of.into_iter().map(|((from, to), links)| FlowCell { from, to, links }).collect();
         cells.sort_unstable();
         Self { cells, strays }
     }

@@ -1,7 +1,5 @@
 //! Groups of pages that link among themselves and cannot be reached.
 
-use std::collections::VecDeque;
-
 use super::components::strong_components;
 use super::snapshot::Snapshot;
 use super::ways::Ways;
@@ -16,8 +14,8 @@ pub struct Island {
     pub pages: Vec<u32>,
     /// The page whose rescue would open most of the island.
     pub gate: u32,
-    /// How many pages of it would then be within reach, the gate included.
-    pub opened: u32,
+    /// The pages of it that would then be within reach, the gate included, in the order of their numbers.
+    pub opened: Vec<u32>,
 }
 
 /// The islands of a site, the largest first. O(pages + roads), and for each island at most 64 walks over it.
@@ -57,9 +55,10 @@ pub fn islands(snapshot: &Snapshot, ways: &Ways) -> Vec<Island> {
                     tried.push(*page);
                 }
             }
-            let opens = |page: u32| (walk.opened(snapshot, page, is_lost), std::cmp::Reverse(page));
-            let best = tried.into_iter().map(opens).max();
-            let (opened, gate) = best.map_or((1, pages[0]), |(opened, page)| (opened, page.0));
+            let opens = |page: u32| (walk.opened(snapshot, page, is_lost).len(), std::cmp::Reverse(page));
+            let gate = tried.into_iter().map(opens).max().map_or(pages[0], |(_, page)| page.0);
+            let mut opened = walk.opened(snapshot, gate, is_lost).to_vec();
+            opened.sort_unstable();
             Island { gate, opened, pages }
         })
         .collect();
@@ -93,28 +92,30 @@ impl Groups {
 struct Walk {
     seen: Vec<u32>,
     walks: u32,
-    queue: VecDeque<u32>,
+    queue: Vec<u32>,
 }
 
 impl Walk {
     fn of(pages: usize) -> Self {
-        Self { seen: vec![0; pages], walks: 0, queue: VecDeque::new() }
+        Self { seen: vec![0; pages], walks: 0, queue: Vec::new() }
     }
 
-    fn opened(&mut self, snapshot: &Snapshot, from: u32, is_lost: impl Fn(u32) -> bool) -> u32 {
+    /// The lost pages that can be reached from one, itself first.
+    fn opened(&mut self, snapshot: &Snapshot, from: u32, is_lost: impl Fn(u32) -> bool) -> &[u32] {
         self.walks += 1;
         self.seen[from as usize] = self.walks;
-        self.queue.push_back(from);
-        let mut opened = 0;
-        while let Some(page) = self.queue.pop_front() {
-            opened += 1;
+        self.queue.clear();
+        self.queue.push(from);
+        let mut next = 0;
+        while let Some(page) = self.queue.get(next).copied() {
+            next += 1;
             for to in snapshot.roads().ends(page) {
                 if is_lost(*to) && self.seen[*to as usize] != self.walks {
                     self.seen[*to as usize] = self.walks;
-                    self.queue.push_back(*to);
+                    self.queue.push(*to);
                 }
             }
         }
-        opened
+        &self.queue
     }
 }

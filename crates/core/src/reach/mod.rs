@@ -10,6 +10,7 @@ mod flow;
 mod islands;
 mod roads;
 mod snapshot;
+mod soundings;
 mod threads;
 mod ways;
 
@@ -21,5 +22,6 @@ pub use flow::{Flow, FlowCell};
 pub use islands::{Island, islands};
 pub use roads::{Carrier, Road, Roads, Strength};
 pub use snapshot::Snapshot;
-pub use threads::{Over, Thread, threads};
+pub use soundings::Soundings;
+pub use threads::{Over, Thread, cut, threads};
 pub use ways::Ways;

@@ -54,6 +54,15 @@ impl Snapshot {
         Self { pages: self.pages.clone(), entries: self.entries.clone(), roads }
     }
 
+    /// The same without some roads, told by the pages on their ends. O(pages + roads).
+    #[must_use]
+    pub fn without(&self, is_gone: impl Fn(u32, u32) -> bool) -> Self {
+        let roads = Roads::new(self.pages.len(), |from, roads| {
+            roads.extend(self.roads.of(from).filter(|road| !is_gone(from, road.to)));
+        });
+        Self { pages: self.pages.clone(), entries: self.entries.clone(), roads }
+    }
+
     /// How many pages there are.
     pub fn len(&self) -> usize {
         self.pages.len()

@@ -1,5 +1,7 @@
 //! Thread pages: what hangs on one link, or on one page.
 
+use rustc_hash::{FxHashMap, FxHashSet};
+
 use super::dominators::Dominators;
 use super::roads::Roads;
 use super::snapshot::Snapshot;
@@ -22,6 +24,21 @@ pub enum Over {
     Link(u32),
     /// This page, by several links.
     Page(u32),
+}
+
+/// The graph as it would be were the threads of some pages cut: what these hang on leads there no more, so that they can be
+/// reached only where there is a second way. O(pages + roads).
+pub fn cut(snapshot: &Snapshot, pages: &FxHashSet<u32>) -> Snapshot {
+    let reversed = snapshot.roads().reversed();
+    let dominators = Dominators::of(snapshot, &reversed);
+    let over: FxHashMap<u32, u32> = threads(snapshot, &reversed, &dominators)
+        .into_iter()
+        .filter(|thread| pages.contains(&thread.page))
+        .map(|thread| match thread.over {
+            Over::Link(from) | Over::Page(from) => (thread.page, from),
+        })
+        .collect();
+    snapshot.without(|from, to| over.get(&to).is_some_and(|over| dominators.dominates(*over, from)))
 }
 
 /// The thread pages of a site, those on which most hangs first. Pages on which readers start hang on nothing, and that all

@@ -38,13 +38,17 @@ impl Ways {
         self.depth.get(page as usize).copied().filter(|depth| *depth != NONE)
     }
 
+    /// The page before one on a shortest way; `None` where readers start, and where there is no way. O(1).
+    pub fn before(&self, page: u32) -> Option<u32> {
+        self.before.get(page as usize).copied().filter(|before| *before != NONE)
+    }
+
     /// A shortest way to a page, from where readers start up to the page itself; empty when there is none. O(its length).
     pub fn to(&self, page: u32) -> Vec<u32> {
         if self.depth(page).is_none() {
             return Vec::new();
         }
-        let before = |page: &u32| self.before.get(*page as usize).copied().filter(|before| *before != NONE);
-        let mut way: Vec<u32> = std::iter::successors(Some(page), before).collect();
+        let mut way: Vec<u32> = std::iter::successors(Some(page), |page| self.before(*page)).collect();
         way.reverse();
         way
     }

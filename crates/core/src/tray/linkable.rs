@@ -1,4 +1,4 @@
-//! Which pages may be linked, and on which words: not what was passed, what is linked, or what the rules of the house leave
+//! Which pages may be linked, and on which words: not what was passed, what is linked, or what the limits of the site leave
 //! out.
 
 use std::collections::{BTreeMap, HashSet};
@@ -10,7 +10,7 @@ use super::passed::{Passes, key_of};
 use crate::document::{ContentHash, QuotedSentence, TextSpan};
 use crate::ids::PageId;
 use crate::language::fold;
-use crate::limits::HouseRules;
+use crate::limits::SiteLimits;
 use crate::openings::Unwanted;
 use crate::phrases::PhraseBook;
 use crate::site::Site;
@@ -24,7 +24,7 @@ pub struct Linkable<'m> {
     pub versions: &'m BTreeMap<PageId, ContentHash>,
     pub passes: &'m Passes,
     pub tray: &'m Tray,
-    pub rules: &'m HouseRules,
+    pub limits: &'m SiteLimits,
     /// Words that never carry a link, folded.
     pub never_words: &'m HashSet<String>,
     /// By which the age of pages is told.
@@ -35,7 +35,7 @@ impl Unwanted for Linkable<'_> {
     fn pair(&self, source: PageId, target: PageId) -> bool {
         self.passes.is_pair_passed(source, target)
             || self.site.leads_to(source, target)
-            || (!self.rules.links_back && self.book.anchors().is_linked_in_prose(target, source))
+            || (!self.limits.links_back && self.book.anchors().is_linked_in_prose(target, source))
             || self.is_left_out(source)
             || self.is_left_out(target)
             || self.stands_in(target)
@@ -67,13 +67,13 @@ impl Unwanted for Linkable<'_> {
 impl Linkable<'_> {
     fn is_left_out(&self, page: PageId) -> bool {
         let category = self.site.page(page).and_then(|page| page.category.as_deref());
-        category.is_some_and(|category| self.rules.left_out.iter().any(|left_out| left_out == category))
+        category.is_some_and(|category| self.limits.left_out.iter().any(|left_out| left_out == category))
     }
 
     /// Whether a page was published too long ago to be led to.
     pub fn is_too_old(&self, page: PageId) -> bool {
         let published = self.site.page(page).and_then(|page| page.standing.published);
-        self.rules.is_too_old(published, self.today)
+        self.limits.is_too_old(published, self.today)
     }
 
     /// Whether a page names another one as the one to be linked to in its stead.

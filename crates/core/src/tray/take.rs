@@ -101,7 +101,7 @@ impl<'g> Taking<'g> {
 
     fn add(&mut self, wish: &LinkWish) -> Result<(), TakeRefusal> {
         let (link, lesson) = self.planned(wish)?;
-        let limits = self.ground.linkable.rules.limits;
+        let limits = self.ground.linkable.limits.links;
         let on_page = self.pages.get_mut(&link.source).ok_or(TakeRefusal::NotEditable)?;
         match &link.change {
             Change::Reword(says) => {

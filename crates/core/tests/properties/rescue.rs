@@ -6,9 +6,9 @@ use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::TestRunner;
 use strelm_core::plan::rescue::{
-    Candidate, Patient, Plan, Problem, RescueLimits, Why, Worth, approximate, plain, solve,
+    Candidate, Patient, Plan, Problem, RescueLimits, Why, Worth, approximate, left, plain, solve,
 };
-use strelm_core::reach::{Snapshot, Strength};
+use strelm_core::reach::{Snapshot, Strength, Ways};
 use strelm_core::site::PageId;
 
 #[derive(Debug, Clone)]
@@ -30,6 +30,8 @@ fn small() -> impl Strategy<Value = Small> {
             to,
             sentence,
             cost: cost as f32 / 10.0,
+            fixed: false,
+            offer: 0,
         });
         let candidates = prop::collection::vec(candidate, 0..12);
         let limits = (1..5u32, 0..3u32, 1..4u32, any::<bool>())
@@ -138,6 +140,53 @@ proptest! {
     }
 
     #[test]
+    fn what_is_fixed_stays_and_no_page_gets_more_than_it_has_room_for(
+        small in small(),
+        fixed in any::<prop::sample::Index>(),
+        rooms in prop::collection::vec(0..3u32, 9),
+    ) {
+        prop_assume!(!small.candidates.is_empty());
+        let mut small = small;
+        let fixed = fixed.index(small.candidates.len());
+        prop_assume!(small.worth(&[small.candidates[fixed]]).is_some());
+        let kept = small.candidates[fixed];
+        // Of two links on the same words, and between the same pages, there is one.
+        small.candidates.retain(|other| {
+            let is_beside = other.from == kept.from && (other.to == kept.to || other.sentence == kept.sentence);
+            !is_beside
+        });
+        small.candidates.push(Candidate { fixed: true, ..kept });
+        let room = |page: u32| rooms[page as usize] + u32::from(page == kept.from);
+        let snapshot = small.snapshot();
+        let problem = Problem::new(&snapshot, small.limits, small.wanted.clone(), small.candidates.clone());
+        let problem = problem.with_room(room);
+        let keeps_room = |chosen: &[Candidate]| {
+            chosen.iter().all(|one| chosen.iter().filter(|other| other.from == one.from).count() <= room(one.from) as usize)
+        };
+        let mut best: Option<Worth> = None;
+        for set in 0u32..1 << small.candidates.len() {
+            let chosen: Vec<_> =
+                (0..small.candidates.len()).filter(|at| set >> at & 1 == 1).map(|at| small.candidates[at]).collect();
+            let counts = chosen.iter().any(|candidate| candidate.fixed) && keeps_room(&chosen);
+            if let Some(worth) = small.worth(&chosen).filter(|_| counts)
+                && best.is_none_or(|best| worth.is_better_than(&best))
+            {
+                best = Some(worth);
+            }
+        }
+        for (plan, is_exact) in [(solve(&problem, &mut Patient), true), (approximate(&problem, &mut Patient), false)] {
+            small.check(&problem, &plan)?;
+            let chosen: Vec<_> = plan.chosen.iter().map(|at| problem.candidates()[*at as usize]).collect();
+            prop_assert!(chosen.iter().any(|candidate| candidate.fixed), "{:?}", chosen);
+            prop_assert!(keeps_room(&chosen), "{:?}", chosen);
+            if is_exact {
+                let best = best.unwrap();
+                prop_assert!(!best.is_better_than(&plan.worth), "{:?} where {:?} is possible", plan, best);
+            }
+        }
+    }
+
+    #[test]
     fn a_plan_without_looking_at_all_keeps_the_limits_and_its_bound_holds(small in small()) {
         let snapshot = small.snapshot();
         let problem = Problem::new(&snapshot, small.limits, small.wanted.clone(), small.candidates.clone());
@@ -175,6 +224,29 @@ proptest! {
                 }
                 Why::TooDeep => prop_assert!(!alone(page, with(open.limits.depth, 0))),
                 Why::Crowded => prop_assert!(alone(page, open.limits)),
+            }
+        }
+    }
+
+    #[test]
+    fn whoever_is_left_is_named_once_and_followers_come_with_the_one_that_they_follow(small in small()) {
+        let snapshot = small.snapshot();
+        let problem = Problem::new(&snapshot, small.limits, small.wanted.clone(), small.candidates.clone());
+        let plan = solve(&problem, &mut Patient);
+        let links = plan.chosen.iter().map(|at| problem.candidates()[*at as usize]);
+        let after = snapshot.with(links.map(|candidate| (candidate.from, candidate.to)));
+        let ways = Ways::of(&after);
+        let named = left(&plan, &after, &ways);
+        let mut all: Vec<u32> = named.iter().flat_map(|one| one.followers.iter().copied().chain([one.page])).collect();
+        all.sort_unstable();
+        let mut expected: Vec<u32> = plan.left.iter().map(|(page, _)| *page).collect();
+        expected.sort_unstable();
+        prop_assert_eq!(all, expected);
+        for one in named {
+            prop_assert!(plan.left.contains(&(one.page, one.why)));
+            let linked = Ways::of(&after.with([(0, one.page)]));
+            for follower in one.followers {
+                prop_assert!(ways.depth(follower).is_none() && linked.depth(follower).is_some());
             }
         }
     }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use proptest::prelude::*;
 use strelm_core::document::{LinkMarks, Region};
-use strelm_core::reach::Ways;
+use strelm_core::reach::{Snapshot, Ways};
 use strelm_core::site::{
     Address, ChangeId, Changes, Figures, Moment, OutLink, PageFacts, PageId, RoadRules, RoadsCount, Site,
 };
@@ -234,6 +234,20 @@ fn check(deltas: Vec<Delta>) -> Result<(), TestCaseError> {
     Ok(())
 }
 
+/// A way to a page has as many steps as the page is deep, each of them a road, from where readers start.
+fn check_way(site: &Site, snapshot: &Snapshot, page: PageId) -> Result<(), TestCaseError> {
+    let way: Vec<u32> = site.way_to(page).into_iter().map(|page| snapshot.number_of(page).unwrap()).collect();
+    match site.depth(page) {
+        None => prop_assert!(way.is_empty()),
+        Some(depth) => {
+            prop_assert_eq!(way.len(), depth as usize + 1);
+            prop_assert!(snapshot.is_entry(way[0]) && way.last() == snapshot.number_of(page).as_ref());
+            prop_assert!(way.windows(2).all(|step| snapshot.roads().leads(step[0], step[1])));
+        }
+    }
+    Ok(())
+}
+
 /// A snapshot has the roads of a plain count, with the tray and without, and its depths are those that follow deltas.
 fn check_snapshots(site: &Site, plain: &Plain) -> Result<(), TestCaseError> {
     for moment in [Moment::Now, Moment::WithTray] {
@@ -258,6 +272,7 @@ fn check_snapshots(site: &Site, plain: &Plain) -> Result<(), TestCaseError> {
             for page in plain.links.keys() {
                 let depth = snapshot.number_of(PageId(*page)).and_then(|number| ways.depth(number));
                 prop_assert_eq!(depth, site.depth(PageId(*page)));
+                check_way(site, &snapshot, PageId(*page))?;
             }
         }
     }

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use strelm_core::document::{Document, LinkSays, QuotedSentence, Refusal, TextSpan};
-use strelm_core::limits::{HouseRules, LinkLimits};
+use strelm_core::limits::{LinkLimits, SiteLimits};
 use strelm_core::openings::{Limits, Manners, Opening};
 use strelm_core::site::{Address, PageId, PhoneNumber, PlannedPageId, Target};
 use strelm_core::tray::{LinkSpot, LinkWish, PlannedLink, TakeRefusal, Taking};
@@ -29,7 +29,7 @@ fn of_opening(ground: &GroundOf, opening: &Opening) -> LinkWish {
 fn offered(ground: &GroundOf, page: PageId) -> Vec<Opening> {
     let linkable = ground.ground(None).linkable;
     let (worn, load) = (Some(ground.tray.worn()), Some(ground.tray.load()));
-    let manners = Manners { limits: Some(ground.rules.limits), worn, load, words_twice: false };
+    let manners = Manners { limits: Some(ground.limits.links), worn, load, words_twice: false };
     ground.judge().outbound(None, page, &linkable, manners, Limits { least_fit: 0.0, ..Limits::default() })
 }
 
@@ -70,7 +70,7 @@ proptest! {
         let (per_sentence, words_per_link, per_page_at_least, first_words_free, per_target, per_phrase) = limits;
         let limits =
             LinkLimits { per_sentence, words_per_link, per_page_at_least, first_words_free, per_target, per_phrase };
-        ground.rules = HouseRules { limits, ..HouseRules::default() };
+        ground.limits = SiteLimits { links: limits, ..SiteLimits::default() };
         let ids: Vec<PageId> = ground.versions.keys().copied().collect();
         // Something is in the tray already.
         for (at, page) in ids.iter().cycle().take(before).enumerate() {
@@ -167,7 +167,7 @@ fn what_cannot_be_taken_says_why() {
     let again = LinkWish { carrier: LinkSpot::Picture(0), ..by_hand(&ground, "two", page(6)) };
     assert_eq!(refusal(&ground, again), TakeRefusal::PictureUsed);
     // Of many the others are taken.
-    ground.rules.limits.per_sentence = 5;
+    ground.limits.links.per_sentence = 5;
     let wishes = [by_hand(&ground, "one", page(6)), by_hand(&ground, "two", page(6))];
     let many = Taking::new(ground.ground(None), ground.documents()).take(&wishes).unwrap();
     assert_eq!((many.links.len(), many.refused.len(), many.refused[0].words.as_str()), (1, 1, "one"));

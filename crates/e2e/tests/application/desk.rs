@@ -172,7 +172,7 @@ async fn words_are_selected_and_a_target_is_passed_for_all_pages(_: PgPoolOption
     no_finding(&browser, "how much is passed").await;
     browser.client.active_element().await.unwrap().send_keys("3").await.unwrap();
     browser.wait_for("section[aria-label='Leads in'] li", "all pages").await.unwrap();
-    browser.wait_for("section[aria-label='Leads in'] li", "was passed, or is left out by the rules").await.unwrap();
+    browser.wait_for("section[aria-label='Leads in'] li", "was passed, or is left out by the limits").await.unwrap();
     assert!(!browser.find_now("section[aria-label='Leads in'] [data-testid=opening]", "").await.unwrap());
     browser.press("u").await.unwrap();
     browser.wait_for("section[aria-label='Leads in'] [data-testid=opening]", "").await.unwrap();

@@ -109,8 +109,11 @@ async fn ask(stage: &Stage, operation: &Operation, address: &str, body: Option<&
 
 /// All that the site says of itself, without what moves by itself.
 async fn everything(stage: &Stage) -> Vec<Value> {
+    while stage.get("/reach").await.unwrap()["is_settled"] != true {
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
     let mut all = Vec::new();
-    for path in ["/pages?limit=200", "/tray", "/settings", "/house-rules", "/releases"] {
+    for path in ["/pages?limit=200", "/tray", "/settings", "/limits", "/releases"] {
         all.push(stage.get(path).await.unwrap());
     }
     all

@@ -102,7 +102,7 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     let answer = http().unwrap().post(stage.address("api/sites")).json(&site).send().await.unwrap();
     let added: Value = answer.json().await.unwrap();
     let site = i32::try_from(added["site"].as_i64().unwrap()).unwrap();
-    let rules = async || stage.call_site(site, "GET", "/house-rules", None).await.unwrap().1;
+    let limits = async || stage.call_site(site, "GET", "/limits", None).await.unwrap().1;
     let lead = async || {
         let desk = async |number: &Value| {
             stage.call_site(site, "GET", &format!("/pages/{number}/desk"), None).await.unwrap().1
@@ -114,12 +114,12 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
         stage.wait_until_read(site).await.unwrap();
     };
     stage.wait_until_read(site).await.unwrap();
-    assert_eq!(rules().await["habits_of"], Value::Null, "a list of links tells nothing of running text");
+    assert_eq!(limits().await["habits_of"], Value::Null, "a list of links tells nothing of running text");
 
     // The server has the site in memory and follows.
     write_site(&folder, REPORTS - BARE);
     read_anew().await;
-    let told = rules().await;
+    let told = limits().await;
     assert!(told["habits_of"].as_u64().unwrap() >= 200, "{told}");
     let taught = lead().await;
     // For the next start all is kept as the judge that was taught found it.
@@ -135,9 +135,9 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     }
     assert_eq!(judges().await, 1);
     let follow = async |wanted: bool| {
-        let mut rules = rules().await["rules"].clone();
-        rules["follows_habits"] = json!(wanted);
-        assert_eq!(stage.call_site(site, "PUT", "/house-rules", Some(rules)).await.unwrap().0, 204);
+        let mut limits = limits().await["limits"].clone();
+        limits["follows_habits"] = json!(wanted);
+        assert_eq!(stage.call_site(site, "PUT", "/limits", Some(limits)).await.unwrap().0, 204);
     };
     let browser = Browser::start().await.unwrap();
     browser.client.goto(&stage.address(&format!("{site}/setup"))).await.unwrap();
@@ -146,18 +146,18 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     let rule = browser.wait_for("label", "Openings fit better that are like this site's own links").await.unwrap();
     rule.click().await.unwrap();
     browser
-        .wait_for("form[aria-label='Rules for links'] button", "Save the rules")
+        .wait_for("form[aria-label='Limits for links'] button", "Save the limits")
         .await
         .unwrap()
         .click()
         .await
         .unwrap();
-    browser.wait_for(learnt, "The rules above say not to follow it.").await.unwrap();
+    browser.wait_for(learnt, "The limits above say not to follow it.").await.unwrap();
     assert_eq!(browser.axe().await.unwrap(), Vec::<String>::new());
     browser.end().await.unwrap();
     let untaught = lead().await;
     assert!(taught > untaught + 5.0, "what is listed leads by {taught}, untaught by {untaught}");
-    assert_eq!(rules().await["habits_of"], told["habits_of"], "what is known stays known");
+    assert_eq!(limits().await["habits_of"], told["habits_of"], "what is known stays known");
     follow(true).await;
     assert!((lead().await - taught).abs() < 0.1);
     let anew = stage.second_server().await.unwrap();
@@ -174,12 +174,12 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
     for at in 0..4 {
         take_some(&stage, site, &format!("/evening-{}.html", REPORTS - 1 - at)).await;
     }
-    let with_habits = rules().await["keeps"].as_f64().unwrap();
+    let with_habits = limits().await["keeps"].as_f64().unwrap();
     assert!((with_habits - 1.0).abs() > 1e-3, "some decisions taught something");
     follow(false).await;
-    let followed = rules().await;
+    let followed = limits().await;
     let anew = stage.second_server().await.unwrap();
-    let address = anew.address(&format!("api/sites/{site}/house-rules"));
+    let address = anew.address(&format!("api/sites/{site}/limits"));
     let loaded: Value = client.get(address).send().await.unwrap().json().await.unwrap();
     assert_eq!(followed, loaded);
     follow(true).await;
@@ -187,9 +187,9 @@ async fn what_a_site_s_own_links_teach_moves_fits_as_long_as_it_is_wanted(_: PgP
 
     // A reading that finds the same learns nothing new, one that finds other links does.
     read_anew().await;
-    assert_eq!(rules().await["habits_of"], told["habits_of"]);
+    assert_eq!(limits().await["habits_of"], told["habits_of"]);
     write_site(&folder, 20);
     read_anew().await;
-    assert_eq!(rules().await["habits_of"], Value::Null);
+    assert_eq!(limits().await["habits_of"], Value::Null);
     stage.strike().await;
 }

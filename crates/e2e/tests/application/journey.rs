@@ -27,7 +27,7 @@ async fn an_orphan_is_linked_released_and_the_release_taken_back(_: PgPoolOption
     // 1. The site is being read in, and its pages appear without a reload.
     browser.client.goto(&stage.address("")).await.unwrap();
     browser.wait_for("main", "The site is being read").await.unwrap();
-    click(&browser, "header a", "Pages").await;
+    click(&browser, "main nav a", "Pages").await;
     browser.wait_for("main", "Pages appear here as soon as they are read").await.unwrap();
     stage.read_site().await.unwrap();
     browser.wait_for("td", "Averted vision").await.unwrap();

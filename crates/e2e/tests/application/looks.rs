@@ -47,6 +47,11 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         ("pages?bounds=words%3A..100&kind=page&text=zzz".to_owned(), "main", "No page has “zzz”"),
         (format!("pages/{page}"), "h1", "Averted vision"),
         (format!("pages/{source}"), "h1", "Dark adaptation"),
+        ("reach".to_owned(), "[data-testid=left-page]", ""),
+        (format!("reach?page={binoculars}"), "h2", "Stargazing with binoculars"),
+        ("reach?show=table".to_owned(), "main tbody td", "unreachable"),
+        ("equity".to_owned(), "main table", "without a category"),
+        ("flow".to_owned(), "main table", "without a category"),
         ("history".to_owned(), "[data-testid=release]", "interrupted"),
         ("history?show=readings".to_owned(), "[data-testid=reading]", "done"),
         ("setup".to_owned(), "h1", "Setup"),
@@ -54,82 +59,70 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         ("pages/9999".to_owned(), "[role=alert]", "There is no such page"),
     ];
 
-    for theme in ["light", "dark"] {
-        browser.client.goto(&stage.address("add")).await.unwrap();
-        let choose = format!("localStorage.setItem('strelm.theme', '{theme}')");
-        browser.client.execute(&choose, Vec::new()).await.unwrap();
-        browser.client.refresh().await.unwrap();
-        browser.wait_for("h1", "Add a site").await.unwrap();
-        no_finding(&browser, &format!("Add a site, {theme}")).await;
-        browser.wait_for("label", "A folder").await.unwrap().click().await.unwrap();
-        let path = browser.client.find(Locator::Css("input[placeholder='/srv/site']")).await.unwrap();
-        path.send_keys("notes").await.unwrap();
-        browser.wait_for("[role=alert]", "beginning with /").await.unwrap();
-        no_finding(&browser, &format!("Add a site with a mistake, {theme}")).await;
-        for (view, css, text) in &views {
-            browser.client.goto(&stage.address(&format!("{}/{view}", stage.site.0))).await.unwrap();
-            browser.wait_for(css, text).await.unwrap();
-            no_finding(&browser, &format!("{view}, {theme}")).await;
-        }
-        // What opens over the views.
-        browser.client.goto(&stage.address(&format!("{}/pages/{page}", stage.site.0))).await.unwrap();
-        browser.wait_for("[aria-current=true]", "averted vision").await.unwrap();
-        browser.press("r").await.unwrap();
-        browser.wait_for("[aria-current=true] dl", "").await.unwrap();
-        no_finding(&browser, &format!("reasons, {theme}")).await;
-        browser.press("/").await.unwrap();
-        browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
-        browser.client.active_element().await.unwrap().send_keys("vision").await.unwrap();
-        browser.wait_for("[role=dialog] [role=option]", "Averted vision").await.unwrap();
-        // The row that is chosen is a page out of reach.
-        let escape = fantoccini::key::Key::Escape.to_string();
-        browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
-        browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
-        browser.press("/").await.unwrap();
-        browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
-        browser.client.active_element().await.unwrap().send_keys("barlow").await.unwrap();
-        browser.wait_for("[role=dialog] [role=option][data-highlighted]", "unreachable").await.unwrap();
-        no_finding(&browser, &format!("find anything, {theme}")).await;
-        browser
-            .client
-            .active_element()
-            .await
-            .unwrap()
-            .send_keys(&fantoccini::key::Key::Escape.to_string())
-            .await
-            .unwrap();
-        browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
-        browser.press("?").await.unwrap();
-        browser.wait_for("[role=dialog] h2", "Keys").await.unwrap();
-        no_finding(&browser, &format!("keys, {theme}")).await;
-        browser.client.goto(&stage.address(&format!("{}/pages?only=unreachable", stage.site.0))).await.unwrap();
-        browser.wait_for("main tbody td", "unreachable").await.unwrap();
-        let row = browser.client.find(Locator::Css("main tbody input[type=checkbox]")).await.unwrap();
-        row.click().await.unwrap();
-        no_finding(&browser, &format!("chosen pages out of reach, {theme}")).await;
-        browser.client.goto(&stage.address("9999/today")).await.unwrap();
-        browser.wait_for("main [role=alert]", "There is no such site").await.unwrap();
-        no_finding(&browser, &format!("no such site, {theme}")).await;
-        browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
-        for menu in ["Add a filter", "Columns", "Export"] {
-            browser.wait_for("main button", menu).await.unwrap().click().await.unwrap();
-            browser.wait_for("main [role=dialog], main [role=menu]", "").await.unwrap();
-            no_finding(&browser, &format!("{menu}, {theme}")).await;
-            browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
-            browser.wait_until_gone("main [role=dialog], main [role=menu]", "").await.unwrap();
-        }
-        browser.wait_for("section[aria-label=Tray] button", "Review and release").await.unwrap().click().await.unwrap();
-        browser.wait_for("#tray-list", "no longer on the site").await.unwrap();
-        no_finding(&browser, &format!("the tray, {theme}")).await;
-        browser.client.goto(&stage.address(&format!("{}/setup", stage.site.0))).await.unwrap();
-        browser.wait_for("main button", "Delete …").await.unwrap().click().await.unwrap();
-        browser.wait_for("[role=dialog] h2", "Delete Larkmoor Sky Society").await.unwrap();
-        no_finding(&browser, &format!("deleting, {theme}")).await;
-        browser.client.goto(&stage.address(&format!("{}/history?show=readings", stage.site.0))).await.unwrap();
-        browser.wait_for("[data-testid=reading] button", "1 vanished").await.unwrap().click().await.unwrap();
-        browser.wait_for("[data-testid=reading] li", "Finderscope").await.unwrap();
-        no_finding(&browser, &format!("what a reading found, {theme}")).await;
+    browser.client.goto(&stage.address("add")).await.unwrap();
+    browser.wait_for("h1", "Add a site").await.unwrap();
+    no_finding(&browser, "Add a site").await;
+    browser.wait_for("label", "A folder").await.unwrap().click().await.unwrap();
+    let path = browser.client.find(Locator::Css("input[placeholder='/srv/site']")).await.unwrap();
+    path.send_keys("notes").await.unwrap();
+    browser.wait_for("[role=alert]", "beginning with /").await.unwrap();
+    no_finding(&browser, "Add a site with a mistake").await;
+    for (view, css, text) in &views {
+        browser.client.goto(&stage.address(&format!("{}/{view}", stage.site.0))).await.unwrap();
+        browser.wait_for(css, text).await.unwrap();
+        no_finding(&browser, view).await;
     }
+    // What opens over the views.
+    browser.client.goto(&stage.address(&format!("{}/pages/{page}", stage.site.0))).await.unwrap();
+    browser.wait_for("[aria-current=true]", "averted vision").await.unwrap();
+    browser.press("r").await.unwrap();
+    browser.wait_for("[aria-current=true] dl", "").await.unwrap();
+    no_finding(&browser, "reasons").await;
+    browser.press("/").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
+    browser.client.active_element().await.unwrap().send_keys("vision").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Averted vision").await.unwrap();
+    // The row that is chosen is a page out of reach.
+    let escape = fantoccini::key::Key::Escape.to_string();
+    browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
+    browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
+    browser.press("/").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option]", "Today").await.unwrap();
+    browser.client.active_element().await.unwrap().send_keys("barlow").await.unwrap();
+    browser.wait_for("[role=dialog] [role=option][data-highlighted]", "unreachable").await.unwrap();
+    no_finding(&browser, "find anything").await;
+    browser.client.active_element().await.unwrap().send_keys(&fantoccini::key::Key::Escape.to_string()).await.unwrap();
+    browser.wait_until_gone("[role=dialog] [role=option]", "").await.unwrap();
+    browser.press("?").await.unwrap();
+    browser.wait_for("[role=dialog] h2", "Keys").await.unwrap();
+    no_finding(&browser, "keys").await;
+    browser.client.goto(&stage.address(&format!("{}/pages?only=unreachable", stage.site.0))).await.unwrap();
+    browser.wait_for("main tbody td", "unreachable").await.unwrap();
+    let row = browser.client.find(Locator::Css("main tbody input[type=checkbox]")).await.unwrap();
+    row.click().await.unwrap();
+    no_finding(&browser, "chosen pages out of reach").await;
+    browser.client.goto(&stage.address("9999/today")).await.unwrap();
+    browser.wait_for("main [role=alert]", "There is no such site").await.unwrap();
+    no_finding(&browser, "no such site").await;
+    browser.client.goto(&stage.address(&format!("{}/pages", stage.site.0))).await.unwrap();
+    for menu in ["Add a filter", "Columns", "Export"] {
+        browser.wait_for("main button", menu).await.unwrap().click().await.unwrap();
+        browser.wait_for("main [role=dialog], main [role=menu]", "").await.unwrap();
+        no_finding(&browser, menu).await;
+        browser.client.active_element().await.unwrap().send_keys(&escape).await.unwrap();
+        browser.wait_until_gone("main [role=dialog], main [role=menu]", "").await.unwrap();
+    }
+    browser.wait_for("section[aria-label=Tray] button", "Review and release").await.unwrap().click().await.unwrap();
+    browser.wait_for("#tray-list", "no longer on the site").await.unwrap();
+    no_finding(&browser, "the tray").await;
+    browser.client.goto(&stage.address(&format!("{}/setup", stage.site.0))).await.unwrap();
+    browser.wait_for("main button", "Delete …").await.unwrap().click().await.unwrap();
+    browser.wait_for("[role=dialog] h2", "Delete Larkmoor Sky Society").await.unwrap();
+    no_finding(&browser, "deleting").await;
+    browser.client.goto(&stage.address(&format!("{}/history?show=readings", stage.site.0))).await.unwrap();
+    browser.wait_for("[data-testid=reading] button", "1 vanished").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=reading] li", "Finderscope").await.unwrap();
+    no_finding(&browser, "what a reading found").await;
     browser.end().await.unwrap();
     stage.strike().await;
 }
@@ -143,7 +136,7 @@ async fn small_and_enlarged_windows_can_be_read(_: PgPoolOptions, options: PgCon
     for (width, height) in [(360, 720), (400, 800), (640, 400)] {
         let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
         browser.devtools("Emulation.setDeviceMetricsOverride", size).await.unwrap();
-        for view in ["today", "pages", "history", "setup", &format!("pages/{page}")] {
+        for view in ["today", "pages", "reach", "equity", "flow", "history", "setup", &format!("pages/{page}")] {
             browser.client.goto(&stage.address(&format!("{}/{view}", stage.site.0))).await.unwrap();
             browser.wait_for("main h1", "").await.unwrap();
             // Nothing is wider than the window, but for what scrolls in itself.
@@ -154,7 +147,8 @@ async fn small_and_enlarged_windows_can_be_read(_: PgPoolOptions, options: PgCon
             let room = "return document.querySelector('main').clientHeight";
             let room = browser.client.execute(room, Vec::new()).await.unwrap().as_i64().unwrap();
             assert!(room >= 160, "{view} at {width}×{height}: {room} pixels");
-            no_finding(&browser, &format!("{view} at {width}")).await;
+            let findings = browser.axe_of_shown_theme().await.unwrap();
+            assert!(findings.is_empty(), "axe in {view} at {width}: {findings:#?}");
         }
         let text = browser.wait_for(".reader p", "").await.unwrap();
         let (_, _, wide, _) = text.rectangle().await.unwrap();

@@ -28,6 +28,7 @@ mod people;
 mod pictures;
 mod races;
 mod random_hands;
+mod reach;
 mod readings;
 mod real_folders;
 mod releases;

@@ -1,4 +1,4 @@
-//! What can be done with openings: other words, other targets, own wording; passing in three scopes; many at once; rules
+//! What can be done with openings: other words, other targets, own wording; passing in three scopes; many at once; limits
 //! of the house; and what decisions teach.
 
 use std::collections::BTreeMap;
@@ -172,25 +172,25 @@ async fn the_best_of_many_pages_are_looked_at_taken_and_undone_as_one(_: PgPoolO
     stage.strike().await;
 }
 
-const TOO_OLD: &str = "It is older than pages that are led to may be, by the rules in Setup.";
+const TOO_OLD: &str = "It is older than pages that are led to may be, by the limits in Setup.";
 
 #[sqlx::test(migrations = false)]
-async fn rules_of_the_house_hold_everywhere(_: PgPoolOptions, options: PgConnectOptions) {
+async fn limits_of_the_site_hold_everywhere(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
-    let rules = |change: Value| {
-        let mut rules = json!({
+    let limits = |change: Value| {
+        let mut limits = json!({
             "per_sentence": 2, "words_per_link": 20, "first_words_free": 0, "never_words": [], "left_out": [],
             "links_back": true,
             "follows_habits": true,
         });
         for (key, value) in change.as_object().unwrap() {
-            rules[key] = value.clone();
+            limits[key] = value.clone();
         }
-        rules
+        limits
     };
-    let put = async |change: Value| stage.call("PUT", "/house-rules", Some(rules(change))).await.unwrap().0;
+    let put = async |change: Value| stage.call("PUT", "/limits", Some(limits(change))).await.unwrap().0;
     assert_eq!(put(json!({"never_words": [" Red Torch ", "", "red torch"]})).await, 204);
-    assert_eq!(stage.get("/house-rules").await.unwrap()["rules"]["never_words"], json!(["Red Torch", "red torch"]));
+    assert_eq!(stage.get("/limits").await.unwrap()["limits"]["never_words"], json!(["Red Torch", "red torch"]));
     let offered = |desk: &Value| paths(&desk["openings_in"]);
     assert!(!offered(&stage.desk(TORCH).await.unwrap()).contains(&SOURCE.to_owned()));
     assert_eq!(put(json!({})).await, 204);
@@ -254,7 +254,7 @@ async fn decisions_teach_what_is_kept_until_that_is_forgotten(_: PgPoolOptions, 
     assert_eq!(stage.decide(pass_of(&openings[4], "pair")).await.unwrap().0, 200);
     let lower = fit().await;
     assert!(lower < at_first - 1.0, "{lower} {at_first}");
-    let learnt = stage.get("/house-rules").await.unwrap();
+    let learnt = stage.get("/limits").await.unwrap();
     assert_eq!((&learnt["passed"], &learnt["learnt_from"]), (&json!(5), &json!(5)));
     assert!(learnt["keeps"].as_f64().unwrap() < 1.0, "{learnt}");
     let row = stage.page(TORCH).await.unwrap();
@@ -289,7 +289,7 @@ async fn when_an_early_decision_is_undone_as_many_others_teach(_: PgPoolOptions,
     for opening in &openings[1..] {
         turn(2, "/decisions", pass_of(opening, "pair")).await;
     }
-    let learnt = async || stage.get("/house-rules").await.unwrap();
+    let learnt = async || stage.get("/limits").await.unwrap();
     let before = learnt().await;
     assert_eq!((&before["taken"], &before["passed"], &before["learnt_from"]), (&json!(1), &json!(5), &json!(5)));
     turn(1, "/undo", Value::Null).await;

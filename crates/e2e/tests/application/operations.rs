@@ -38,7 +38,7 @@ async fn health_readiness_and_figures_are_told(_: PgPoolOptions, options: PgConn
 #[sqlx::test(migrations = false)]
 async fn large_and_senseless_requests_are_refused_in_words(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::set(options).await.unwrap();
-    let large = serde_json::json!({"kind": "web", "address": "x".repeat(400_000)});
+    let large = serde_json::json!({"kind": "web", "address": "x".repeat(3_000_000)});
     let post = |body: String| {
         let request = http().unwrap().post(stage.address("api/sites/look"));
         request.header("content-type", "application/json").body(body).send()
@@ -57,11 +57,11 @@ async fn large_and_senseless_requests_are_refused_in_words(_: PgPoolOptions, opt
     assert_eq!(request.send().await.unwrap().status(), 403);
     // Lines by the ten thousand are counted, and not compared with each other.
     let lines: Vec<String> = (0..20_000).map(|number| number.to_string()).collect();
-    let mut rules = stage.get("/house-rules").await.unwrap()["rules"].clone();
+    let mut limits = stage.get("/limits").await.unwrap()["limits"].clone();
     for (never, status) in [(lines, 422), (vec!["same".to_owned(); 30_000], 204)] {
-        rules["never_words"] = serde_json::json!(never);
+        limits["never_words"] = serde_json::json!(never);
         let begin = std::time::Instant::now();
-        assert_eq!(stage.call("PUT", "/house-rules", Some(rules.clone())).await.unwrap().0, status);
+        assert_eq!(stage.call("PUT", "/limits", Some(limits.clone())).await.unwrap().0, status);
         assert!(begin.elapsed() < Duration::from_secs(3), "{:?}", begin.elapsed());
     }
     // A column that is named again is the same column.

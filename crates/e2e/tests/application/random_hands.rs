@@ -121,12 +121,12 @@ impl Hands {
                 self.decide(what).await
             }
             Step::SetRules => {
-                let mut rules = self.stage.get("/house-rules").await.unwrap()["rules"].clone();
-                rules["per_sentence"] = json!(self.random.u8(1..3));
-                rules["words_per_link"] = json!([10, 40, 100][self.random.usize(..3)]);
-                rules["links_back"] = json!(self.random.bool());
-                rules["never_words"] = if self.random.bool() { json!(["red torch"]) } else { json!([]) };
-                self.stage.call("PUT", "/house-rules", Some(rules)).await.unwrap().0
+                let mut limits = self.stage.get("/limits").await.unwrap()["limits"].clone();
+                limits["per_sentence"] = json!(self.random.u8(1..3));
+                limits["words_per_link"] = json!([10, 40, 100][self.random.usize(..3)]);
+                limits["links_back"] = json!(self.random.bool());
+                limits["never_words"] = if self.random.bool() { json!(["red torch"]) } else { json!([]) };
+                self.stage.call("PUT", "/limits", Some(limits)).await.unwrap().0
             }
             Step::SetRoads => {
                 let mut settings = self.stage.get("/settings").await.unwrap();
@@ -160,7 +160,7 @@ async fn agree(stage: &Stage, seed: u64) {
     let anew = stage.second_server().await.unwrap();
     let loaded = stage.everything(|path| anew.address(path)).await.unwrap();
     let followed = stage.everything(|path| stage.address(path)).await.unwrap();
-    for what in ["status", "rules", "tray"] {
+    for what in ["status", "limits", "tray"] {
         assert_eq!(followed[what], loaded[what], "{what} with seed {seed}");
     }
     let rows = |told: &Value, of: &str| told[of].as_array().cloned().unwrap_or_default();

@@ -2,17 +2,20 @@
 
 mod openings;
 mod pages;
+mod reach;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use chrono::NaiveDate;
+use strelm_core::audit::ReachChange;
 use strelm_core::document::ContentHash;
 use strelm_core::language::fold;
-use strelm_core::limits::HouseRules;
+use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Board, Ensemble, Lesson, Taste};
 use strelm_core::phrases::PhraseBook;
+use strelm_core::reach::EquityRules;
 use strelm_core::site::{Absence, Address, Fragments, PageId, PlannedPageId, Site};
 use strelm_core::tray::{Passed, Passes, Tray, TrayEntry};
 use strelm_store::Seq;
@@ -24,7 +27,7 @@ use strelm_store::planned_page::PlannedPage;
 use strelm_store::reading::ReadingId;
 use strelm_store::site::Settings;
 
-use super::answers::Answers;
+use super::answers::{Answers, KeptSoundings};
 use super::judging::Judging;
 use super::kept::Revisions;
 
@@ -48,7 +51,7 @@ pub struct Model {
     pub(super) came: Instant,
     pub tray: Tray,
     passes: Passes,
-    rules: HouseRules,
+    limits: SiteLimits,
     /// Words that never carry a link, folded.
     never_words: HashSet<String>,
     /// By which the age of pages is told.
@@ -80,6 +83,14 @@ pub struct Model {
     /// How far in the journal the model is.
     pub seq: Seq,
     revisions: Revisions,
+    equity_rules: EquityRules,
+    /// Counts changes of these.
+    equity_revision: u64,
+    /// What is worked out of the graph in the background, of the site as it stands and with the tray.
+    soundings_now: Option<KeptSoundings>,
+    soundings_with_tray: Option<KeptSoundings>,
+    /// What came within reach and what was lost with a reading.
+    reach_changes: Option<(ReadingId, Arc<Vec<ReachChange>>)>,
     /// Worked out of the rest.
     pub(super) answers: Answers,
 }
@@ -144,7 +155,7 @@ impl Model {
             came: Instant::now(),
             tray: Tray::default(),
             passes: Passes::default(),
-            rules: HouseRules::default(),
+            limits: SiteLimits::default(),
             never_words: HashSet::new(),
             today: NaiveDate::default(),
             taste: Taste::EDITOR,
@@ -163,13 +174,19 @@ impl Model {
             planned_pages: BTreeMap::new(),
             seq: Seq::default(),
             revisions: Revisions::default(),
+            equity_rules: EquityRules::default(),
+            equity_revision: 0,
+            soundings_now: None,
+            soundings_with_tray: None,
+            reach_changes: None,
             answers: Answers::default(),
         }
     }
 
-    /// A model of the same site that knows nothing yet.
+    /// A model of the same site that knows nothing yet of its pages.
     pub fn emptied(&self) -> Self {
-        Self::new(self.site.entry().clone(), Arc::clone(self.judging.shipped()))
+        let empty = Self::new(self.site.entry().clone(), Arc::clone(self.judging.shipped()));
+        Self { reach_changes: self.reach_changes.clone(), ..empty }
     }
 
     /// Takes note of listed pages; to be called before the pages are put.
@@ -229,6 +246,7 @@ impl Model {
     pub(super) fn put_settings(&mut self, settings: &Settings) {
         self.revisions.figures += 1;
         self.site.set_reach(&settings.entries, settings.roads);
+        self.put_equity_rules(settings.equity);
     }
 
     pub(super) fn put_planned_pages(&mut self, planned: Vec<PlannedPage>) {
@@ -262,17 +280,17 @@ impl Model {
     }
 
     /// Sets what was decided for the whole site; what depends on it is looked at again. O(pages) where limits changed.
-    pub fn put_rules(&mut self, rules: HouseRules) {
-        if rules != self.rules {
-            self.never_words = rules.never_words.iter().map(|words| fold(words)).collect();
-            self.rules = rules;
+    pub fn put_limits(&mut self, limits: SiteLimits) {
+        if limits != self.limits {
+            self.never_words = limits.never_words.iter().map(|words| fold(words)).collect();
+            self.limits = limits;
             self.board.touch_all(self.site.pages().map(|page| page.id));
         }
     }
 
     /// Takes note of the day: pages may have become too old to be led to.
     pub(super) fn put_day(&mut self, today: NaiveDate) {
-        if std::mem::replace(&mut self.today, today) != today && self.rules.oldest_months.is_some() {
+        if std::mem::replace(&mut self.today, today) != today && self.limits.oldest_months.is_some() {
             self.board.touch_all(self.site.pages().map(|page| page.id));
         }
     }
@@ -289,8 +307,8 @@ impl Model {
     }
 
     /// What was decided for the whole site.
-    pub fn rules(&self) -> &HouseRules {
-        &self.rules
+    pub fn limits(&self) -> &SiteLimits {
+        &self.limits
     }
 
     /// Learns from decisions of this site's editors, of which the latest are given.

@@ -104,11 +104,11 @@ impl Model {
         if quick.len() < MOST_COUNTED && quick.iter().map(words_of).sum::<usize>() <= MOST_WORDS_AT_ONCE {
             self.put_candidates(self.look_at(quick));
         }
-        let Self { site, book, versions, tray, passes, rules, never_words, today, board, judging, taste, .. } = self;
+        let Self { site, book, versions, tray, passes, limits, never_words, today, board, judging, taste, .. } = self;
         let judge = Judge { site, book, ensemble: judging.ensemble(), taste: *taste };
-        let wanted = Linkable { site, book, versions, passes, tray, rules, never_words, today: *today };
+        let wanted = Linkable { site, book, versions, passes, tray, limits, never_words, today: *today };
         let (worn, load) = (Some(tray.worn()), Some(tray.load()));
-        let manners = Manners { limits: Some(rules.limits), worn, load, words_twice: false };
+        let manners = Manners { limits: Some(limits.links), worn, load, words_twice: false };
         board.settle(judge, &wanted, manners, Limits::default(), MOST_COUNTED);
     }
 
@@ -124,14 +124,20 @@ impl Model {
 
     /// The openings that lead to a page, the fittest first.
     pub fn openings_in(&self, target: PageId) -> Vec<Opening> {
+        self.openings_in_most(target, self.opening_limits().most)
+    }
+
+    /// The same, so many of them.
+    pub fn openings_in_most(&self, target: PageId, most: usize) -> Vec<Opening> {
         if !self.is_whole() {
             return Vec::new();
         }
-        self.judge().inbound(Some(self.board.index()), target, &self.linkable(), self.limits())
+        let limits = Limits { most, ..self.opening_limits() };
+        self.judge().inbound(Some(self.board.index()), target, &self.linkable(), limits)
     }
 
     /// While the site is not known as a whole, a page with a common name is looked for on fewer pages.
-    fn limits(&self) -> Limits {
+    fn opening_limits(&self) -> Limits {
         match self.board.index().is_complete() {
             true => Limits::default(),
             false => Limits { most_pages: MOST_PAGES_UNKNOWN, ..Limits::default() },
@@ -181,7 +187,7 @@ impl Model {
             versions: &self.versions,
             passes: &self.passes,
             tray: &self.tray,
-            rules: &self.rules,
+            limits: &self.limits,
             never_words: &self.never_words,
             today: self.today,
         }
@@ -190,6 +196,6 @@ impl Model {
     /// What the site and its editors want of openings.
     pub fn manners(&self) -> Manners<'_> {
         let (worn, load) = (Some(self.tray.worn()), Some(self.tray.load()));
-        Manners { limits: Some(self.rules.limits), worn, load, words_twice: false }
+        Manners { limits: Some(self.limits.links), worn, load, words_twice: false }
     }
 }

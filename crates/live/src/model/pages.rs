@@ -153,7 +153,12 @@ impl Model {
     /// O(pages + phrases + links).
     pub fn weight(&self) -> usize {
         let of_pages = self.site.pages().count() * OF_PAGE;
-        self.site.weight() + self.book.weight() + self.board.weight() + self.fragments.weight() + of_pages
+        self.site.weight()
+            + self.book.weight()
+            + self.board.weight()
+            + self.fragments.weight()
+            + self.weight_of_soundings()
+            + of_pages
     }
 
     /// Which texts are known.

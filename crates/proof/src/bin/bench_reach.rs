@@ -1,10 +1,11 @@
-//! `bench_reach [EDGES]`: what is worked out of the graph of a large made-up site, and plans of rescue on it. With a file
-//! named, the graph is written there as lines of two numbers, for programs to compare with.
+//! `bench_reach [EDGES]`: what is worked out of the graph of a large made-up site, and plans of rescue on made-up sites, as
+//! lines of values with tabs between them. With a file named, the roads are written there as lines of two numbers, for
+//! programs to compare with.
 
 use std::io::Write;
 use std::time::Instant;
 
-use strelm_core::plan::rescue::{Audience, Candidate, Problem, RescueLimits, Worth, plain, solve};
+use strelm_core::plan::rescue::{Audience, Better, Candidate, Problem, RescueLimits, plain, solve};
 use strelm_core::reach::{
     Dominators, Equity, EquityRules, Snapshot, Strength, Ways, islands, strong_components, threads,
 };
@@ -16,23 +17,24 @@ const ROUNDS: usize = 5;
 
 fn main() -> anyhow::Result<()> {
     let links = power_law(PAGES, LINKS, 7);
+    let snapshot = timed("snapshot", || snapshot_of(PAGES, &links));
+    println!("graph\t{}\t{}", snapshot.len(), snapshot.roads().len());
     if let Some(file) = std::env::args_os().nth(1) {
         let mut out = std::io::BufWriter::new(std::fs::File::create(file)?);
-        links.iter().try_for_each(|(from, to)| writeln!(out, "{from} {to}"))?;
+        for from in snapshot.numbers() {
+            snapshot.roads().ends(from).iter().try_for_each(|to| writeln!(out, "{from} {to}"))?;
+        }
         out.flush()?;
     }
-    let snapshot = timed("snapshot", || snapshot_of(PAGES, &links));
-    println!("{} pages, {} roads", snapshot.len(), snapshot.roads().len());
     let reversed = timed("roads by where they lead", || snapshot.roads().reversed());
-    let ways = timed("depths and shortest ways", || Ways::of(&snapshot));
-    timed("strong components", || strong_components(snapshot.roads(), |_| true).1);
+    let ways = timed("depths", || Ways::of(&snapshot));
+    timed("components", || strong_components(snapshot.roads(), |_| true).1);
     let dominators = timed("dominators", || Dominators::of(&snapshot, &reversed));
     timed("thread pages", || threads(&snapshot, &reversed, &dominators).len());
     timed("islands", || islands(&snapshot, &ways).len());
     timed("equity", || {
         Equity::of(&snapshot, &reversed, EquityRules { content: 1.0, ..EquityRules::default() }).share(0)
     });
-    println!("\nplans         wanted  candidates   page by page      planned   at least   seconds");
     for (pages, lost) in [(1_000, 150), (10_000, 1_000), (10_000, 4_000)] {
         plan(pages, lost);
     }
@@ -48,7 +50,7 @@ fn timed<T>(what: &str, run: impl Fn() -> T) -> T {
         last = Some(std::hint::black_box(run()));
         best = best.min(start.elapsed().as_secs_f64());
     }
-    println!("{what:28} {:8.1} ms", best * 1000.0);
+    println!("time\t{what}\t{:.1}", best * 1000.0);
     last.unwrap_or_else(run)
 }
 
@@ -75,7 +77,7 @@ impl Audience for TwoSeconds {
         self.0.elapsed().as_secs_f64() < 2.0
     }
 
-    fn hears(&mut self, _: &Worth) {}
+    fn hears(&mut self, _: Better<'_>) {}
 }
 
 /// A site whose last pages nobody links to but, now and then, others of them; openings stand on pages that also have some for
@@ -92,7 +94,14 @@ fn plan(pages: u32, lost: u32) {
     for to in &wanted {
         for _ in 0..random.u32(1..12) {
             let from = (random.f64().powf(2.0) * f64::from(known)) as u32;
-            candidates.push(Candidate { from, to: *to, sentence: random.u32(..30), cost: random.f32() });
+            candidates.push(Candidate {
+                from,
+                to: *to,
+                sentence: random.u32(..30),
+                cost: random.f32(),
+                fixed: false,
+                offer: 0,
+            });
         }
     }
     let limits = RescueLimits { depth: 12, links_in: 1, per_page: 5, pairs: true };
@@ -102,7 +111,7 @@ fn plan(pages: u32, lost: u32) {
     let plan = solve(&problem, &mut TwoSeconds(start));
     let seconds = start.elapsed().as_secs_f64();
     println!(
-        "{pages:6} pages {lost:7} {:11} {:6} on {:5} {:5} on {:5} {:10} {seconds:9.1}",
+        "plan\t{pages}\t{lost}\t{}\t{}\t{}\t{}\t{}\t{}\t{seconds:.1}",
         problem.candidates().len(),
         greedy.helped,
         greedy.edited,

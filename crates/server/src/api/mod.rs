@@ -11,6 +11,7 @@ pub mod health;
 mod openings;
 mod pages;
 mod pictures;
+mod reach;
 mod readings;
 mod releases;
 mod sites;
@@ -41,9 +42,9 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(sites::settings::settings)
             .service(sites::start_at::start_at)
             .service(sites::set::set)
-            .service(sites::house_rules::show)
-            .service(sites::house_rules::set)
-            .service(sites::house_rules::forget)
+            .service(sites::limits::show)
+            .service(sites::limits::set)
+            .service(sites::limits::forget)
             .service(sites::delete::delete)
             .service(today::show::show)
             .service(faults::places::places)
@@ -51,6 +52,12 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(pages::export::export)
             .service(pages::find::find)
             .service(pages::desk::desk)
+            .service(reach::chart::chart)
+            .service(reach::hanging::hanging)
+            .service(reach::equity::show)
+            .service(reach::flow::show)
+            .service(reach::page::show)
+            .service(reach::rescue::rescue)
             .service(openings::reasons::reasons)
             .service(openings::around::around)
             .service(openings::bridge::bridges)

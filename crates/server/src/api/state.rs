@@ -28,6 +28,8 @@ pub struct State {
     pub kept_shown: KeptShown,
     /// For what takes long.
     pub turns: Arc<Semaphore>,
+    /// For plans, which take as long as an editor waits.
+    pub plans: Arc<Semaphore>,
 }
 
 impl State {

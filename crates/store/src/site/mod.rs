@@ -35,8 +35,9 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
     let entries: Vec<_> = settings.entries.iter().map(|entry| entry.as_str().to_owned()).collect();
     let row = sqlx::query!(
         "insert into site (name, entry, micropub, source, folder, roads, entries, most_pages, delay_ms,
-                           ignored_parameters, read_every, writes, within, without, heeds_nofollow)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+                           ignored_parameters, read_every, writes, within, without, heeds_nofollow,
+                           equity_content, equity_menu, equity_footer, equity_damping)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19)
          on conflict (entry) do update set entry = excluded.entry
          returning id, xmax = 0 as \"is_new!\"",
         settings.name,
@@ -54,6 +55,10 @@ pub async fn add(pool: &PgPool, entry: &Address, settings: &Settings) -> Result<
         &settings.part.within,
         &settings.part.without,
         !settings.roads.nofollow,
+        settings.equity.content,
+        settings.equity.menu,
+        settings.equity.footer,
+        settings.equity.damping,
     )
     .fetch_one(pool)
     .await?;
@@ -90,7 +95,8 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
     let changed = sqlx::query!(
         "update site set name = $2, micropub = $3, roads = $4, entries = $5, most_pages = $6, delay_ms = $7,
                          ignored_parameters = $8, read_every = $9, writes = $10, within = $11, without = $12,
-                         heeds_nofollow = $13
+                         heeds_nofollow = $13, equity_content = $14, equity_menu = $15, equity_footer = $16,
+                         equity_damping = $17
          where id = $1",
         site.0,
         settings.name,
@@ -105,6 +111,10 @@ pub async fn set(pool: &PgPool, site: SiteId, settings: &Settings) -> Result<Opt
         &settings.part.within,
         &settings.part.without,
         !settings.roads.nofollow,
+        settings.equity.content,
+        settings.equity.menu,
+        settings.equity.footer,
+        settings.equity.damping,
     )
     .execute(&mut *tx)
     .await?;
@@ -178,7 +188,8 @@ pub async fn all(pool: &PgPool) -> Result<Vec<Site>, StoreError> {
     let rows = sqlx::query_as!(
         SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow
+                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow,
+                equity_content, equity_menu, equity_footer, equity_damping
          from site order by name, id"
     );
     rows.fetch_all(pool).await?.into_iter().map(SiteRow::into_site).collect()
@@ -190,7 +201,8 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<Site>, StoreError
     let row = sqlx::query_as!(
         SiteRow,
         "select id, name, entry, micropub, folder, roads, entries, most_pages, delay_ms, ignored_parameters,
-                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow
+                read_every, writes, within, without, link_form, named_micropub, heeds_nofollow,
+                equity_content, equity_menu, equity_footer, equity_damping
          from site where id = $1",
         site.0,
     );

@@ -1,5 +1,6 @@
 //! A row of the table of sites, as a site.
 
+use strelm_core::reach::EquityRules;
 use strelm_core::site::{Address, RoadRules, RoadsCount, SitePart};
 
 use super::settings::{Every, Settings, Site, SiteId, SiteSource};
@@ -23,6 +24,10 @@ pub(super) struct SiteRow {
     pub link_form: Option<serde_json::Value>,
     pub named_micropub: Option<String>,
     pub heeds_nofollow: bool,
+    pub equity_content: f64,
+    pub equity_menu: f64,
+    pub equity_footer: f64,
+    pub equity_damping: f64,
 }
 
 impl SiteRow {
@@ -46,6 +51,12 @@ impl SiteRow {
                 roads: RoadRules {
                     from: if self.roads == "content" { RoadsCount::Content } else { RoadsCount::All },
                     nofollow: !self.heeds_nofollow,
+                },
+                equity: EquityRules {
+                    content: self.equity_content,
+                    menu: self.equity_menu,
+                    footer: self.equity_footer,
+                    damping: self.equity_damping,
                 },
                 most_pages: self.most_pages,
                 delay_ms: self.delay_ms,

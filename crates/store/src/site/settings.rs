@@ -1,5 +1,6 @@
 //! A site, and what an editor sets for it.
 
+use strelm_core::reach::EquityRules;
 use strelm_core::site::{Address, IGNORED_PARAMETERS, LinkForm, RoadRules, SitePart};
 
 /// The number of a site.
@@ -61,7 +62,7 @@ impl Every {
 }
 
 /// What an editor sets.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Settings {
     pub name: String,
     pub source: SiteSource,
@@ -69,6 +70,8 @@ pub struct Settings {
     pub entries: Vec<Address>,
     /// Which links are roads.
     pub roads: RoadRules,
+    /// How link equity goes from page to page.
+    pub equity: EquityRules,
     /// Addresses that a reading looks at, at most.
     pub most_pages: i32,
     /// Between the beginnings of two requests, in milliseconds.
@@ -89,6 +92,7 @@ impl Settings {
             source,
             entries: Vec::new(),
             roads: RoadRules::default(),
+            equity: EquityRules::default(),
             most_pages: 20_000,
             delay_ms: 0,
             ignored_parameters: IGNORED_PARAMETERS.map(str::to_owned).into(),

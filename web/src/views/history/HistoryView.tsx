@@ -1,6 +1,7 @@
 import { Tabs } from '@base-ui/react/tabs';
 import { useSearchParams } from 'react-router';
 import { useSite } from '../../window/useSite.ts';
+import { ViewTabs } from '../../window/ViewTabs.tsx';
 import { Readings } from './Readings.tsx';
 import { Releases } from './Releases.tsx';
 
@@ -17,7 +18,7 @@ export function HistoryView() {
         onValueChange={(show) => setSearch(show === 'readings' ? { show } : {}, { replace: true })}
       >
         <div className="mb-3 flex items-center gap-3">
-          <h1 className="font-serif text-xl font-semibold">History</h1>
+          <ViewTabs />
           <Tabs.List aria-label="What happened" className="flex gap-3">
             <Tabs.Tab value="releases" className={TAB}>
               Releases

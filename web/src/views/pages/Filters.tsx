@@ -37,6 +37,9 @@ export function Filters({ wish, setWish }: FilterProps) {
         </FilterChip>
       ))}
       {wish.kind && <RemovableChip remove={() => setWish({ kind: null })}>only {KINDS[wish.kind]}s</RemovableChip>}
+      {wish.category && (
+        <RemovableChip remove={() => setWish({ category: null })}>only “{wish.category}”</RemovableChip>
+      )}
       {wish.bounds.map((bounds) => (
         <RemovableChip key={bounds.column} remove={() => setWish({ bounds: others(bounds.column) })}>
           {boundsInWords(bounds, COLUMNS)}

@@ -52,6 +52,8 @@ export function PageCell({ column, site, index, row }: Props) {
     case 'best_in':
     case 'best_out':
       return fitFigure(row[column.key]);
+    case 'equity':
+      return typeof row.equity === 'number' ? row.equity.toFixed(2) : '…';
     case 'attention':
       return row.attention < 0.5 ? '' : number(Math.round(row.attention));
     default:

@@ -1,15 +1,14 @@
 import { useCallback, useMemo, useState } from 'react';
 import { BestDialog } from '../../best/BestDialog.tsx';
-import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
 import { ColumnChooser } from '../../table/ColumnChooser.tsx';
-import { copyCells } from '../../table/clipboard.ts';
 import { DataTable } from '../../table/DataTable.tsx';
 import { type ExportFormat, ExportMenu } from '../../table/ExportMenu.tsx';
 import { type Selection, useSelection } from '../../table/useSelection.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
-import { cellText } from './cellText.ts';
+import { ViewTabs } from '../../window/ViewTabs.tsx';
 import { COLUMNS, type PageColumn } from './columns.ts';
+import { copyPages } from './copyPages.ts';
 import { type FilterProps, Filters } from './Filters.tsx';
 import { PageCell } from './PageCell.tsx';
 import { PAGE_WORDS, type PageRow, pageRows } from './pageRows.ts';
@@ -31,19 +30,11 @@ export function PagesView() {
     [site],
   );
   const [takes, setTakes] = useState(false);
-  const copy = async () => {
-    try {
-      const rows = [...selection.rows.values()].map((row) => columns.map((column) => cellText(column, row)));
-      await copyCells([columns.map((column) => column.name), ...rows]);
-      say({ text: `Copied ${count(selection.rows.size, 'page')} as a table.` });
-    } catch {
-      say({ text: 'The browser does not let Strelm write to the clipboard. Export the table instead.', isError: true });
-    }
-  };
+  const copy = () => void copyPages(columns, [...selection.rows.values()]);
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-2 px-4 py-2">
-        <h1 className="mr-1 font-serif text-xl font-semibold">Pages</h1>
+        <ViewTabs />
         <Filters wish={wish} setWish={setWish} />
         <span className="ml-auto flex items-center gap-2">
           <ColumnChooser all={COLUMNS} shown={wish.columns} set={(columns) => setWish({ columns })} always="title" />
@@ -56,7 +47,7 @@ export function PagesView() {
       </div>
       <p className="figures flex min-h-7 flex-wrap items-center gap-x-3 px-4 pb-1 text-secondary">
         <span role="status">{total === undefined ? '' : `${count(total, 'page')} shown`}</span>
-        <Selected selection={selection} copy={() => void copy()} takeBest={() => setTakes(true)} />
+        <Selected selection={selection} copy={copy} takeBest={() => setTakes(true)} />
         <Order wish={wish} setWish={setWish} />
       </p>
       <DataTable
@@ -68,7 +59,7 @@ export function PagesView() {
         keyOf={PAGE_WORDS.keyOf}
         nameOf={titleOf}
         cell={cell}
-        copy={() => void copy()}
+        copy={copy}
         onTotal={setTotal}
         loading="Gathering the pages"
         nothing={<Nothing wish={wish} />}

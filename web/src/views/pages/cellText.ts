@@ -11,6 +11,8 @@ export function cellText(column: PageColumn, row: PageRow): string {
       return row.category ?? '';
     case 'depth':
       return row.depth === null || row.depth === undefined ? 'unreachable' : String(row.depth);
+    case 'equity':
+      return typeof row.equity === 'number' ? row.equity.toFixed(2) : '';
     case 'best_in':
     case 'best_out':
     case 'attention':

@@ -110,6 +110,14 @@ export const COLUMNS: PageColumn[] = [
     isUsual: false,
   },
   {
+    key: 'equity',
+    name: 'Equity',
+    meaning: 'Link equity beside the average page, which is 1; as the site stands',
+    width: 7,
+    isNumber: true,
+    isUsual: false,
+  },
+  {
     key: 'attention',
     name: 'Attention',
     meaning: 'Where an hour pays most: pages that lack links and have good openings for them, 0 to 100',
@@ -130,7 +138,7 @@ export const COLUMNS: PageColumn[] = [
 
 /** Columns whose figures can be bounded. */
 export const FIGURES = COLUMNS.filter(
-  (column) => (column.isNumber && column.key !== 'attention') || column.key === 'depth',
+  (column) => (column.isNumber && column.key !== 'attention' && column.key !== 'equity') || column.key === 'depth',
 );
 
 export function columnOf(key: string): PageColumn | undefined {

@@ -10,10 +10,15 @@ export type PageRow = Schema['PageRow'];
 
 export function pageRows(site: number, wish: Wish): RowSource<PageRow> {
   const query = queryOf(wish);
+  const tellsOfSoundings =
+    wish.columns.includes('equity') || wish.sort === 'equity' || wish.only === 'threads' || wish.only === 'islands';
   return {
     queryKey: ['site', site, 'pages', query],
-    fetch: (offset, limit) =>
-      answer(api.GET('/api/sites/{site}/pages', { params: { path: { site }, query: { ...query, offset, limit } } })),
+    fetch: async (offset, limit) => {
+      const params = { path: { site }, query: { ...query, offset, limit } };
+      const { total, rows, is_sounding } = await answer(api.GET('/api/sites/{site}/pages', { params }));
+      return { total, rows, isComing: is_sounding && tellsOfSoundings };
+    },
   };
 }
 

@@ -19,6 +19,7 @@ export interface Wish extends Order<ColumnKey> {
   text: string;
   only: Only | null;
   kind: Kind | null;
+  category: string | null;
   bounds: Bounds<ColumnKey>[];
   /** Keys of the columns that are shown, in the order of all columns. */
   columns: ColumnKey[];
@@ -33,6 +34,8 @@ export const ONLY: Record<Only, string> = {
   fresh_unlinked: 'new, and no text links there',
   in_tray: 'with planned links',
   offered: 'with openings to them',
+  threads: 'hanging on one link or page',
+  islands: 'on islands out of reach',
 };
 
 export function useWish(): [Wish, (change: Partial<Wish>) => void] {
@@ -50,6 +53,7 @@ export function readWish(search: URLSearchParams): Wish {
     text: search.get('text') ?? '',
     only: only && only in ONLY ? only : null,
     kind: kind && kind in KINDS ? kind : null,
+    category: search.get('category') || null,
     bounds: readBounds(search.get('bounds') ?? '', FIGURES),
     sort: columnOf(search.get('sort') ?? '')?.key ?? 'depth',
     descending: search.get('order') !== 'up',
@@ -64,6 +68,7 @@ export function writeWish(wish: Wish): URLSearchParams {
     ['text', wish.text, wish.text !== ''],
     ['only', wish.only ?? '', wish.only !== null],
     ['kind', wish.kind ?? '', wish.kind !== null],
+    ['category', wish.category ?? '', wish.category !== null],
     ['bounds', writeBounds(wish.bounds), wish.bounds.length > 0],
     ['sort', wish.sort, wish.sort !== 'depth'],
     ['order', 'up', !wish.descending],
@@ -82,6 +87,7 @@ export function queryOf(wish: Wish): Query {
     ...(bounds ? { ranges: bounds } : {}),
     ...(wish.only ? { only: wish.only } : {}),
     ...(wish.kind ? { kind: wish.kind } : {}),
+    ...(wish.category ? { category: wish.category } : {}),
   };
 }
 

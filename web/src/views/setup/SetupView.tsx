@@ -5,8 +5,8 @@ import { answer, api } from '../../api/client.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
 import { useSite } from '../../window/useSite.ts';
 import { DeleteSite } from './DeleteSite.tsx';
-import { HouseRules } from './HouseRules.tsx';
 import { SettingsForm } from './SettingsForm.tsx';
+import { SiteLimits } from './SiteLimits.tsx';
 
 /** What is set for the site, adding another, and deleting this one. */
 export function SetupView() {
@@ -32,7 +32,7 @@ export function SetupView() {
           </Link>
         </header>
         <SettingsForm key={JSON.stringify(settings.data)} site={site} settings={settings.data} />
-        <HouseRules site={site} />
+        <SiteLimits site={site} />
         <section className="mt-6 mb-4 rounded-box border border-accent px-4 py-3">
           <h2 className="mb-1 font-serif text-lg font-semibold">Delete this site from Strelm</h2>
           <p className="mb-2">

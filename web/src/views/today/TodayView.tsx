@@ -8,8 +8,10 @@ import { Empty, Failed, Loading } from '../../parts/states.tsx';
 import { count, number } from '../../parts/words.ts';
 import { useRefresh } from '../../tray/useTray.ts';
 import { useSite, useSiteStatus } from '../../window/useSite.ts';
+import { ViewTabs } from '../../window/ViewTabs.tsx';
 import { BestOpenings } from './BestOpenings.tsx';
 import { FaultyLinks } from './FaultyLinks.tsx';
+import { Islands, ReachChanges, Threads } from './Hanging.tsx';
 import { Line } from './Line.tsx';
 
 /** What wants attention: first what stands still or waits, then what gains most. */
@@ -18,6 +20,7 @@ export function TodayView() {
   const query = useQuery({
     queryKey: ['site', site, 'today'],
     queryFn: () => answer(api.GET('/api/sites/{site}/today', { params: { path: { site } } })),
+    refetchInterval: ({ state }) => (state.data?.is_sounding ? 1000 : false),
   });
   if (query.isError && !query.data) {
     return <Failed isView error={query.error} retry={() => void query.refetch()} />;
@@ -28,7 +31,9 @@ export function TodayView() {
   return (
     <div className="h-full overflow-y-auto">
       <div className="mx-auto max-w-4xl px-4 py-3">
-        <h1 className="mb-3 font-serif text-xl font-semibold">Today</h1>
+        <div className="mb-3 flex">
+          <ViewTabs />
+        </div>
         <Lines site={site} today={query.data} />
       </div>
     </div>
@@ -42,6 +47,9 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
     ...today.releases_interrupted.map((release) => <Interrupted key={release.release} site={site} release={release} />),
     today.changes_waiting > 0 && <Waiting key="tray" today={today} />,
     today.reading && <LastReading key="reading" site={site} reading={today.reading} />,
+    today.lost.length > 0 && (
+      <ReachChanges key="lost" site={site} rows={today.lost} total={today.lost_count} came={false} />
+    ),
     today.better_entry && <StartAt key="entry" site={site} better={today.better_entry} />,
     today.unreachable.total > 0 && (
       <Pages
@@ -51,9 +59,11 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
         title={`${count(today.unreachable.total, 'page')} out of reach`}
         why="No way of links leads there from the entry page. One link from a page within reach is enough."
         all={pages('unreachable')}
+        act={{ to: `/${site}/reach`, name: 'Plan the rescue' }}
         isUrgent
       />
     ),
+    today.islands.total > 0 && <Islands key="islands" site={site} islands={today.islands} />,
     today.openings.length > 0 && <BestOpenings key="openings" site={site} rows={today.openings} />,
     today.fresh_unlinked.total > 0 && (
       <Pages
@@ -89,6 +99,19 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
         all={`/${site}/pages?bounds=words%3A1..%2Clinks_in%3A1..%2Ccontent_links_in%3A..0`}
       />
     ),
+    today.came.length > 0 && <ReachChanges key="came" site={site} rows={today.came} total={today.came_count} came />,
+    today.deep.total > 0 && (
+      <Pages
+        key="deep"
+        site={site}
+        line={today.deep}
+        title={`${count(today.deep.total, 'page')} more than four clicks away`}
+        why="Few readers go so far."
+        all={`/${site}/pages?bounds=depth%3A5..`}
+        act={{ to: `/${site}/reach`, name: 'Bring them nearer' }}
+      />
+    ),
+    today.threads.total > 0 && <Threads key="threads" site={site} threads={today.threads} />,
     today.dead_ends.total > 0 && (
       <Pages
         key="dead"
@@ -149,19 +172,28 @@ interface PagesProps {
   title: string;
   why: string;
   all: string;
+  /** Where something can be done for all of them. */
+  act?: { to: string; name: string };
   isUrgent?: boolean;
 }
 
-function Pages({ site, line, title, why, all, isUrgent = false }: PagesProps) {
+function Pages({ site, line, title, why, all, act, isUrgent = false }: PagesProps) {
   return (
     <Line
       title={title}
       why={why}
       isUrgent={isUrgent}
       action={
-        <Link className="link link-primary" to={all}>
-          {line.total === 1 ? 'See it in Pages' : `See all ${number(line.total)}`}
-        </Link>
+        <span className="flex gap-4">
+          {act && (
+            <Link className="link link-primary font-semibold" to={act.to}>
+              {act.name}
+            </Link>
+          )}
+          <Link className="link link-primary" to={all}>
+            {line.total === 1 ? 'See it in Pages' : `See all ${number(line.total)}`}
+          </Link>
+        </span>
       }
     >
       <ul className="mt-1.5">

@@ -80,7 +80,7 @@ fn best_links(problem: &Problem<'_>, page: u32, demanded_by: &[Vec<u32>], price:
     }
     let mut links: Vec<(f64, u32)> = worth.into_values().filter(|(worth, _)| *worth > 0.0).collect();
     links.sort_by(|one, other| other.0.total_cmp(&one.0).then(one.1.cmp(&other.1)));
-    links.truncate(problem.limits.per_page as usize);
+    links.truncate(problem.room(page));
     (links.iter().map(|(worth, _)| worth).sum(), links.into_iter().map(|(_, at)| at).collect())
 }
 

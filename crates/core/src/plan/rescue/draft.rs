@@ -41,22 +41,24 @@ pub(super) struct Draft<'p, 's> {
 }
 
 impl<'p, 's> Draft<'p, 's> {
-    /// Nothing is chosen yet. O(pages).
+    /// Nothing is chosen but what is fixed. O(pages).
     pub fn of(problem: &'p Problem<'s>) -> Self {
-        Self {
+        let mut draft = Self {
             problem,
             depth: problem.depth.clone(),
             new_in: vec![0; problem.snapshot.len()],
             chosen: FxHashMap::default(),
             queue: Vec::new(),
             nearer: Vec::new(),
-        }
+        };
+        problem.fixed.iter().for_each(|at| draft.add(*at));
+        draft
     }
 
     /// With these candidates. O(pages + what they bring nearer).
     pub fn with(problem: &'p Problem<'s>, chosen: impl IntoIterator<Item = u32>) -> Self {
         let mut draft = Self::of(problem);
-        chosen.into_iter().for_each(|at| draft.add(at));
+        chosen.into_iter().filter(|at| !problem.candidate(*at).fixed).for_each(|at| draft.add(at));
         draft
     }
 
@@ -123,7 +125,7 @@ impl<'p, 's> Draft<'p, 's> {
             other.to == candidate.to || other.sentence == candidate.sentence
         };
         let points_back = |other: &u32| self.problem.candidate(*other).to == candidate.from;
-        beside.len() < self.problem.limits.per_page as usize
+        beside.len() < self.problem.room(candidate.from)
             && !beside.iter().any(clashes)
             && (self.problem.limits.pairs || !self.on(candidate.to).iter().any(points_back))
     }
@@ -190,6 +192,9 @@ impl<'p, 's> Draft<'p, 's> {
     /// Whether it may be that nothing is lost without a chosen link; `false` is sure. O(roads and candidates to its target).
     pub fn may_do_without(&self, at: u32) -> bool {
         let candidate = self.problem.candidate(at);
+        if candidate.fixed {
+            return false;
+        }
         let to = candidate.to;
         if !self.is_helped(to) || !self.problem.is_wanted[to as usize] {
             return true;
@@ -205,7 +210,7 @@ impl<'p, 's> Draft<'p, 's> {
             || self.problem.to(to).iter().filter(is_chosen).any(|other| leads(self.problem.candidate(*other).from))
     }
 
-    /// The same without the links on some pages. O(pages + what is left brings nearer).
+    /// The same without the links on some pages, but for those that are fixed. O(pages + what is left brings nearer).
     pub fn without(&self, pages: &FxHashSet<u32>) -> Self {
         let left = self.chosen.iter().filter(|(page, _)| !pages.contains(page)).flat_map(|(_, on)| on.iter().copied());
         let mut left: Vec<u32> = left.collect();

@@ -22,7 +22,8 @@ pub(super) const MOST_CANDIDATES: usize = 40;
 pub(super) fn best(problem: &Problem<'_>, known: Worth, audience: &mut impl Audience) -> (Option<Vec<u32>>, bool) {
     let mut search = Search { problem, audience, best: known, found: None, steps: 0, is_given_up: false };
     // The cheap ones of pages with many come first, so that good plans are found soon.
-    let mut order: Vec<u32> = (0u32..).take(problem.candidates().len()).collect();
+    let mut order: Vec<u32> =
+        (0u32..).zip(problem.candidates()).filter(|(_, candidate)| !candidate.fixed).map(|(at, _)| at).collect();
     order.sort_by(|one, other| {
         let many = |at: u32| problem.on(problem.candidate(at).from).len();
         many(*other)

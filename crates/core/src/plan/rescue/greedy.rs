@@ -111,7 +111,7 @@ pub(super) fn fill(draft: &mut Draft<'_, '_>, most_new: usize, taste: Taste) {
 /// The links that gain most on a page, one after the other; `None` where none gains anything.
 fn choose(draft: &Draft<'_, '_>, page: u32, taste: Taste, seen: &mut Vec<u32>) -> Option<Choice> {
     let (mut links, mut total): (Vec<u32>, f64) = (Vec::new(), 0.0);
-    let room = (draft.problem.limits.per_page as usize).saturating_sub(draft.on(page).len());
+    let room = draft.problem.room(page).saturating_sub(draft.on(page).len());
     let mut counted: FxHashSet<u32> = FxHashSet::default();
     while links.len() < room {
         let mut best: Option<(f64, u32)> = None;
@@ -182,6 +182,9 @@ pub(super) fn trim<'p, 's>(draft: Draft<'p, 's>, among: &FxHashSet<u32>) -> Draf
     }
     for at in links(&draft).into_iter().take(MOST_SWAPS) {
         let candidate = *draft.problem.candidate(at);
+        if candidate.fixed {
+            continue;
+        }
         let left: Vec<u32> = draft.chosen().into_iter().filter(|other| *other != at).collect();
         let base = Draft::with(draft.problem, left);
         let others = draft.problem.to(candidate.to).iter().copied().filter(|other| {

@@ -4,21 +4,27 @@
 //! best page to edit, trimmed, and made better by taking some pages off and filling up anew for as long as whoever asks
 //! waits. Few candidates are searched to the end. A bound tells how far the plan is from the best possible.
 
+mod aim;
 mod audience;
 mod bound;
 mod chance;
 mod draft;
 mod exact;
 mod greedy;
+mod left;
+mod next_step;
 mod problem;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-pub use self::audience::{Audience, Patient};
+pub use self::aim::{helpful, lacking};
+pub use self::audience::{Audience, Better, Patient};
 use self::chance::Chance;
 use self::draft::Draft;
 pub use self::draft::Worth;
 use self::greedy::Taste;
+pub use self::left::{Left, left};
+pub use self::next_step::{NextStep, next_step};
 use self::problem::FAR;
 pub use self::problem::{Candidate, Problem, RescueLimits};
 
@@ -87,13 +93,13 @@ fn plan(problem: &Problem<'_>, audience: &mut impl Audience, looks_at_all: bool)
     greedy::fill(&mut draft, usize::MAX, Taste::Plain);
     let all: FxHashSet<u32> = draft.edited().into_iter().collect();
     let mut draft = greedy::trim(draft, &all);
-    audience.hears(&draft.worth());
+    audience.hears(Better::of(&draft));
     let mut is_best = false;
     if looks_at_all {
         let (found, all) = exact::best(problem, draft.worth(), audience);
         if let Some(found) = found {
             draft = Draft::with(problem, found);
-            audience.hears(&draft.worth());
+            audience.hears(Better::of(&draft));
         }
         is_best = all;
     }
@@ -155,7 +161,7 @@ fn improve<'p, 's>(draft: Draft<'p, 's>, least: u32, audience: &mut impl Audienc
         if current.worth().is_better_than(&best.worth()) {
             best = current.clone();
             in_vain = 0;
-            audience.hears(&best.worth());
+            audience.hears(Better::of(&best));
         }
         let is_done = left.is_empty() && best.worth().edited <= least && in_vain > ENOUGH;
         if is_done {
@@ -186,7 +192,9 @@ fn with_a_way_to<'p, 's>(draft: &Draft<'p, 's>, page: u32, chance: &mut Chance) 
             break;
         }
         let at = candidates[chance.below(candidates.len())];
-        make_room(problem, &mut chosen, at, chance);
+        if !make_room(problem, &mut chosen, at, chance) {
+            break;
+        }
         chosen.push(at);
         let from = problem.candidate(at).from;
         if draft.depth(from) < problem.limits.depth {
@@ -197,22 +205,32 @@ fn with_a_way_to<'p, 's>(draft: &Draft<'p, 's>, page: u32, chance: &mut Chance) 
     Draft::with(problem, chosen)
 }
 
-/// Takes off what a candidate clashes with, and one more where its page has no room.
-fn make_room(problem: &Problem<'_>, chosen: &mut Vec<u32>, at: u32, chance: &mut Chance) {
+/// Takes off what a candidate clashes with, and one more where its page has no room; whether that is possible.
+fn make_room(problem: &Problem<'_>, chosen: &mut Vec<u32>, at: u32, chance: &mut Chance) -> bool {
     let candidate = *problem.candidate(at);
-    chosen.retain(|other| {
+    let is_in_the_way = |other: &u32| {
         let other = problem.candidate(*other);
         let is_beside = other.from == candidate.from;
         let clashes = is_beside && (other.to == candidate.to || other.sentence == candidate.sentence);
         let points_back = (other.from, other.to) == (candidate.to, candidate.from);
-        !clashes && (problem.limits.pairs || !points_back)
-    });
-    let is_beside = |other: &u32| problem.candidate(*other).from == candidate.from;
-    let beside: Vec<u32> = chosen.iter().copied().filter(is_beside).collect();
-    if beside.len() >= problem.limits.per_page as usize {
-        let one = beside[chance.below(beside.len())];
-        chosen.retain(|other| *other != one);
+        clashes || !problem.limits.pairs && points_back
+    };
+    if chosen.iter().any(|other| is_in_the_way(other) && problem.candidate(*other).fixed) {
+        return false;
     }
+    chosen.retain(|other| !is_in_the_way(other));
+    let is_beside = |other: &u32| problem.candidate(*other).from == candidate.from;
+    if chosen.iter().copied().filter(|other| is_beside(other)).count() < problem.room(candidate.from) {
+        return true;
+    }
+    let is_loose = |other: &u32| is_beside(other) && !problem.candidate(*other).fixed;
+    let loose: Vec<u32> = chosen.iter().copied().filter(is_loose).collect();
+    if loose.is_empty() {
+        return false;
+    }
+    let one = loose[chance.below(loose.len())];
+    chosen.retain(|other| *other != one);
+    true
 }
 
 /// Some edited pages that help the same pages, or could.

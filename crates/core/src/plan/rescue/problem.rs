@@ -1,6 +1,7 @@
 //! What a rescue is to bring about, and by which links it may.
 
-use crate::reach::{Roads, Snapshot, Ways};
+use crate::openings::Opening;
+use crate::reach::{Equity, Roads, Snapshot, Ways};
 
 /// Stands for the depth of a page that cannot be reached.
 pub(super) const FAR: u32 = u32::MAX;
@@ -30,6 +31,32 @@ pub struct Candidate {
     pub sentence: u32,
     /// What the link costs beside others: 0 for one that every editor would keep, 1 for one that none would.
     pub cost: f32,
+    /// Whether every plan has it: the editor chose it.
+    pub fixed: bool,
+    /// By what whoever offers it knows it.
+    pub offer: u32,
+}
+
+impl Candidate {
+    /// An opening, which costs the less the better it fits; `None` where one of its pages is not in the graph.
+    pub fn of(snapshot: &Snapshot, opening: &Opening, offer: u32) -> Option<Self> {
+        Some(Self {
+            from: snapshot.number_of(opening.source)?,
+            to: snapshot.number_of(opening.target)?,
+            sentence: u32::try_from(opening.sentence.start).unwrap_or(u32::MAX),
+            cost: (1.0 - opening.fit.total() / 100.0) as f32,
+            fixed: false,
+            offer,
+        })
+    }
+
+    /// The same where a link rather stands on a page with much equity than on one with a high fit. Above the average page
+    /// little is gained by still more.
+    #[must_use]
+    pub fn rather_by_equity(self, equity: &Equity) -> Self {
+        let beside_average = equity.share(self.from) * equity.shares().len() as f64;
+        Self { cost: 0.25 * self.cost + 0.75 / (1.0 + beside_average as f32), ..self }
+    }
 }
 
 /// Pages to be helped, and the links that may be put for it.
@@ -51,6 +78,10 @@ pub struct Problem<'s> {
     pub(super) depth: Vec<u32>,
     pub(super) links_in: Vec<u32>,
     pub(super) is_wanted: Vec<bool>,
+    /// By page: new links that it may carry.
+    room: Vec<u32>,
+    /// The candidates that every plan has.
+    pub(super) fixed: Vec<u32>,
 }
 
 impl<'s> Problem<'s> {
@@ -76,6 +107,7 @@ impl<'s> Problem<'s> {
         candidates.sort_by(|one, other| {
             (one.from, one.to, one.sentence)
                 .cmp(&(other.from, other.to, other.sentence))
+                .then(other.fixed.cmp(&one.fixed))
                 .then(one.cost.total_cmp(&other.cost))
         });
         candidates.dedup_by_key(|candidate| (candidate.from, candidate.to, candidate.sentence));
@@ -94,7 +126,23 @@ impl<'s> Problem<'s> {
         let count = |page: u32| u32::try_from(reversed.ends(page).len()).unwrap_or(u32::MAX);
         let links_in = snapshot.numbers().map(count).collect();
         let wanted = snapshot.numbers().filter(|page| is_wanted[*page as usize]).collect();
-        Self { snapshot, reversed, limits, wanted, candidates, starts, into, depth, links_in, is_wanted }
+        let fixed = (0u32..).zip(&candidates).filter(|(_, candidate)| candidate.fixed).map(|(at, _)| at).collect();
+        let room = vec![limits.per_page; pages];
+        Self { snapshot, reversed, limits, wanted, candidates, starts, into, depth, links_in, is_wanted, room, fixed }
+    }
+
+    /// The same where pages may carry no more new links than `room` says of each by its number. O(pages).
+    #[must_use]
+    pub fn with_room(mut self, room: impl Fn(u32) -> u32) -> Self {
+        for (page, most) in (0u32..).zip(&mut self.room) {
+            *most = self.limits.per_page.min(room(page));
+        }
+        self
+    }
+
+    /// New links that a page may carry.
+    pub(super) fn room(&self, page: u32) -> usize {
+        self.room[page as usize] as usize
     }
 
     /// The candidates that would stand on a page.

@@ -82,7 +82,8 @@ pub struct Site {
     /// Links went away since the depths were computed.
     depths_stale: bool,
     changes: Changes,
-    /// Counts what can change the graph.
+    /// Counts what can change the graph as the site stands, and with the tray.
+    standing: u64,
     revision: u64,
 }
 
@@ -107,10 +108,17 @@ impl Site {
             depths: Depths::default(),
             depths_stale: false,
             changes: Changes::Everything,
+            standing: 0,
             revision: 0,
         };
         site.entry = site.intern(&entry);
         site
+    }
+
+    /// Takes note that the graph may have changed, the tray aside.
+    fn stands_anew(&mut self) {
+        self.standing += 1;
+        self.revision += 1;
     }
 
     /// The address on which readers start.
@@ -121,7 +129,7 @@ impl Site {
     /// Sets the further pages on which readers start, and which links are roads. Depths follow with
     /// [`Site::settle`].
     pub fn set_reach(&mut self, entries: &[Address], roads: RoadRules) {
-        self.revision += 1;
+        self.stands_anew();
         self.entries = entries.iter().map(|entry| self.intern(entry)).collect();
         self.roads = roads;
         self.depths_stale = true;
@@ -148,7 +156,7 @@ impl Site {
 
     /// Adds a page or replaces what is known of it, with all its links. O(its links), plus what comes within reach.
     pub fn put_page(&mut self, facts: PageFacts, links: &[OutLink]) {
-        self.revision += 1;
+        self.stands_anew();
         self.lift_removals(facts.id);
         self.take_links_off(facts.id);
         let address = self.intern(&facts.address);
@@ -185,7 +193,7 @@ impl Site {
 
     /// Forgets a page that is no longer there. Links to it stay and lead to nothing. O(its links).
     pub fn remove_page(&mut self, id: PageId) {
-        self.revision += 1;
+        self.stands_anew();
         self.lift_removals(id);
         self.take_links_off(id);
         let Some(record) = self.records.get_mut(id.0 as usize).and_then(Option::take) else { return };

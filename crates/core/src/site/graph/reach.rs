@@ -46,6 +46,29 @@ impl Site {
         }
     }
 
+    /// A shortest way to a page with the tray, from where readers start up to the page itself; of several the one over
+    /// pages with the lowest numbers. Empty when there is none. O(links to the pages on it).
+    pub fn way_to(&self, page: PageId) -> Vec<PageId> {
+        let Some(mut depth) = self.depths.of(page) else { return Vec::new() };
+        let mut way = vec![page];
+        while let Some(at) = way.last().copied().filter(|_| depth > 0) {
+            depth -= 1;
+            let mut before: Option<PageId> = None;
+            self.each_link_in(at, &mut |from| {
+                if self.depths.of(from) == Some(depth) {
+                    before = before.into_iter().chain([from]).min();
+                }
+                true
+            });
+            match before {
+                Some(before) => way.push(before),
+                None => return Vec::new(),
+            }
+        }
+        way.reverse();
+        way
+    }
+
     /// Pages whose figures may have changed since this was asked for the last time. O(1).
     pub fn take_changes(&mut self) -> Changes {
         std::mem::replace(&mut self.changes, Changes::Pages(BTreeSet::new()))

@@ -21,7 +21,7 @@ impl Site {
         }
         self.changes = Changes::Everything;
         self.depths_stale = true;
-        self.revision += 1;
+        self.stands_anew();
     }
 
     /// All redirects, in no particular order.
@@ -55,6 +55,6 @@ impl Site {
         self.redirected_here.entry(to).or_default().push(from);
         self.changes = Changes::Everything;
         self.depths_stale = true;
-        self.revision += 1;
+        self.stands_anew();
     }
 }

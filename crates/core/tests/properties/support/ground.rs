@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 
 use chrono::{DateTime, NaiveDate};
 use strelm_core::document::{ContentHash, Document};
-use strelm_core::limits::HouseRules;
+use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Ensemble, Judge, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::site::{Address, ChangeId, Fragments, LinkForm, PageId, PlannedPageId, Site};
@@ -20,7 +20,7 @@ pub struct GroundOf {
     pub versions: BTreeMap<PageId, ContentHash>,
     pub passes: Passes,
     pub tray: Tray,
-    pub rules: HouseRules,
+    pub limits: SiteLimits,
     pub never_words: HashSet<String>,
     pub fragments: Fragments,
     pub planned_pages: BTreeMap<PlannedPageId, Address>,
@@ -38,7 +38,7 @@ impl GroundOf {
             ensemble: Ensemble::shipped().unwrap(),
             passes: Passes::default(),
             tray: Tray::default(),
-            rules: HouseRules::default(),
+            limits: SiteLimits::default(),
             never_words: HashSet::new(),
             planned_pages: BTreeMap::new(),
             site,
@@ -59,7 +59,7 @@ impl GroundOf {
             versions: &self.versions,
             passes: &self.passes,
             tray: &self.tray,
-            rules: &self.rules,
+            limits: &self.limits,
             never_words: &self.never_words,
             today: NaiveDate::default(),
         };

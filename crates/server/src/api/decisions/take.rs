@@ -15,7 +15,7 @@ use crate::api::state::page_of;
 use crate::api::{ApiError, State};
 
 /// More links are not taken at once.
-const MOST_AT_ONCE: usize = 2000;
+const MOST_AT_ONCE: usize = 5000;
 
 /// A link to put on words of a page.
 #[derive(Debug, Clone, Deserialize, ToSchema)]

@@ -207,7 +207,7 @@ impl WordTarget {
         let unwanted = if linked {
             Some("The page leads there already.")
         } else if model.linkable().pair(source, target) {
-            Some("Passed, or left out by the rules in Setup.")
+            Some("Passed, or left out by the limits in Setup.")
         } else {
             None
         };

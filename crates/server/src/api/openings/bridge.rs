@@ -1,9 +1,10 @@
 //! Where a sentence with a link would fit, on a page that has no words for it; and which pages belong together.
 
+use std::collections::HashSet;
+
 use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::document::text::fold_space;
-use strelm_core::openings::Unwanted;
 use strelm_core::site::PageId;
 use utoipa::{IntoParams, ToSchema};
 
@@ -13,12 +14,6 @@ use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
 const MOST: usize = 5;
-
-/// Pages that are looked at for one that is wanted; some are linked already.
-const LOOKED_AT: usize = 25;
-
-/// Less alike pages do not belong together.
-const LEAST_LIKENESS: f64 = 0.08;
 
 /// In which direction bridges are asked for.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -64,29 +59,22 @@ fn bridges_of(model: &Model, query: &Query) -> Result<Vec<BridgeRow>, ApiError> 
     if model.texts_to_come().is_some() {
         return Ok(Vec::new());
     }
-    let (judge, wanted) = (model.judge(), model.linkable());
     let named = if query.inbound { model.openings_in(page) } else { model.openings_out(page) };
-    let named: Vec<PageId> = named.iter().map(|o| if query.inbound { o.source } else { o.target }).collect();
+    let other_of = |source, target| if query.inbound { source } else { target };
+    let named: HashSet<PageId> = named.iter().map(|opening| other_of(opening.source, opening.target)).collect();
+    let linkable = model.linkable();
+    let found = model.judge().bridges(page, query.inbound, &linkable);
     let mut rows = Vec::new();
-    for (other, similarity) in judge.alike(page, LOOKED_AT) {
-        let (source, target) = if query.inbound { (other, page) } else { (page, other) };
-        let is_editable = model.site.page(source).is_some_and(|page| page.editable);
-        if similarity < LEAST_LIKENESS || !is_editable || named.contains(&other) || wanted.pair(source, target) {
-            continue;
-        }
-        let Some(bridge) = judge.bridge(source, target) else { continue };
-        let text = model.book.prose(source).and_then(|prose| prose.text().get(bridge.after.range()));
+    for bridge in found.filter(|bridge| !named.contains(&other_of(bridge.source, bridge.target))).take(MOST) {
+        let text = model.book.prose(bridge.source).and_then(|prose| prose.text().get(bridge.after.range()));
         rows.push(BridgeRow {
-            page: PageRef::of(model, other.0)?,
-            source: source.0,
-            target: target.0,
+            page: PageRef::of(model, other_of(bridge.source, bridge.target).0)?,
+            source: bridge.source.0,
+            target: bridge.target.0,
             after: fold_space(text.unwrap_or_default()),
             shared: bridge.shared,
             links: bridge.links,
         });
-        if rows.len() == MOST {
-            break;
-        }
     }
     Ok(rows)
 }

@@ -1,11 +1,12 @@
 //! What Pages shows as a file: a table for spreadsheets, rows for programs, a sitemap, or the graph of links.
 
 use std::collections::HashSet;
+use std::time::Duration;
 
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
-use strelm_core::site::{InboundPage, PageId};
+use strelm_core::site::{InboundPage, Moment, PageId};
 use strelm_formats::graph::{self, GraphEdge, GraphNode};
 use strelm_formats::table::{Cell, Table};
 use strelm_formats::{archive, sitemap};
@@ -40,10 +41,13 @@ pub struct Query {
     columns: String,
 }
 
+/// How long a file waits for equity; that of the largest site takes a few seconds.
+const PATIENCE: Duration = Duration::from_secs(20);
+
 type Value = fn(&PageRow) -> Cell;
 
 /// Keys, headings and values of the columns that there are.
-const COLUMNS: [(&str, &str, Value); 16] = [
+const COLUMNS: [(&str, &str, Value); 17] = [
     ("title", "Title", |row| Cell::Text(row.title.clone())),
     ("address", "Address", |row| Cell::Text(row.address.clone())),
     ("kind", "Kind", |row| Cell::Text(strelm_core::site::PageKind::from(row.kind).as_str().to_owned())),
@@ -58,6 +62,9 @@ const COLUMNS: [(&str, &str, Value); 16] = [
     ("best_in", "Best fit in", |row| Cell::Number(row.best_in.unwrap_or_default().round())),
     ("openings_out", "Openings out", |row| Cell::Number(row.openings_out.into())),
     ("best_out", "Best fit out", |row| Cell::Number(row.best_out.unwrap_or_default().round())),
+    ("equity", "Equity", |row| {
+        row.equity.map_or(Cell::Text(String::new()), |equity| Cell::Number((equity * 100.0).round() / 100.0))
+    }),
     ("attention", "Attention", |row| Cell::Number(row.attention.round())),
     ("depth", "Depth", |row| {
         row.depth.map_or(Cell::Text("unreachable".to_owned()), |depth| Cell::Number(depth.into()))
@@ -91,6 +98,9 @@ pub async fn export(
         if !columns.iter().any(|known| known.0 == column.0) {
             columns.push(column);
         }
+    }
+    if wish.tells_of_soundings() || columns.iter().any(|column| column.0 == "equity") {
+        live.soundings(Moment::Now, PATIENCE).await?;
     }
     let format = query.format;
     let gather = move |model: &Model| {

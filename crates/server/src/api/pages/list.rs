@@ -1,10 +1,14 @@
 //! Pages, filtered and sorted, a window of them at a time.
 
+use std::time::Duration;
+
 use actix_web::{get, web};
 use serde::{Deserialize, Serialize};
+use strelm_core::site::Moment;
 use utoipa::{IntoParams, ToSchema};
 
 use super::row::{Kind, PageRow};
+use crate::api::reach::WAIT;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::{Column, ColumnRange, Model, Only, PageQuery};
 
@@ -25,6 +29,7 @@ pub struct Filter {
     only: Option<Only>,
     #[param(inline)]
     kind: Option<Kind>,
+    category: Option<String>,
     /// Bounds for figures, such as `words:100..500,links_in:..3`.
     #[serde(default)]
     ranges: String,
@@ -57,6 +62,7 @@ impl Filter {
             text: self.text.chars().take(LONGEST_TEXT).collect(),
             only: self.only,
             kind: self.kind.map(Into::into),
+            category: self.category,
             ranges,
             sort: self.sort,
             descending: self.descending,
@@ -69,6 +75,8 @@ impl Filter {
 pub struct PageRows {
     /// How many pages pass the filters.
     pub total: usize,
+    /// Whether equity, thread pages and islands are still being worked out.
+    pub is_sounding: bool,
     pub rows: Vec<PageRow>,
 }
 
@@ -83,12 +91,14 @@ pub async fn list(
 ) -> Result<web::Json<PageRows>, ApiError> {
     let live = state.site(*path).await?;
     let wish = filter.into_inner().wish()?;
+    // Whoever does not ask for it does not wait for it.
+    live.soundings(Moment::Now, if wish.tells_of_soundings() { WAIT } else { Duration::ZERO }).await?;
     let Window { offset, limit } = window.into_inner();
     let rows = move |model: &Model| {
         let listed = model.listed(&wish);
         let shown = listed.iter().skip(offset).take(limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
         let rows = shown.filter_map(|id| Some(PageRow::of(model, model.site.page(*id)?, model.site.figures(*id)?)));
-        PageRows { total: listed.len(), rows: rows.collect() }
+        PageRows { total: listed.len(), is_sounding: !model.sounded(Moment::Now).is_fresh, rows: rows.collect() }
     };
     Ok(web::Json(live.ask(rows).await?))
 }

@@ -14,4 +14,4 @@ mod why_nothing;
 
 pub use desk_rows::{OpeningRow, Sentence};
 pub use repair::Repair;
-pub use row::PageRef;
+pub use row::{Kind, PageRef, PageRow};

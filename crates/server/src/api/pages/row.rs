@@ -76,6 +76,8 @@ pub struct PageRow {
     /// Openings in its text, and the best fit among them.
     pub openings_out: u32,
     pub best_out: Option<f64>,
+    /// Link equity as the site stands, beside that of the average page, which is 1; null while it is not known.
+    pub equity: Option<f64>,
     /// How much an hour on it pays, 0 to 100.
     pub attention: f64,
     /// Whether the latest reading found it for the first time.
@@ -122,6 +124,7 @@ impl PageRow {
             best_in: tally.best_in,
             openings_out: tally.outbound,
             best_out: tally.best_out,
+            equity: model.equity_of(page.id),
             attention: model.attention(page, &figures),
             is_fresh: model.is_fresh(page.id),
             is_entry: model.site.is_entry(page.id),

@@ -19,14 +19,14 @@ pub fn inbound(model: &Model, page: &PageFacts) -> String {
         return format!("Not all pages are looked at yet: {waiting} are still to come.");
     }
     if model.linkable().is_too_old(page.id) {
-        return "It is older than pages that are led to may be, by the rules in Setup.".to_owned();
+        return "It is older than pages that are led to may be, by the limits in Setup.".to_owned();
     }
     let mentioning = model.book.pages_that_may_mention(page.id, 1000);
     let any_is_open = mentioning.iter().any(|source| is_open(model, *source, page.id));
     match mentioning.len() {
         0 => "No other page has the words of its title, headings or phrases.".to_owned(),
         all if !any_is_open => format!(
-            "{} its words, but {} by the rules in Setup.",
+            "{} its words, but {} by the limits in Setup.",
             counted(all, "other page has", "other pages have"),
             match all {
                 1 => "it leads here already, was passed, or is left out",
@@ -58,7 +58,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
     let is_linked = |at: usize| tokens[at].has(TokenMarks::LINKED);
     let links = (0..tokens.len()).filter(|at| is_linked(*at) && (*at == 0 || !is_linked(at - 1))).count();
     let links = links + model.linkable().planned(page.id).len();
-    let most = model.rules().limits.of_page(tokens.len());
+    let most = model.limits().links.of_page(tokens.len());
     if links >= most {
         return format!("Its text carries {links} links, and {most} are as many as its length allows (Setup).");
     }
@@ -74,7 +74,7 @@ pub fn outbound(model: &Model, page: &PageFacts) -> String {
             "But for its links, its text has no words that name another page.".to_owned()
         }
         false if mentions.is_empty() => "Its text has no words that name another page.".to_owned(),
-        false => "The pages that it names are linked already, passed, or left out by the rules in Setup.".to_owned(),
+        false => "The pages that it names are linked already, passed, or left out by the limits in Setup.".to_owned(),
     }
 }
 

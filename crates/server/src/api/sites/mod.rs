@@ -1,6 +1,6 @@
 pub mod add;
 pub mod delete;
-pub mod house_rules;
+pub mod limits;
 pub mod list;
 mod listed;
 pub mod look;
@@ -9,4 +9,4 @@ pub mod set;
 pub mod settings;
 pub mod show;
 pub mod start_at;
-mod typed;
+pub mod typed;

@@ -9,7 +9,9 @@ use url::Url;
 use utoipa::ToSchema;
 
 use super::look::{FieldProblem, check_interface, checked_endpoint};
-use super::typed::{PartWish, ReadEvery, Roads, checked_entries, checked_name, checked_parameters, checked_part};
+use super::typed::{
+    EquityWish, PartWish, ReadEvery, Roads, checked_entries, checked_name, checked_parameters, checked_part,
+};
 use crate::api::{ApiError, Problem, State};
 
 /// Settings as an editor changed them.
@@ -25,6 +27,8 @@ pub struct ChangedSettings {
     roads: Roads,
     /// Whether links that ask not to be followed are no roads; null leaves it as it is.
     heeds_nofollow: Option<bool>,
+    /// How link equity is counted; null leaves it as it is.
+    equity: Option<EquityWish>,
     most_pages: i32,
     delay_ms: i32,
     ignored_parameters: Vec<String>,
@@ -58,6 +62,10 @@ pub async fn set(
         roads: RoadRules {
             from: changed.roads.into(),
             nofollow: changed.heeds_nofollow.map_or(site.settings.roads.nofollow, |heeds| !heeds),
+        },
+        equity: match changed.equity {
+            Some(wish) => wish.checked()?,
+            None => site.settings.equity,
         },
         most_pages: changed.most_pages,
         delay_ms: changed.delay_ms,

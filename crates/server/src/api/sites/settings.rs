@@ -8,7 +8,7 @@ use strelm_store::site::{self, SiteSource};
 use url::Url;
 use utoipa::ToSchema;
 
-use super::typed::{PartWish, ReadEvery, Roads};
+use super::typed::{EquityWish, PartWish, ReadEvery, Roads};
 use crate::api::{ApiError, Problem, State};
 
 /// What is set for a site.
@@ -31,6 +31,8 @@ pub struct SiteSettings {
     pub roads: Roads,
     /// Whether links that ask not to be followed are no roads.
     pub heeds_nofollow: bool,
+    /// How link equity is counted.
+    pub equity: EquityWish,
     pub most_pages: i32,
     pub delay_ms: i32,
     /// Parameters of addresses that change nothing on the page; a name that ends in `*` stands for all that begin so.
@@ -66,6 +68,7 @@ pub async fn settings(state: web::Data<State>, path: web::Path<i32>) -> Result<w
         entries: site.settings.entries.iter().map(ToString::to_string).collect(),
         roads: site.settings.roads.from.into(),
         heeds_nofollow: !site.settings.roads.nofollow,
+        equity: site.settings.equity.into(),
         most_pages: site.settings.most_pages,
         delay_ms: site.settings.delay_ms,
         ignored_parameters: site.settings.ignored_parameters,

@@ -1,6 +1,7 @@
 //! What people type when they set up a site, checked.
 
 use serde::{Deserialize, Serialize};
+use strelm_core::reach::EquityRules;
 use strelm_core::site::{Address, RoadsCount, SitePart};
 use strelm_store::site::Every;
 use utoipa::ToSchema;
@@ -39,6 +40,39 @@ impl From<Roads> for RoadsCount {
             Roads::All => Self::All,
             Roads::Content => Self::Content,
         }
+    }
+}
+
+/// How link equity goes from page to page.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct EquityWish {
+    /// What a link in content is worth beside others, 0 to 1; a menu; and the foot of a page or a box beside the text.
+    content: f64,
+    menu: f64,
+    footer: f64,
+    /// How likely a reader is to follow a link rather than to begin anew, 0.5 to 0.95.
+    damping: f64,
+}
+
+impl EquityWish {
+    /// # Errors
+    /// [`ApiError::Unusable`] for figures that are out of bounds.
+    pub fn checked(self) -> Result<EquityRules, ApiError> {
+        let Self { content, menu, footer, damping } = self;
+        if [content, menu, footer].iter().any(|worth| !(0.0..=1.0).contains(worth)) || content + menu + footer == 0.0 {
+            let why = "What links are worth is said from 0 to 1, and one of the three must be worth something.";
+            return Err(ApiError::Unusable(why.to_owned()));
+        }
+        if !(0.5..=0.95).contains(&damping) {
+            return Err(ApiError::Unusable("How many readers follow a link is said from 0.5 to 0.95.".to_owned()));
+        }
+        Ok(EquityRules { content, menu, footer, damping })
+    }
+}
+
+impl From<EquityRules> for EquityWish {
+    fn from(rules: EquityRules) -> Self {
+        Self { content: rules.content, menu: rules.menu, footer: rules.footer, damping: rules.damping }
     }
 }
 

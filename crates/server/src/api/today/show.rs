@@ -8,10 +8,20 @@ use strelm_store::release::{self, Release, ReleaseState};
 use utoipa::ToSchema;
 
 use crate::api::pages::{OpeningRow, PageRef, Repair};
+use crate::api::reach::WAIT;
+use crate::api::reach::hanging::{IslandRow, ThreadRow};
 use crate::api::readings::list::{ReadingPhase, ReadingStatus};
 use crate::api::{ApiError, Problem, State};
 use strelm_core::audit::FaultyPlace;
-use strelm_live::{Model, Only, PageQuery};
+use strelm_core::audit::ReachEdit;
+use strelm_core::site::{Moment, PageId};
+use strelm_live::{Model, Only, PageQuery, Sounded};
+
+/// Clicks that are too many for most readers.
+const DEEP: u32 = 5;
+
+/// Edits that are named.
+const MOST_EDITS: usize = 8;
 
 /// Pages that are named under each line.
 const NAMED: usize = 5;
@@ -34,11 +44,65 @@ pub struct Today {
     pub without_content_links: PageLine,
     pub fresh_unlinked: PageLine,
     pub dead_ends: PageLine,
+    /// Pages that take more than four clicks.
+    pub deep: PageLine,
+    /// Pages that hang on one link or page, and groups out of reach that hang together.
+    pub threads: ThreadLine,
+    pub islands: IslandLine,
+    /// What came within reach with the latest reading, and what was lost, by the edits that did it.
+    pub came: Vec<ReachEditRow>,
+    pub lost: Vec<ReachEditRow>,
+    /// How many pages came and were lost; those of the first few edits are named.
+    pub came_count: usize,
+    pub lost_count: usize,
+    /// Whether these are still being worked out.
+    pub is_sounding: bool,
     pub broken: BrokenLines,
     /// Links that lead to their page only because the site sends readers on.
     pub detours: DetourLines,
     /// Pages of the site; 0 when it was not read yet.
     pub pages: usize,
+}
+
+/// Pages that came within reach or were lost by one edit.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ReachEditRow {
+    pub edit: EditKind,
+    /// The page whose link it is.
+    pub from: Option<PageRef>,
+    /// The page to which it leads; or the page itself.
+    pub to: Option<PageRef>,
+    pub total: usize,
+    /// The first few.
+    pub pages: Vec<PageRef>,
+}
+
+/// What kind of edit it was.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum EditKind {
+    Link,
+    Page,
+    Redirect,
+    Entry,
+}
+
+/// Pages to which all ways lead over one link or one page.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ThreadLine {
+    pub total: usize,
+    /// Those on which most hangs.
+    pub first: Vec<ThreadRow>,
+}
+
+/// Pages that link among themselves and cannot be reached.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct IslandLine {
+    pub total: usize,
+    /// Pages on all of them.
+    pub pages: usize,
+    /// The largest.
+    pub first: Vec<IslandRow>,
 }
 
 /// A page from which many more pages would be within reach.
@@ -131,12 +195,13 @@ pub struct FaultRow {
 pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<Today>, ApiError> {
     let live = state.site(*path).await?;
     let id = SiteId(*path);
+    let sounded = live.soundings(Moment::Now, WAIT).await?;
     let latest = strelm_store::reading::latest(&state.pool, id).await?;
     let releases = release::all(&state.pool, id, 5).await?;
-    Ok(web::Json(live.ask(move |model| today(model, latest, releases)).await??))
+    Ok(web::Json(live.ask(move |model| today(model, latest, releases, &sounded)).await??))
 }
 
-fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Result<Today, ApiError> {
+fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>, sounded: &Sounded) -> Result<Today, ApiError> {
     let is_being_read = latest.as_ref().is_some_and(|reading| reading.finished_at.is_none());
     // In the first reading every page is new, which is no news.
     let is_first = model.latest.is_none_or(|latest| latest.is_first);
@@ -150,6 +215,7 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         release.state == ReleaseState::Interrupted || (release.state == ReleaseState::Out && release.message.is_some())
     });
     let tray = crate::api::sites::show::tray_figures(model);
+    let edits = model.reach_edits();
     Ok(Today {
         releases_interrupted: interrupted
             .map(|release| InterruptedRelease { release: release.id.0, message: release.message.unwrap_or_default() })
@@ -164,11 +230,57 @@ fn today(model: &Model, latest: Option<Reading>, releases: Vec<Release>) -> Resu
         orphans: line(model, &PageQuery { only: Some(Only::Orphans), ..PageQuery::default() })?,
         without_content_links: line(model, &without_content_links())?,
         fresh_unlinked: line(model, &PageQuery { only: Some(Only::FreshUnlinked), ..PageQuery::default() })?,
+        deep: line(model, &deep())?,
+        threads: threads(model, sounded),
+        islands: islands(model, sounded),
+        came: edit_rows(model, &edits.came),
+        came_count: pages_of(&edits.came),
+        lost: edit_rows(model, &edits.lost),
+        lost_count: pages_of(&edits.lost),
+        is_sounding: !sounded.is_fresh || !model.reach_is_compared(),
         dead_ends: line(model, &PageQuery { only: Some(Only::DeadEnds), ..PageQuery::default() })?,
         broken: broken(model)?,
         detours: detours(model)?,
         pages: model.totals().pages,
     })
+}
+
+fn pages_of(edits: &[(ReachEdit, Vec<PageId>)]) -> usize {
+    edits.iter().map(|(_, pages)| pages.len()).sum()
+}
+
+fn edit_rows(model: &Model, edits: &[(ReachEdit, Vec<PageId>)]) -> Vec<ReachEditRow> {
+    let page = |page: PageId| PageRef::of(model, page.0).ok();
+    let row = |(edit, pages): &(ReachEdit, Vec<PageId>)| {
+        let (edit, from, to) = match *edit {
+            ReachEdit::Link { from, to } => (EditKind::Link, page(from), page(to)),
+            ReachEdit::Redirect { from, to } => (EditKind::Redirect, page(from), page(to)),
+            ReachEdit::Page(to) => (EditKind::Page, None, page(to)),
+            ReachEdit::Entry(to) => (EditKind::Entry, None, page(to)),
+        };
+        let first = pages.iter().take(NAMED).filter_map(|number| page(*number)).collect();
+        ReachEditRow { edit, from, to, total: pages.len(), pages: first }
+    };
+    edits.iter().take(MOST_EDITS).map(row).collect()
+}
+
+fn threads(model: &Model, sounded: &Sounded) -> ThreadLine {
+    let Some(soundings) = &sounded.soundings else { return ThreadLine { total: 0, first: Vec::new() } };
+    // With one link a page hangs on it as a rule; worth a line is what takes others with it. These come first.
+    let takes_others = soundings.threads().partition_point(|thread| thread.hanging > 1);
+    let first = soundings.threads()[..takes_others].iter().take(NAMED);
+    let first = first.filter_map(|thread| ThreadRow::of(model, soundings, thread)).collect();
+    ThreadLine { total: takes_others, first }
+}
+
+fn islands(model: &Model, sounded: &Sounded) -> IslandLine {
+    let islands = sounded.soundings.as_ref().map_or(&[][..], |soundings| soundings.islands());
+    let row = |island| IslandRow::of(model, sounded.soundings.as_ref()?, island);
+    IslandLine {
+        total: islands.len(),
+        pages: islands.iter().map(|island| island.pages.len()).sum(),
+        first: islands.iter().take(NAMED).filter_map(row).collect(),
+    }
 }
 
 fn better_entry(model: &Model) -> Result<Option<BetterEntryRow>, ApiError> {
@@ -189,6 +301,12 @@ fn openings(model: &Model) -> Result<Vec<BestOpening>, ApiError> {
 /// Pages to which menus lead, but no text does.
 fn without_content_links() -> PageQuery {
     let ranges = strelm_live::ColumnRange::parse_all("content_links_in:..0,links_in:1..,words:1..").unwrap_or_default();
+    PageQuery { ranges, ..PageQuery::default() }
+}
+
+/// Pages beyond the depth to which readers go.
+fn deep() -> PageQuery {
+    let ranges = strelm_live::ColumnRange::parse_all(&format!("depth:{DEEP}..1000000")).unwrap_or_default();
     PageQuery { ranges, ..PageQuery::default() }
 }
 

@@ -87,7 +87,7 @@ pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
 }
 
 fn pages_of(model: &Model) -> Result<Vec<TrayPage>, ApiError> {
-    let outlook = outlook(&model.tray, &model.site, &model.sources, model.rules().limits);
+    let outlook = outlook(&model.tray, &model.site, &model.sources, model.limits().links);
     let mut planned: Vec<_> = model.tray.waiting().collect();
     planned.sort_by_key(|entry| (entry.link.source, entry.link.words, entry.id));
     let mut pages: Vec<TrayPage> = Vec::new();

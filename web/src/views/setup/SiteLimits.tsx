@@ -6,35 +6,35 @@ import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
 import { useRefresh } from '../../tray/useTray.ts';
 
-/** The rules that hold for all links of the site, and what decisions taught. */
-export function HouseRules({ site }: { site: number }) {
+/** The limits that hold for all links of the site, and what decisions taught. */
+export function SiteLimits({ site }: { site: number }) {
   const query = useQuery({
-    queryKey: ['site', site, 'house-rules'],
-    queryFn: () => answer(api.GET('/api/sites/{site}/house-rules', { params: { path: { site } } })),
+    queryKey: ['site', site, 'limits'],
+    queryFn: () => answer(api.GET('/api/sites/{site}/limits', { params: { path: { site } } })),
   });
   if (!query.data) {
     return query.isError ? <p role="alert">{query.error.message}</p> : null;
   }
   return (
     <>
-      <RulesForm key={JSON.stringify(query.data.rules)} site={site} known={query.data} />
+      <LimitsForm key={JSON.stringify(query.data.limits)} site={site} known={query.data} />
       <Habits known={query.data} />
       <Learnt site={site} known={query.data} />
     </>
   );
 }
 
-function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLessons'] }) {
+function LimitsForm({ site, known }: { site: number; known: Schema['LimitsAndLessons'] }) {
   const refresh = useRefresh(site);
-  const [rules, setRules] = useState(known.rules);
-  const [never, setNever] = useState(known.rules.never_words.join('\n'));
-  const change = (part: Partial<Schema['Rules']>) => setRules({ ...rules, ...part });
+  const [limits, setLimits] = useState(known.limits);
+  const [never, setNever] = useState(known.limits.never_words.join('\n'));
+  const change = (part: Partial<Schema['LimitsWish']>) => setLimits({ ...limits, ...part });
   const save = useMutation({
     mutationFn: () =>
       answer(
-        api.PUT('/api/sites/{site}/house-rules', {
+        api.PUT('/api/sites/{site}/limits', {
           params: { path: { site } },
-          body: { ...rules, never_words: never.split('\n') },
+          body: { ...limits, never_words: never.split('\n') },
         }),
       ),
     onSuccess: async () => {
@@ -48,51 +48,51 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
   };
   const toggle = (category: string, isLeftOut: boolean) =>
     change({
-      left_out: isLeftOut ? [...rules.left_out, category] : rules.left_out.filter((other) => other !== category),
+      left_out: isLeftOut ? [...limits.left_out, category] : limits.left_out.filter((other) => other !== category),
     });
   return (
     <form
       onSubmit={submit}
       noValidate
-      aria-label="Rules for links"
+      aria-label="Limits for links"
       className="mt-6 mb-4 rounded-box border border-base-300 px-4 pt-2 pb-4"
     >
-      <h2 className="mb-2 font-serif text-lg font-semibold">Rules for links</h2>
+      <h2 className="mb-2 font-serif text-lg font-semibold">Limits for links</h2>
       <p className="mb-3 text-secondary">They hold for every opening, taken by hand or by the dozen.</p>
       <div className="grid gap-x-6 sm:grid-cols-2 xl:grid-cols-4">
         <Count
           label="Links in one sentence, at most"
           help="Links that are there already count."
-          value={rules.per_sentence}
+          value={limits.per_sentence}
           set={(per_sentence) => change({ per_sentence })}
         />
         <Count
           label="One link for so many words"
           help="Ten links are allowed in any case."
-          value={rules.words_per_link}
+          value={limits.words_per_link}
           set={(words_per_link) => change({ words_per_link })}
         />
         <Count
           label="First words without links"
           help="0 lets links begin at once."
-          value={rules.first_words_free}
+          value={limits.first_words_free}
           set={(first_words_free) => change({ first_words_free })}
         />
         <Count
           label="Months until a page is too old"
           help="Older ones are not led to. 0 sets no age."
-          value={rules.oldest_months ?? 0}
+          value={limits.oldest_months ?? 0}
           set={(months) => change({ oldest_months: months || null })}
         />
       </div>
       <Check
         label="A page may lead back to one whose text leads to it"
-        value={rules.links_back}
+        value={limits.links_back}
         set={(links_back) => change({ links_back })}
       />
       <Check
         label="Openings fit better that are like this site's own links"
-        value={rules.follows_habits}
+        value={limits.follows_habits}
         set={(follows_habits) => change({ follows_habits })}
       />
       <Field label="Words that never carry a link" help="One a line, in any case. Whatever page they may name.">
@@ -115,7 +115,7 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
                 <input
                   type="checkbox"
                   className="checkbox checkbox-sm"
-                  checked={rules.left_out.includes(category)}
+                  checked={limits.left_out.includes(category)}
                   onChange={(event) => toggle(category, event.target.checked)}
                 />
                 {category}
@@ -130,7 +130,7 @@ function RulesForm({ site, known }: { site: number; known: Schema['RulesAndLesso
         </p>
       )}
       <button type="submit" className="btn btn-primary" disabled={save.isPending}>
-        {save.isPending ? 'Saving' : 'Save the rules'}
+        {save.isPending ? 'Saving' : 'Save the limits'}
       </button>
     </form>
   );
@@ -180,8 +180,8 @@ function Count({ label, help, value, set }: CountProps) {
   );
 }
 
-function Habits({ known }: { known: Schema['RulesAndLessons'] }) {
-  const { habits_of: links, rules } = known;
+function Habits({ known }: { known: Schema['LimitsAndLessons'] }) {
+  const { habits_of: links, limits } = known;
   return (
     <section aria-label="What links taught" className="mb-4 rounded-box border border-base-300 px-4 pt-2 pb-4">
       <h2 className="mb-2 font-serif text-lg font-semibold">What this site's links taught</h2>
@@ -193,14 +193,14 @@ function Habits({ known }: { known: Schema['RulesAndLessons'] }) {
       ) : (
         <p className="figures">
           {count(links, 'link')} in running text told what is linked here and what is left alone.{' '}
-          {rules.follows_habits ? 'Openings that are like them fit better.' : 'The rules above say not to follow it.'}
+          {limits.follows_habits ? 'Openings that are like them fit better.' : 'The limits above say not to follow it.'}
         </p>
       )}
     </section>
   );
 }
 
-function Learnt({ site, known }: { site: number; known: Schema['RulesAndLessons'] }) {
+function Learnt({ site, known }: { site: number; known: Schema['LimitsAndLessons'] }) {
   const refresh = useRefresh(site);
   const forget = useMutation({
     mutationFn: () => answer(api.DELETE('/api/sites/{site}/lessons', { params: { path: { site } } })),

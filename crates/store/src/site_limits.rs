@@ -1,7 +1,7 @@
 //! What an editor sets for the links of a site.
 
 use sqlx::PgPool;
-use strelm_core::limits::{HouseRules, LinkLimits};
+use strelm_core::limits::{LinkLimits, SiteLimits};
 
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
@@ -10,7 +10,7 @@ use crate::{Seq, SiteId, StoreError};
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, StoreError> {
+pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<SiteLimits>, StoreError> {
     let row = sqlx::query!(
         "select per_sentence, words_per_link, first_words_free, never_words, left_out, links_back, oldest_months,
                 follows_habits
@@ -18,8 +18,8 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, Stor
         site.0,
     );
     let count = |number: i32| usize::try_from(number).unwrap_or_default();
-    Ok(row.fetch_optional(pool).await?.map(|row| HouseRules {
-        limits: LinkLimits {
+    Ok(row.fetch_optional(pool).await?.map(|row| SiteLimits {
+        links: LinkLimits {
             per_sentence: count(row.per_sentence),
             words_per_link: count(row.words_per_link),
             first_words_free: count(row.first_words_free),
@@ -37,7 +37,7 @@ pub async fn get(pool: &PgPool, site: SiteId) -> Result<Option<HouseRules>, Stor
 ///
 /// # Errors
 /// [`StoreError::Database`].
-pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Option<Seq>, StoreError> {
+pub async fn set(pool: &PgPool, site: SiteId, limits: &SiteLimits) -> Result<Option<Seq>, StoreError> {
     let count = |number: usize| i32::try_from(number).unwrap_or(i32::MAX);
     let mut tx = pool.begin().await?;
     let changed = sqlx::query!(
@@ -45,14 +45,14 @@ pub async fn set(pool: &PgPool, site: SiteId, rules: &HouseRules) -> Result<Opti
                          left_out = $6, links_back = $7, oldest_months = $8, follows_habits = $9
          where id = $1",
         site.0,
-        count(rules.limits.per_sentence),
-        count(rules.limits.words_per_link),
-        count(rules.limits.first_words_free),
-        &rules.never_words,
-        &rules.left_out,
-        rules.links_back,
-        rules.oldest_months.and_then(|months| i32::try_from(months).ok()),
-        rules.follows_habits,
+        count(limits.links.per_sentence),
+        count(limits.links.words_per_link),
+        count(limits.links.first_words_free),
+        &limits.never_words,
+        &limits.left_out,
+        limits.links_back,
+        limits.oldest_months.and_then(|months| i32::try_from(months).ok()),
+        limits.follows_habits,
     )
     .execute(&mut *tx)
     .await?;

@@ -4,10 +4,10 @@ use chrono::{Months, NaiveDate};
 
 use super::LinkLimits;
 
-/// The rules of one site: they hold for every opening, by hand or by the dozen.
+/// The limits of one site: they hold for every opening, by hand or by the dozen.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct HouseRules {
-    pub limits: LinkLimits,
+pub struct SiteLimits {
+    pub links: LinkLimits,
     /// Words that never carry a link, whatever they name.
     pub never_words: Vec<String>,
     /// Categories whose pages neither lead anywhere by openings nor are led to.
@@ -20,7 +20,7 @@ pub struct HouseRules {
     pub follows_habits: bool,
 }
 
-impl HouseRules {
+impl SiteLimits {
     /// Whether a page that was published on a day is too old to be led to.
     pub fn is_too_old(&self, published: Option<NaiveDate>, today: NaiveDate) -> bool {
         let oldest = self.oldest_months.and_then(|months| today.checked_sub_months(Months::new(months)));
@@ -28,10 +28,10 @@ impl HouseRules {
     }
 }
 
-impl Default for HouseRules {
+impl Default for SiteLimits {
     fn default() -> Self {
         Self {
-            limits: LinkLimits::default(),
+            links: LinkLimits::default(),
             never_words: Vec::new(),
             left_out: Vec::new(),
             links_back: true,
@@ -48,13 +48,13 @@ mod tests {
     #[test]
     fn a_page_is_too_old_from_the_day_after_its_months_are_over() {
         let day = |text: &str| text.parse::<NaiveDate>().ok();
-        let rules = HouseRules { oldest_months: Some(6), ..HouseRules::default() };
+        let limits = SiteLimits { oldest_months: Some(6), ..SiteLimits::default() };
         let today = NaiveDate::from_ymd_opt(2026, 8, 31).unwrap();
         for (published, is_too_old) in
             [(day("2026-02-28"), false), (day("2026-02-27"), true), (day("2027-01-01"), false), (None, false)]
         {
-            assert_eq!(rules.is_too_old(published, today), is_too_old, "{published:?}");
-            assert!(!HouseRules::default().is_too_old(published, today));
+            assert_eq!(limits.is_too_old(published, today), is_too_old, "{published:?}");
+            assert!(!SiteLimits::default().is_too_old(published, today));
         }
     }
 }

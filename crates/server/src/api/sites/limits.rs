@@ -1,12 +1,12 @@
-//! The rules that hold for the links of a site, and what was learnt from decisions.
+//! The limits that hold for the links of a site, and what was learnt from decisions.
 
 use std::collections::HashSet;
 
 use actix_web::{HttpResponse, delete, get, put, web};
 use serde::{Deserialize, Serialize};
-use strelm_core::limits::{HouseRules, LinkLimits};
+use strelm_core::limits::{LinkLimits, SiteLimits};
 use strelm_core::openings::Part;
-use strelm_store::{SiteId, house_rules, lesson};
+use strelm_store::{SiteId, lesson, site_limits};
 use utoipa::ToSchema;
 
 use crate::api::{ApiError, Problem, State};
@@ -19,7 +19,7 @@ const MOST_MONTHS: u32 = 1200;
 
 /// What editors want of links everywhere on a site.
 #[derive(Debug, Serialize, Deserialize, ToSchema)]
-pub struct Rules {
+pub struct LimitsWish {
     per_sentence: usize,
     /// A page carries one link for so many words of its text.
     words_per_link: usize,
@@ -39,8 +39,8 @@ pub struct Rules {
 
 /// The same, and what decisions taught.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct RulesAndLessons {
-    rules: Rules,
+pub struct LimitsAndLessons {
+    limits: LimitsWish,
     /// Categories of the site, to choose from.
     categories: Vec<String>,
     /// Openings that were taken and passed, and how many of these decisions were learnt from.
@@ -64,34 +64,34 @@ pub struct PartCounts {
 }
 
 /// What is decided for the whole site.
-#[utoipa::path(operation_id = "sites_house_rules", responses((status = 200, body = RulesAndLessons), (status = 404, body = Problem)))]
-#[get("/sites/{site}/house-rules")]
-pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RulesAndLessons>, ApiError> {
+#[utoipa::path(operation_id = "sites_limits", responses((status = 200, body = LimitsAndLessons), (status = 404, body = Problem)))]
+#[get("/sites/{site}/limits")]
+pub async fn show(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<LimitsAndLessons>, ApiError> {
     let live = state.site(*path).await?;
     let (taken, passed) = lesson::count(&state.pool, SiteId(*path)).await?;
     let ModelKnown { shipped, .. } = live.ask(Model::known).await?;
     let habits = known_habits(&state.pool, SiteId(*path), shipped).await?;
-    let told = move |model: &Model| rules_and_lessons(model, taken, passed, habits.map(|habits| habits.links));
+    let told = move |model: &Model| limits_and_lessons(model, taken, passed, habits.map(|habits| habits.links));
     Ok(web::Json(live.ask(told).await?))
 }
 
-fn rules_and_lessons(model: &Model, taken: usize, passed: usize, habits_of: Option<usize>) -> RulesAndLessons {
-    let rules = model.rules();
+fn limits_and_lessons(model: &Model, taken: usize, passed: usize, habits_of: Option<usize>) -> LimitsAndLessons {
+    let limits = model.limits();
     let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
-    categories.extend(rules.left_out.iter().cloned());
+    categories.extend(limits.left_out.iter().cloned());
     categories.sort();
     categories.dedup();
     let counts = |(part, counts): (Part, f32)| PartCounts { part: part.as_str().to_owned(), counts };
-    RulesAndLessons {
-        rules: Rules {
-            per_sentence: rules.limits.per_sentence,
-            words_per_link: rules.limits.words_per_link,
-            first_words_free: rules.limits.first_words_free,
-            never_words: rules.never_words.clone(),
-            left_out: rules.left_out.clone(),
-            links_back: rules.links_back,
-            oldest_months: rules.oldest_months,
-            follows_habits: rules.follows_habits,
+    LimitsAndLessons {
+        limits: LimitsWish {
+            per_sentence: limits.links.per_sentence,
+            words_per_link: limits.links.words_per_link,
+            first_words_free: limits.links.first_words_free,
+            never_words: limits.never_words.clone(),
+            left_out: limits.left_out.clone(),
+            links_back: limits.links_back,
+            oldest_months: limits.oldest_months,
+            follows_habits: limits.follows_habits,
         },
         categories,
         taken,
@@ -104,12 +104,12 @@ fn rules_and_lessons(model: &Model, taken: usize, passed: usize, habits_of: Opti
 }
 
 /// Sets what is decided for the whole site.
-#[utoipa::path(operation_id = "sites_set_house_rules", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
-#[put("/sites/{site}/house-rules")]
+#[utoipa::path(operation_id = "sites_set_limits", responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[put("/sites/{site}/limits")]
 pub async fn set(
     state: web::Data<State>,
     path: web::Path<i32>,
-    wanted: web::Json<Rules>,
+    wanted: web::Json<LimitsWish>,
 ) -> Result<HttpResponse, ApiError> {
     let unusable = |why: &str| Err(ApiError::Unusable(why.to_owned()));
     if !(1..=20).contains(&wanted.per_sentence) {
@@ -124,8 +124,8 @@ pub async fn set(
     if wanted.oldest_months.is_some_and(|months| !(1..=MOST_MONTHS).contains(&months)) {
         return unusable("Pages are too old after 1 to 1,200 months.");
     }
-    let rules = HouseRules {
-        limits: LinkLimits {
+    let limits = SiteLimits {
+        links: LinkLimits {
             per_sentence: wanted.per_sentence,
             words_per_link: wanted.words_per_link,
             first_words_free: wanted.first_words_free,
@@ -137,7 +137,7 @@ pub async fn set(
         oldest_months: wanted.oldest_months,
         follows_habits: wanted.follows_habits,
     };
-    let set = house_rules::set(&state.pool, SiteId(*path), &rules).await?;
+    let set = site_limits::set(&state.pool, SiteId(*path), &limits).await?;
     set.ok_or(ApiError::NotFound("There is no such site."))?;
     Ok(HttpResponse::NoContent().finish())
 }
