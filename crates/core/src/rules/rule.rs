@@ -1,0 +1,96 @@
+//! A rule as an editor sets it.
+
+use url::form_urlencoded;
+
+use super::pace::Pace;
+use super::phrase::{Matching, Phrase};
+use super::scope::Scope;
+use crate::document::LinkSays;
+use crate::ids::RuleId;
+use crate::site::{Address, Target};
+
+/// Whenever one of these phrases stands in a page, it leads there.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Rule {
+    /// Of two rules that want the same words, all else being equal, the older one has them.
+    pub id: RuleId,
+    pub phrases: Vec<Phrase>,
+    pub matching: Matching,
+    pub target: Target,
+    /// What its links say beside where they lead.
+    pub says: Vec<LinkSays>,
+    /// What its links to other sites tell these of where readers come from.
+    pub tracking: Tracking,
+    pub scope: Scope,
+    pub pace: Pace,
+    /// Rules of a higher one come first.
+    pub priority: i32,
+    /// How well its phrases name its target, 0 to 100; where nobody knows, 0.
+    pub fit: f64,
+}
+
+/// Parameters that are added to addresses of other sites.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Tracking(pub Vec<(String, String)>);
+
+impl Rule {
+    /// A rule with nothing but what it needs.
+    pub fn new(id: RuleId, phrases: Vec<Phrase>, target: Target) -> Self {
+        Self {
+            id,
+            phrases,
+            matching: Matching { forms: true, ..Matching::default() },
+            target,
+            says: Vec::new(),
+            tracking: Tracking::default(),
+            scope: Scope::default(),
+            pace: Pace::default(),
+            priority: 0,
+            fit: 0.0,
+        }
+    }
+}
+
+impl Tracking {
+    /// An address with the parameters; those that it has already of the same names are replaced.
+    #[must_use]
+    pub fn on(&self, address: &Address) -> Address {
+        self.with(address, true)
+    }
+
+    /// The same without them.
+    #[must_use]
+    pub fn off(&self, address: &Address) -> Address {
+        self.with(address, false)
+    }
+
+    fn with(&self, address: &Address, added: bool) -> Address {
+        if self.0.is_empty() {
+            return address.clone();
+        }
+        let mut url = address.as_url().clone();
+        let is_ours = |name: &str| self.0.iter().any(|(ours, _)| ours == name);
+        let others = url.query_pairs().into_owned().filter(|(name, _)| !is_ours(name));
+        let ours = self.0.iter().filter(|_| added).cloned();
+        let query = form_urlencoded::Serializer::new(String::new()).extend_pairs(others.chain(ours)).finish();
+        url.set_query(Some(query.as_str()).filter(|query| !query.is_empty()));
+        Address::parse(url.as_str()).unwrap_or_else(|_| address.clone())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn tracking_is_put_on_once_and_taken_off_again() {
+        let tracking = Tracking(vec![("from".to_owned(), "guides & more".to_owned())]);
+        let address = |text: &str| Address::parse(text).unwrap();
+        let plain = address("https://shop.example/lamps?size=2");
+        let tracked = tracking.on(&plain);
+        assert_eq!(tracked.as_url().as_str(), "https://shop.example/lamps?size=2&from=guides+%26+more");
+        assert_eq!(tracking.on(&tracked), tracked);
+        assert_eq!(tracking.off(&tracked), plain);
+        assert_eq!(Tracking::default().on(&plain), plain);
+    }
+}
