@@ -64,7 +64,8 @@ function Frame({ site }: { site: number }) {
     );
   }
   return (
-    <div className="flex h-full flex-col">
+    // In a low window the view keeps some room, whatever is told above it, and the window scrolls.
+    <div className="flex h-full flex-col overflow-y-auto">
       <a
         href="#view"
         className="sr-only z-40 rounded bg-primary px-3 py-1 text-primary-content focus:not-sr-only focus:absolute focus:top-2 focus:left-2"
@@ -80,7 +81,7 @@ function Frame({ site }: { site: number }) {
       )}
       <ReadingStrip />
       <TextsStrip />
-      <main id="view" tabIndex={-1} className="min-h-0 flex-1 outline-none">
+      <main id="view" tabIndex={-1} className="min-h-40 flex-1 outline-none">
         <ViewBoundary>
           <Outlet />
         </ViewBoundary>

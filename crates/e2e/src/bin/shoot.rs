@@ -1,12 +1,14 @@
 //! Takes a PNG of an address, 1280 × 800, and prints what the console and axe have to say.
 //!
 //! Steps are done in their order: `SELECTOR=TEXT` waits, `key:K` presses, `click:SELECTOR` clicks, `type:TEXT` types
-//! where the focus is, `time:K` presses and prints in how many milliseconds its effect is drawn.
+//! where the focus is, `time:K` presses and prints in how many milliseconds its effect is drawn, `size:WIDTHxHEIGHT`
+//! makes the window another.
 
 use std::time::Duration;
 
 use anyhow::Context;
 use fantoccini::Locator;
+use serde_json::json;
 use strelm_e2e::browser::Browser;
 
 /// The first task after a frame begins when the frame is drawn.
@@ -26,7 +28,7 @@ async fn main() -> anyhow::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [address, file, steps @ ..] = arguments.as_slice() else {
         anyhow::bail!(
-            "shoot ADDRESS FILE [key:K | time:K | click:SELECTOR | file:PATH | type:TEXT | SELECTOR=TEXT]..."
+            "shoot ADDRESS FILE [key:K | time:K | size:WxH | click:SELECTOR | file:PATH | type:TEXT | SELECTOR=TEXT]..."
         );
     };
     let browser = Browser::start().await?;
@@ -39,6 +41,11 @@ async fn main() -> anyhow::Result<()> {
             println!("{key}: {:.0} ms", took.as_f64().unwrap_or_default());
         } else if let Some(text) = step.strip_prefix("type:") {
             browser.client.active_element().await?.send_keys(text).await?;
+        } else if let Some(size) = step.strip_prefix("size:") {
+            let (width, height) = size.split_once('x').context("a size is WIDTHxHEIGHT")?;
+            let (width, height): (u32, u32) = (width.parse()?, height.parse()?);
+            let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
+            browser.devtools("Emulation.setDeviceMetricsOverride", size).await?;
         } else if let Some(path) = step.strip_prefix("file:") {
             browser.client.find(Locator::Css("input[type=file]")).await?.send_keys(path).await?;
         } else if let Some(selector) = step.strip_prefix("click:") {

@@ -146,7 +146,10 @@ async fn small_and_enlarged_windows_can_be_read(_: PgPoolOptions, options: PgCon
             // The view keeps room to be read in.
             let room = "return document.querySelector('main').clientHeight";
             let room = browser.client.execute(room, Vec::new()).await.unwrap().as_i64().unwrap();
-            assert!(room >= 160, "{view} at {width}×{height}: {room} pixels");
+            let around = "return [...document.querySelector('main').parentElement.children]
+                .map((part) => `${part.clientHeight}: ${part.textContent.slice(0, 60)}`)";
+            let around = browser.client.execute(around, Vec::new()).await.unwrap();
+            assert!(room >= 160, "{view} at {width}×{height}: {room} pixels, in {around:#}");
             let findings = browser.axe_of_shown_theme().await.unwrap();
             assert!(findings.is_empty(), "axe in {view} at {width}: {findings:#?}");
         }
