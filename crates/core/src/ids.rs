@@ -1,7 +1,10 @@
 //! Numbers of things that every part of the house speaks of.
 
+use serde::{Deserialize, Serialize};
+
 /// Number of a page within its site: small, dense, never used again for another page.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(transparent)]
 pub struct PageId(pub u32);
 
 /// Number of a page that is planned and not on the site yet.

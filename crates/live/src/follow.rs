@@ -15,7 +15,7 @@ use strelm_store::page::KnownPage;
 use strelm_store::planned_page::PlannedPage;
 use strelm_store::site::Settings;
 use strelm_store::{
-    PgPool, Seq, SiteId, StoreError, boilerplate, lesson, page, passed, planned_page, reading, redirect, site,
+    PgPool, Seq, SiteId, StoreError, boilerplate, lesson, page, passed, planned_page, reading, redirect, rule, site,
     site_limits, tray,
 };
 
@@ -24,6 +24,7 @@ use super::graph_deltas::graph_deltas;
 use super::judging::known_habits;
 use super::model::{GraphDelta, Latest, Model, ModelKnown, TextDelta, Texts};
 use super::progress::LoadProgress;
+use super::rules::site_rules::SiteRules;
 use super::text_deltas::{each_looked, each_text, text_deltas};
 use super::texts_due;
 
@@ -73,6 +74,11 @@ impl Followed {
     }
 }
 
+async fn rules(pool: &PgPool, site: SiteId) -> Result<SiteRules, StoreError> {
+    let exceptions = rule::exceptions(pool, site).await?.into_iter().collect();
+    Ok(SiteRules::of(rule::all(pool, site).await?, rule::limits(pool, site).await?, exceptions))
+}
+
 async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, StoreError> {
     Ok(site::get(pool, site).await?.map(|site| site.settings))
 }
@@ -89,6 +95,7 @@ pub struct Delta {
     settings: Option<Settings>,
     planned_pages: Option<Vec<PlannedPage>>,
     limits: Option<SiteLimits>,
+    rules: Option<SiteRules>,
     habits: Option<Followed>,
     latest: Option<Latest>,
     taken: Vec<TrayEntry>,
@@ -165,6 +172,7 @@ impl Delta {
             planned_pages: Some(planned_page::all(pool, site).await?),
             habits: Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
             limits,
+            rules: Some(rules(pool, site).await?),
             latest: latest(pool, site).await?,
             taken: Vec::new(),
             passed: Default::default(),
@@ -184,7 +192,7 @@ impl Delta {
         let mut changed: BTreeSet<PageId> = BTreeSet::new();
         let mut changes: BTreeSet<ChangeId> = BTreeSet::new();
         let mut targets: BTreeSet<PageId> = BTreeSet::new();
-        let (mut with_elsewhere, mut with_settings, mut with_latest) = (false, false, false);
+        let (mut with_elsewhere, mut with_settings, mut with_latest, mut with_rules) = (false, false, false, false);
         for (_, entry) in entries {
             match entry {
                 Entry::Pages(pages) => changed.extend(pages),
@@ -193,6 +201,7 @@ impl Delta {
                 Entry::Redirects => with_elsewhere = true,
                 Entry::Site => with_settings = true,
                 Entry::Reading => with_latest = true,
+                Entry::Rules => with_rules = true,
                 Entry::Release => {}
             }
         }
@@ -230,6 +239,7 @@ impl Delta {
             settings: if with_settings { settings(pool, site).await? } else { None },
             planned_pages: if with_settings { Some(planned_page::all(pool, site).await?) } else { None },
             limits,
+            rules: if with_rules { Some(rules(pool, site).await?) } else { None },
             habits,
             latest: if with_latest { latest(pool, site).await? } else { None },
             taken: if changes.is_empty() { Vec::new() } else { tray::by_id(pool, site, &changes).await? },
@@ -273,6 +283,9 @@ impl Delta {
         model.put_passed(&self.passed.0, self.passed.1);
         if let Some(limits) = self.limits {
             model.put_limits(limits);
+        }
+        if let Some(rules) = self.rules {
+            model.put_rules(rules);
         }
         model.put_day(Utc::now().date_naive());
         if let Some((learnt, lessons)) = self.lessons {

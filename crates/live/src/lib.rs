@@ -21,6 +21,7 @@ mod progress;
 mod query;
 mod reach_changes;
 mod registry;
+pub mod rules;
 mod sounding;
 mod text_deltas;
 mod texts;

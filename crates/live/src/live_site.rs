@@ -16,9 +16,9 @@ const WEIGHED_EVERY: u64 = 500;
 /// Of a site with many links seldomer: one change for so many.
 const WEIGHED_BY: u64 = 200;
 
-/// Whether somebody is at work on the soundings of a moment, and who waits for it.
+/// Whether somebody is at work on something in the background, and who waits for it.
 #[derive(Debug, Default)]
-pub(super) struct Sounder {
+pub(super) struct AtWork {
     pub(super) is_at_work: AtomicBool,
     pub(super) done: Notify,
 }
@@ -50,7 +50,9 @@ pub struct LiveSite {
     pub(super) latest_done: AtomicI64,
     pub(super) reach_noted: AtomicI64,
     /// For the site as it stands, and with the tray.
-    pub(super) sounders: [Sounder; 2],
+    pub(super) sounders: [AtWork; 2],
+    /// For the places of rules.
+    pub(super) tallier: AtWork,
 }
 
 impl LiveSite {
@@ -70,6 +72,7 @@ impl LiveSite {
             latest_done: AtomicI64::new(0),
             reach_noted: AtomicI64::new(0),
             sounders: Default::default(),
+            tallier: AtWork::default(),
             model: RwLock::new(model),
         };
         live.note_changes(&live.read());

@@ -9,7 +9,7 @@ use strelm_core::site::Moment;
 
 use super::answers::Sounded;
 use super::error::LiveError;
-use super::live_site::{LiveSite, Sounder};
+use super::live_site::{AtWork, LiveSite};
 
 /// After it took so long, it rests so many times as long before it is done again; at most for so long.
 const RESTS: u32 = 3;
@@ -33,7 +33,7 @@ impl LiveSite {
         self.ask(move |model| model.sounded(moment)).await
     }
 
-    fn sounder(&self, moment: Moment) -> &Sounder {
+    fn sounder(&self, moment: Moment) -> &AtWork {
         match moment {
             Moment::Now => &self.sounders[0],
             Moment::WithTray => &self.sounders[1],

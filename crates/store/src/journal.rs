@@ -22,11 +22,14 @@ pub enum Entry {
     Release,
     /// What an editor sets for the site.
     Site,
+    /// Auto-linking rules, their exceptions, and what holds for all of them.
+    Rules,
 }
 
 impl Entry {
     /// All kinds, see [`Entry::kind`].
-    pub const KINDS: [&'static str; 7] = ["pages", "redirects", "taken", "passed", "reading", "release", "site"];
+    pub const KINDS: [&'static str; 8] =
+        ["pages", "redirects", "taken", "passed", "reading", "release", "site", "rules"];
 
     /// The word for what kind of change it is, as browsers are told it.
     pub const fn kind(&self) -> &'static str {
@@ -38,6 +41,7 @@ impl Entry {
             Self::Reading => "reading",
             Self::Release => "release",
             Self::Site => "site",
+            Self::Rules => "rules",
         }
     }
 
@@ -50,6 +54,7 @@ impl Entry {
             "reading" => Self::Reading,
             "release" => Self::Release,
             "site" => Self::Site,
+            "rules" => Self::Rules,
             _ => return None,
         })
     }

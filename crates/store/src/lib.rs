@@ -19,9 +19,11 @@ pub mod reach_change;
 pub mod reading;
 pub mod redirect;
 pub mod release;
+pub mod rule;
 pub mod sighted;
 pub mod site;
 pub mod site_limits;
+mod target;
 pub mod tray;
 pub mod work;
 

@@ -4,7 +4,7 @@ use sqlx::{PgConnection, PgPool};
 use strelm_core::site::{Address, ChangeId, PlannedPageId};
 
 use crate::journal::{self, Entry};
-use crate::{Seq, SiteId, StoreError};
+use crate::{Seq, SiteId, StoreError, rule};
 
 /// A page that is to come.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -73,9 +73,11 @@ pub(crate) async fn arrive(
     )
     .fetch_all(&mut *tx)
     .await?;
+    rule::arrive(tx, site, addresses).await?;
     sqlx::query!(
         "delete from planned_page where site_id = $1 and address = any($2)
-         and not exists (select from taken_link where target_planned = planned_page.id)",
+         and not exists (select from taken_link where target_planned = planned_page.id)
+         and not exists (select from link_rule where target_planned = planned_page.id)",
         site.0,
         addresses,
     )

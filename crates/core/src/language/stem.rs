@@ -1,5 +1,6 @@
 //! Stemming by the Snowball family.
 
+use serde::{Deserialize, Serialize};
 use std::sync::{PoisonError, RwLock};
 
 use rust_stemmers::Algorithm;
@@ -8,7 +9,8 @@ use rustc_hash::FxHashMap;
 use super::fold::{Keeps, fold, folded_but};
 
 /// A language whose words we can reduce to stems.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Language {
     Arabic,
     Danish,

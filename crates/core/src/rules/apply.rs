@@ -173,14 +173,16 @@ impl<'a, A: Around> Way<'a, A> {
             return way;
         }
         let links = document.links().iter().filter(|link| link.region == Region::Content);
-        way.carried = Carried { words: words.len(), links: links.clone().map(|link| link.text).collect() };
-        way.old = links
-            .map(|link| OldLink {
-                words: link.text,
-                target: around.leads(&link.href).map(|target| target.whole()),
-                of_rules: SmallVec::new(),
-            })
-            .collect();
+        let there = links.map(|link| (link.text, around.leads(&link.href)));
+        let planned = page.planned.iter().map(|(words, target)| (*words, Some(target.clone())));
+        let old = |(words, leads): (TextSpan, Option<Target>)| OldLink {
+            words,
+            target: leads.map(|target| target.whole()),
+            of_rules: SmallVec::new(),
+        };
+        way.old = there.chain(planned).map(old).collect();
+        way.old.sort_by_key(|old| old.words);
+        way.carried = Carried { words: words.len(), links: way.old.iter().map(|old| old.words).collect() };
         let mut counted = FxHashSet::default();
         for mention in mentions {
             let Some(at) = way.old_link_of(mention) else { continue };

@@ -7,6 +7,7 @@
 mod apply;
 mod edit;
 mod found;
+mod handling;
 mod held;
 mod mention;
 mod order;
@@ -22,6 +23,7 @@ mod vocabulary;
 
 pub use apply::{Applied, RuleLink, apply};
 pub use found::Reader;
+pub use handling::Handling;
 pub use held::Held;
 pub use mention::Mention;
 pub use pace::{Pace, RuleLimits, Share};

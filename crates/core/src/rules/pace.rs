@@ -1,7 +1,11 @@
 //! How often a rule links, and all rules together.
 
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
 /// How often one rule links.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Pace {
     /// Links of the rule on one page, at most; and of one of its phrases.
     pub per_page: usize,
@@ -36,7 +40,8 @@ impl Default for Pace {
 }
 
 /// What holds for all rules together. The limits of the site hold beside them.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
 pub struct RuleLimits {
     /// Links of rules on a page: one for so many words, and one on a short page.
     pub words_per_link: usize,
@@ -63,8 +68,28 @@ impl RuleLimits {
 }
 
 /// A part of all places, 0 to 1.
-#[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
+#[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Serialize, Deserialize)]
+#[serde(try_from = "f64", into = "f64")]
 pub struct Share(f64);
+
+/// It is no part of a whole.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
+#[error("a share is from 0 to 1")]
+pub struct NoShare;
+
+impl TryFrom<f64> for Share {
+    type Error = NoShare;
+
+    fn try_from(part: f64) -> Result<Self, NoShare> {
+        Self::new(part).ok_or(NoShare)
+    }
+}
+
+impl From<Share> for f64 {
+    fn from(share: Share) -> Self {
+        share.0
+    }
+}
 
 impl Share {
     /// Every place.

@@ -3,6 +3,7 @@
 use chrono::NaiveDate;
 
 use super::spot::Spot;
+use crate::document::TextSpan;
 use crate::ids::{PageId, RuleId};
 use crate::language::Language;
 use crate::site::{PageKind, Target};
@@ -21,6 +22,8 @@ pub struct RulePage<'p> {
     pub published: Option<NaiveDate>,
     /// The page from which its reader came, where somebody reads it now.
     pub came_from: Option<PageId>,
+    /// Words that are to carry a link, as though it stood there, and where that leads.
+    pub planned: &'p [(TextSpan, Target)],
 }
 
 /// What is around a page.

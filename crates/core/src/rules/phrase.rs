@@ -1,6 +1,7 @@
 //! The phrases of a rule, and what counts as one of them in a text.
 
 use regex::{Regex, RegexBuilder};
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use crate::language::words;
@@ -35,7 +36,8 @@ pub enum PhraseError {
 }
 
 /// What counts as a phrase in a text.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Matching {
     /// Other forms of its words too, after the language of the page: of “red torch” also “red torches”.
     pub forms: bool,

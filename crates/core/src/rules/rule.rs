@@ -1,5 +1,6 @@
 //! A rule as an editor sets it.
 
+use serde::{Deserialize, Serialize};
 use url::form_urlencoded;
 
 use super::pace::Pace;
@@ -30,7 +31,8 @@ pub struct Rule {
 }
 
 /// Parameters that are added to addresses of other sites.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(transparent)]
 pub struct Tracking(pub Vec<(String, String)>);
 
 impl Rule {
@@ -47,6 +49,16 @@ impl Rule {
             pace: Pace::default(),
             priority: 0,
             fit: 0.0,
+        }
+    }
+
+    /// Where its links lead as they are written: with what it tells other sites.
+    pub fn leads_to(&self) -> Target {
+        match &self.target {
+            Target::Outside { address, fragment } => {
+                Target::Outside { address: self.tracking.on(address), fragment: fragment.clone() }
+            }
+            other => other.clone(),
         }
     }
 }

@@ -1,5 +1,6 @@
 //! Where on a site and on its pages a rule holds.
 
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 
 use chrono::NaiveDate;
@@ -11,7 +12,8 @@ use crate::language::Language;
 use crate::site::{PageKind, Target};
 
 /// Pages, and the blocks on them. What is empty leaves nothing out.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Scope {
     pub kinds: Vec<PageKind>,
     /// Categories and tags, of which a page has one at least, all, or none. Folded.
@@ -35,7 +37,8 @@ pub struct Scope {
 }
 
 /// Which kinds of blocks carry the links of a rule, beside paragraphs and lists.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(default)]
 pub struct BlockKinds {
     pub headings: bool,
     pub tables: bool,
@@ -45,7 +48,8 @@ pub struct BlockKinds {
 }
 
 /// A path in which a star stands for anything, such as `/guides/*`.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(transparent)]
 pub struct PathPattern(pub String);
 
 impl Scope {

@@ -1,6 +1,7 @@
 //! What the site model knows of one page.
 
 use chrono::NaiveDate;
+use serde::{Deserialize, Serialize};
 
 use super::address::{Address, Destination};
 use crate::document::{Head, HeadLink};
@@ -8,7 +9,8 @@ use crate::ids::PageId;
 use crate::language::Language;
 
 /// What kind of page it is, as the site says or its address shows.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum PageKind {
     Page,
     Post,

@@ -48,7 +48,7 @@ pub(super) fn edit_on(document: &Document, entry: &TrayEntry, words: TextSpan) -
             Some(ordinal) => document.put_link_on_picture(ordinal, &link.as_written()),
             None => Err(Refusal::NotThere),
         },
-        _ => document.put_link(words, &link.as_written()),
+        _ => document.put_link_in(words, &link.as_written(), link.also_in()),
     }
     .map_err(|why| EditRefusal::Refused { words: link.said.anchor.clone(), why })
 }

@@ -31,7 +31,7 @@ pub use linkable::Linkable;
 pub use outlook::{Outlook, outlook};
 pub use passed::{Passed, PassedPlace, Passes};
 pub use place::{Placed, SourceNow, place_of};
-pub use planned_link::{Change, OldLink, PlannedLink};
+pub use planned_link::{ByRule, Change, OldLink, PlannedLink};
 pub use release::{Ended, OnePage, as_it_stands, held_back_all};
 pub use repair::{Repair, RepairRefusal, StoredHrefs};
 pub use sight::{Seen, sight};

@@ -1,7 +1,7 @@
 //! A change of the links of a page, before anybody made it.
 
-use crate::document::{ContentHash, LinkSays, LinkTarget, Quote, QuotedSentence, TextSpan, Wording};
-use crate::ids::PageId;
+use crate::document::{AlsoIn, ContentHash, LinkSays, LinkTarget, Quote, QuotedSentence, TextSpan, Wording};
+use crate::ids::{PageId, RuleId};
 use crate::site::{Address, Target};
 
 /// What is done to words of a page.
@@ -74,6 +74,15 @@ pub struct PlannedLink {
     pub says: Vec<LinkSays>,
     /// `None` for words that the editor chose.
     pub fit: Option<f64>,
+    /// The rule that makes it, if one does.
+    pub by_rule: Option<ByRule>,
+}
+
+/// A rule that makes a link, and where else than in running text it does so.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ByRule {
+    pub rule: RuleId,
+    pub also_in: AlsoIn,
 }
 
 impl PlannedLink {
@@ -106,6 +115,11 @@ impl PlannedLink {
     /// The link that comes to the page and was not there: where it leads.
     pub fn brings(&self) -> Option<&Target> {
         self.target.as_ref().filter(|_| self.change.brings_link())
+    }
+
+    /// Where else than in running text its words may stand.
+    pub fn also_in(&self) -> AlsoIn {
+        self.by_rule.map(|by| by.also_in).unwrap_or_default()
     }
 
     /// Where it leads and what it says, as it is written into the page.

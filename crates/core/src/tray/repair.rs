@@ -87,6 +87,7 @@ impl Repair<'_> {
             href: href.unwrap_or_else(|| link.href.clone()),
             says: Vec::new(),
             fit: None,
+            by_rule: None,
         })
     }
 }

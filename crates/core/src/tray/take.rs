@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use super::decision::LeftOut;
 use super::ground::Ground;
-use super::planned_link::{Change, PlannedLink};
+use super::planned_link::{ByRule, Change, PlannedLink};
 use super::take_refusal::{LONGEST_WORDING, TakeRefusal};
 use crate::document::{ContentHash, Document, LinkSays, Picture, QuotedSentence, TextSpan};
 use crate::ids::PageId;
@@ -35,6 +35,8 @@ pub struct LinkWish {
     pub wording: Option<QuotedSentence>,
     /// What else the link says.
     pub says: Vec<LinkSays>,
+    /// The rule that makes it, where one does. It is by hand then.
+    pub by_rule: Option<ByRule>,
 }
 
 /// What can be taken of what was wished for.
@@ -108,7 +110,8 @@ impl<'g> Taking<'g> {
                 on_page.document.replace_sentence(link.words, &link.wording(says)).map_err(TakeRefusal::Wording)?;
             }
             Change::Put if !link.says.is_empty() => {
-                on_page.document.put_link(link.words, &link.as_written()).map_err(TakeRefusal::Words)?;
+                let put = on_page.document.put_link_in(link.words, &link.as_written(), link.also_in());
+                put.map_err(TakeRefusal::Words)?;
             }
             _ => {}
         }
@@ -155,6 +158,7 @@ impl<'g> Taking<'g> {
             href: String::new(),
             says: wish.says.clone(),
             fit: None,
+            by_rule: wish.by_rule,
         };
         let mut lesson = None;
         let mut target = wish.target.clone();
@@ -169,12 +173,14 @@ impl<'g> Taking<'g> {
                 link.said = QuotedSentence::of_words(picture.said());
             }
             LinkSpot::Words(words) => {
-                let opening = target.page().and_then(|page| ground.opening_on(source, page, words));
+                let by_hand = wish.by_rule.is_some();
+                let page = target.page().filter(|_| !by_hand);
+                let opening = page.and_then(|page| ground.opening_on(source, page, words));
                 if opening.is_none() {
-                    if !wish.by_hand {
+                    if !wish.by_hand && !by_hand {
                         return Err(TakeRefusal::OpeningGone);
                     }
-                    self.check_by_hand(source, &target, words)?;
+                    self.check_by_hand(wish, words)?;
                 }
                 let sentence = ground.judge.sentence_of(source, words);
                 link.words = words;
@@ -206,8 +212,12 @@ impl<'g> Taking<'g> {
     }
 
     /// Whether words that the editor chose may lead to what the editor chose.
-    fn check_by_hand(&self, source: PageId, target: &Target, words: TextSpan) -> Result<(), TakeRefusal> {
-        self.ground.check_pair(source, target)?;
+    fn check_by_hand(&self, wish: &LinkWish, words: TextSpan) -> Result<(), TakeRefusal> {
+        let source = wish.source;
+        // How often a page may lead to its target, the rule says.
+        if wish.by_rule.is_none() {
+            self.ground.check_pair(source, &wish.target)?;
+        }
         if self.ground.linkable.planned(source).iter().any(|link| link.overlaps(words)) {
             return Err(TakeRefusal::WordsUsed);
         }
@@ -215,7 +225,12 @@ impl<'g> Taking<'g> {
         if document.text().as_str().get(words.range()).is_none() {
             return Err(TakeRefusal::WordsGone);
         }
-        document.may_link_chosen(words).map(|_| ()).map_err(TakeRefusal::Words)
+        match wish.by_rule {
+            Some(by) => document.may_link_in(words, by.also_in),
+            None => document.may_link_chosen(words),
+        }
+        .map(|_| ())
+        .map_err(TakeRefusal::Words)
     }
 }
 

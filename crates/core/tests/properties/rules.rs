@@ -121,6 +121,7 @@ fn of_page() -> RulePage<'static> {
         language: Language::English,
         published: None,
         came_from: None,
+        planned: &[],
     }
 }
 

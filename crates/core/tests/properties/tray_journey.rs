@@ -35,6 +35,7 @@ fn put(document: &Document, at: &str, target: u32) -> PlannedLink {
         href: format!("/{target}"),
         says: Vec::new(),
         fit: None,
+        by_rule: None,
     }
 }
 

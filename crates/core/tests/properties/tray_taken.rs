@@ -18,6 +18,7 @@ fn wish(ground: &GroundOf, source: PageId, target: Target, carrier: LinkSpot) ->
         version: ground.versions.get(&source).copied(),
         by_hand: false,
         wording: None,
+        by_rule: None,
         says: Vec::new(),
     }
 }

@@ -39,6 +39,7 @@ async fn take(stage: &Stage, source: &str, words: &str, target: &str) {
         href: target.to_owned(),
         says: Vec::new(),
         fit: Some(50.0),
+        by_rule: None,
     };
     decide(stage, &Wish::Take(&[link], &[], &[])).await.unwrap();
 }

@@ -3,6 +3,7 @@
 mod openings;
 mod pages;
 mod reach;
+mod rules;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::sync::Arc;
@@ -30,6 +31,8 @@ use strelm_store::site::Settings;
 use super::answers::{Answers, KeptSoundings};
 use super::judging::Judging;
 use super::kept::Revisions;
+use super::rules::counts::KeptTally;
+use super::rules::site_rules::SiteRules;
 
 pub use self::pages::{GraphDelta, TextDelta};
 
@@ -93,6 +96,9 @@ pub struct Model {
     reach_changes: Option<(ReadingId, Arc<Vec<ReachChange>>)>,
     /// Worked out of the rest.
     pub(super) answers: Answers,
+    rules: Arc<SiteRules>,
+    /// How many places they have, as it was counted last.
+    pub(crate) rule_tally: Option<KeptTally>,
 }
 
 /// What is to be known of a model to tell what of a change concerns it.
@@ -180,6 +186,8 @@ impl Model {
             soundings_with_tray: None,
             reach_changes: None,
             answers: Answers::default(),
+            rules: Arc::default(),
+            rule_tally: None,
         }
     }
 

@@ -14,6 +14,7 @@ mod pictures;
 mod reach;
 mod readings;
 mod releases;
+mod rules;
 mod sites;
 pub use pages::shown;
 pub mod state;
@@ -65,6 +66,13 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(decisions::make::make)
             .service(decisions::turn::undo)
             .service(decisions::turn::redo)
+            .service(rules::list::list)
+            .service(rules::make::make)
+            .service(rules::limits::set)
+            .service(rules::switch::switch)
+            .service(rules::places::places)
+            .service(rules::exceptions::pass)
+            .service(rules::change::change)
             .service(tray::show::show)
             .service(tray::export::export)
             .service(releases::start::start)

@@ -106,6 +106,7 @@ impl RuledFolder {
             language: facts.language,
             published: facts.standing.published,
             came_from: None,
+            planned: &[],
         };
         let here = Here { site: self.site(), address: &facts.address };
         let limits = (RuleLimits::default(), LinkLimits::default());
@@ -158,13 +159,7 @@ impl RuledFolder {
 
     /// What is written on a page for the target of a rule.
     fn href(&self, rule: &Rule, on: &Address) -> Option<String> {
-        let target = match &rule.target {
-            Target::Outside { address, fragment } => {
-                Target::Outside { address: rule.tracking.on(address), fragment: fragment.clone() }
-            }
-            other => other.clone(),
-        };
-        target.href(on, Some(&LinkForm::default()), &Pages(self.site()))
+        rule.leads_to().href(on, Some(&LinkForm::default()), &Pages(self.site()))
     }
 }
 

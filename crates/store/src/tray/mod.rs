@@ -4,13 +4,15 @@ mod row;
 
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
-use strelm_core::site::{ChangeId, Target};
+use strelm_core::site::ChangeId;
 use strelm_core::tray::{Change, Ended, Placed, PlannedLink, TrayEntry, TrayState};
 
 pub(crate) use self::row::sighting_word;
-use self::row::{EntryRow, entries, word_of, written};
+use self::row::{EntryRow, entries, word_of};
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;
+use crate::rule::rule_number;
+use crate::target::WrittenTarget;
 use crate::{Seq, SiteId, StoreError, lock, number};
 
 /// Puts a link into the tray, inside a transaction. A conflict says that a link from this page to that, or on these
@@ -26,21 +28,18 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &PlannedLi
         _ => None,
     };
     let target = link.target.as_ref();
-    let (place, address) = written(target);
-    let planned_page = match target {
-        Some(Target::PlannedPage(page)) => Some(page.0),
-        _ => None,
-    };
+    let written = target.map(WrittenTarget::of).unwrap_or_default();
+    let also_in = link.also_in();
     let id = sqlx::query_scalar!(
         "insert into taken_link (site_id, source_number, target_number, words_start, words_end, source_hash, anchor,
                                  before_anchor, after_anchor, href, fit, kind, from_href, from_address,
                                  from_fragment, says_before, says_anchor, says_after, picture, target_kind, target_place,
-                                 target_address, target_planned, says)
+                                 target_address, target_planned, says, rule_number, rule_in_headings, rule_in_code)
          values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22,
-                 $23, $24) returning id",
+                 $23, $24, $25, $26, $27) returning id",
         site.0,
         number(link.source),
-        target.and_then(Target::page).map(number),
+        written.number,
         offset(link.words.start),
         offset(link.words.end),
         link.source_hash.as_bytes(),
@@ -57,11 +56,14 @@ pub(crate) async fn insert(tx: &mut PgConnection, site: SiteId, link: &PlannedLi
         wording.map(|wording| wording.anchor.as_str()),
         wording.map(|wording| wording.after.as_str()),
         picture,
-        target.map(|target| target.kind().as_str()),
-        place,
-        address,
-        planned_page,
+        written.kind,
+        written.place,
+        written.address,
+        written.planned,
         Json(&link.says) as _,
+        link.by_rule.map(|by| rule_number(by.rule)),
+        also_in.headings,
+        also_in.code,
     )
     .fetch_one(tx)
     .await?;

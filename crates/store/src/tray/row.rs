@@ -2,11 +2,13 @@
 
 use chrono::{DateTime, Utc};
 use sqlx::types::Json;
-use strelm_core::document::{ContentHash, LinkSays, Mail, QuotedSentence, Sighting, TextSpan};
-use strelm_core::site::{Address, ChangeId, PhoneNumber, PlannedPageId, Target, TargetKind};
-use strelm_core::tray::{Change, OldLink, PlannedLink, TrayEntry, TrayState};
+use strelm_core::document::{AlsoIn, ContentHash, LinkSays, QuotedSentence, Sighting, TextSpan};
+use strelm_core::rules::RuleId;
+use strelm_core::site::{Address, ChangeId};
+use strelm_core::tray::{ByRule, Change, OldLink, PlannedLink, TrayEntry, TrayState};
 
 use crate::release::ReleaseId;
+use crate::target::WrittenTarget;
 use crate::{StoreError, page_id};
 
 /// Entries that pass, in an order: the rest of a query after `from taken_link`.
@@ -18,7 +20,7 @@ macro_rules! entries {
                     words_start, words_end, source_hash, anchor, before_anchor, after_anchor, href,
                     says as \"says: sqlx::types::Json<Vec<strelm_core::document::LinkSays>>\", fit, kind, from_href,
                     from_address, from_fragment, says_before, says_anchor, says_after, picture, state, sighting,
-                    release_id, message, taken_at
+                    release_id, message, taken_at, rule_number, rule_in_headings, rule_in_code
              from taken_link " + $rest,
             $($argument),*
         )
@@ -56,16 +58,30 @@ pub(super) struct EntryRow {
     pub release_id: Option<i64>,
     pub message: Option<String>,
     pub taken_at: DateTime<Utc>,
+    pub rule_number: Option<i32>,
+    pub rule_in_headings: bool,
+    pub rule_in_code: bool,
 }
 
 impl EntryRow {
     /// The link that the row keeps.
     pub fn into_entry(self) -> Result<TrayEntry, StoreError> {
         let unknown = |what, value: &str| StoreError::Unknown { what, value: value.to_owned() };
-        let target = match self.target_kind.as_deref() {
+        let target = match self.target_kind.clone() {
             None => None,
-            Some(kind) => Some(self.target(kind).ok_or_else(|| unknown("a target", kind))?),
+            Some(kind) => {
+                let written = WrittenTarget {
+                    kind: self.target_kind,
+                    number: self.target_number,
+                    place: self.target_place,
+                    address: self.target_address,
+                    planned: self.target_planned,
+                };
+                Some(written.read().ok_or_else(|| unknown("a target", &kind))?)
+            }
         };
+        let also_in = AlsoIn { headings: self.rule_in_headings, code: self.rule_in_code };
+        let rule = self.rule_number.and_then(|number| u32::try_from(number).ok());
         let state = TrayState::ALL.into_iter().find(|state| state.as_str() == self.state);
         let hash = ContentHash::from_bytes(&self.source_hash);
         let offset = |at: i32| usize::try_from(at).unwrap_or_default();
@@ -87,6 +103,7 @@ impl EntryRow {
                 href: self.href,
                 says: self.says.0,
                 fit: self.fit.map(Into::into),
+                by_rule: rule.map(|rule| ByRule { rule: RuleId(rule), also_in }),
             },
             state: state.ok_or_else(|| unknown("a state of a link", &self.state))?,
             sighting: self.sighting.as_deref().and_then(sighting_of),
@@ -98,22 +115,6 @@ impl EntryRow {
     /// The same with the release that it is of.
     pub fn into_released(self) -> Result<Option<(ReleaseId, TrayEntry)>, StoreError> {
         self.release_id.map(|release| Ok((ReleaseId(release), self.into_entry()?))).transpose()
-    }
-
-    fn target(&self, kind: &str) -> Option<Target> {
-        let page = || self.target_number.map(page_id);
-        let address = self.target_address.as_deref();
-        Some(match TargetKind::parse(kind)? {
-            TargetKind::Page => Target::Page(page()?),
-            TargetKind::Place => Target::Place { page: page()?, id: self.target_place.clone()? },
-            TargetKind::PlannedPage => Target::PlannedPage(PlannedPageId(self.target_planned?)),
-            TargetKind::Outside => {
-                Target::Outside { address: Address::parse(address?).ok()?, fragment: self.target_place.clone() }
-            }
-            TargetKind::Mail => Target::Mail(Mail::of(address?)?),
-            TargetKind::Phone => Target::Phone(PhoneNumber::parse(address?.strip_prefix("tel:")?).ok()?),
-            TargetKind::File => Target::File(Address::parse(address?).ok()?),
-        })
     }
 }
 
@@ -143,18 +144,6 @@ pub(super) const fn word_of(change: &Change) -> &'static str {
         Change::Attributes(_) => "attributes",
         Change::Reword(_) => "reword",
         Change::PutOnPicture(_) => "picture",
-    }
-}
-
-/// Columns of a target: place and address.
-pub(super) fn written(target: Option<&Target>) -> (Option<&str>, Option<String>) {
-    match target {
-        None | Some(Target::Page(_) | Target::PlannedPage(_)) => (None, None),
-        Some(Target::Place { id, .. }) => (Some(id), None),
-        Some(Target::Outside { address, fragment }) => (fragment.as_deref(), Some(address.to_string())),
-        Some(Target::Mail(mail)) => (None, Some(mail.href())),
-        Some(Target::Phone(number)) => (None, Some(number.href())),
-        Some(Target::File(address)) => (None, Some(address.to_string())),
     }
 }
 

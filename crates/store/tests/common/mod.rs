@@ -128,6 +128,7 @@ pub fn new_link(source: u32, target: u32) -> PlannedLink {
         href: "/b".to_owned(),
         says: Vec::new(),
         fit: Some(61.5),
+        by_rule: None,
     }
 }
 

@@ -4,6 +4,8 @@ pub mod repair;
 mod take;
 pub mod turn;
 
+pub use take::TargetWish;
+
 use serde::Serialize;
 use strelm_core::tray::{Decision, DecisionKind as Kind, LeftOut};
 use utoipa::ToSchema;

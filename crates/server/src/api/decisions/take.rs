@@ -2,10 +2,11 @@
 
 use std::sync::Arc;
 
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use strelm_core::document::{ContentHash, Document, LinkSays, QuotedSentence, TextSpan};
+use strelm_core::rules::RuleId;
 use strelm_core::site::{Address, NoPhoneNumber, NoTarget, PageId, PhoneNumber, PlannedPageId, Target};
-use strelm_core::tray::{LinkSpot, TakeRefusal, Taken, Taking};
+use strelm_core::tray::{ByRule, LinkSpot, TakeRefusal, Taken, Taking};
 use strelm_live::{LiveSite, Model};
 use strelm_store::page::PageText;
 use strelm_store::{SiteId, page, site};
@@ -38,10 +39,12 @@ pub struct TakeWish {
     #[serde(default)]
     #[schema(value_type = Vec<Object>)]
     says: Vec<LinkSays>,
+    /// The rule that makes it, by its number: it leads where the rule leads and says what the rule says.
+    pub rule: Option<u32>,
 }
 
 /// Where a link is to lead: a page by its number, or something else by its kind.
-#[derive(Debug, Clone, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 #[serde(untagged)]
 pub enum TargetWish {
     Page(u32),
@@ -49,7 +52,7 @@ pub enum TargetWish {
 }
 
 /// A target that is no page of the site.
-#[derive(Debug, Clone, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum OtherTarget {
     /// A place on a page, by its id.
@@ -87,7 +90,24 @@ pub struct WordingWish {
 }
 
 impl TargetWish {
-    fn target(&self, model: &Model) -> Result<Target, ApiError> {
+    /// A target as it could be wished for.
+    pub fn of(target: &Target) -> Self {
+        Self::Other(match target {
+            Target::Page(page) => return Self::Page(page.0),
+            Target::Place { page, id } => OtherTarget::Place { page: page.0, id: id.clone() },
+            Target::PlannedPage(planned) => OtherTarget::PlannedPage { planned: planned.0 },
+            Target::Outside { address, fragment } => OtherTarget::Outside {
+                address: fragment.as_ref().map_or_else(|| address.to_string(), |place| format!("{address}#{place}")),
+            },
+            Target::Mail(mail) => OtherTarget::Mail { to: mail.href() },
+            Target::Phone(phone) => OtherTarget::Phone { number: phone.href().replacen("tel:", "", 1) },
+            Target::File(address) => OtherTarget::File { address: address.to_string() },
+        })
+    }
+
+    /// # Errors
+    /// [`ApiError::Unusable`] where it is none.
+    pub fn target(&self, model: &Model) -> Result<Target, ApiError> {
         let unusable = |why: NoTarget| ApiError::Unusable(format!("{why}."));
         Ok(match self {
             Self::Page(page) => Target::Page(PageId(*page)),
@@ -112,16 +132,25 @@ impl TargetWish {
 impl TakeWish {
     fn wish(&self, model: &Model) -> Result<strelm_core::tray::LinkWish, ApiError> {
         let words = TextSpan::new(self.words_start, self.words_end.max(self.words_start));
+        let kept = self.rule.map(|number| {
+            let gone = || ApiError::Conflict("The rule was removed meanwhile.".to_owned());
+            model.rules().get(RuleId(number)).ok_or_else(gone)
+        });
+        let rule = kept.transpose()?.map(|kept| &kept.rule);
         let wording =
             self.wording.clone().map(|WordingWish { before, anchor, after }| QuotedSentence { before, anchor, after });
         Ok(strelm_core::tray::LinkWish {
             source: PageId(self.source),
-            target: self.target.target(model)?,
+            target: match rule {
+                Some(rule) => rule.leads_to(),
+                None => self.target.target(model)?,
+            },
             carrier: self.picture.map_or(LinkSpot::Words(words), LinkSpot::Picture),
             version: ContentHash::parse(&self.version),
             by_hand: self.by_hand,
             wording,
-            says: self.says.clone(),
+            says: rule.map_or_else(|| self.says.clone(), |rule| rule.says.clone()),
+            by_rule: rule.map(|rule| ByRule { rule: rule.id, also_in: rule.scope.blocks.also_in() }),
         })
     }
 }

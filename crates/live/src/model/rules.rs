@@ -1,0 +1,64 @@
+//! The auto-linking rules in a model.
+
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+use strelm_core::language::{Language, Stemmer, words};
+use strelm_core::rules::{Phrase, RuleId};
+use strelm_core::site::PageId;
+
+use super::Model;
+use crate::rules::counts::Tallied;
+use crate::rules::site_rules::SiteRules;
+
+impl Model {
+    /// Replaces the rules.
+    pub(crate) fn put_rules(&mut self, rules: SiteRules) {
+        self.rules = Arc::new(rules);
+        self.revisions.rules += 1;
+    }
+
+    /// The rules as they are.
+    pub fn rules(&self) -> &Arc<SiteRules> {
+        &self.rules
+    }
+
+    /// Of what the places of rules depend: rules, texts, links and the tray.
+    pub(crate) fn tally_revision(&self) -> (u64, u64, u64) {
+        (self.revisions.rules, self.texts_changed, self.revisions.figures)
+    }
+
+    /// Pages that may have places of some rules, of those that are on: they hold all words of one of their phrases. Ascending.
+    /// O(phrases × languages + postings of their rarest words); an expression may stand on any page.
+    pub fn pages_of_rules(&self, rules: &SiteRules, which: impl Fn(RuleId) -> bool) -> Vec<PageId> {
+        let languages: BTreeSet<Language> = self.site.pages().map(|page| page.language).collect();
+        let stemmers: Vec<_> = languages.into_iter().map(Stemmer::new).collect();
+        let mut rows: Vec<Vec<String>> = Vec::new();
+        for rule in rules.set.rules().iter().filter(|rule| which(rule.id)) {
+            for phrase in &rule.phrases {
+                match phrase {
+                    Phrase::Words(text) => rows.extend(
+                        stemmers.iter().map(|stemmer| words(text).map(|word| stemmer.stem(word.text)).collect()),
+                    ),
+                    Phrase::Expression(_) => {
+                        let mut all: Vec<_> = self.book.pages_with_prose().collect();
+                        all.sort_unstable();
+                        return all;
+                    }
+                }
+            }
+        }
+        rows.sort_unstable();
+        rows.dedup();
+        self.book.pages_with_words(&rows)
+    }
+
+    /// The places of all rules as they were counted last.
+    pub(crate) fn tallied(&self) -> Tallied {
+        let now = self.tally_revision();
+        match &self.rule_tally {
+            Some(kept) => Tallied { tally: Some(Arc::clone(&kept.tally)), is_fresh: kept.of == now },
+            None => Tallied { tally: None, is_fresh: false },
+        }
+    }
+}

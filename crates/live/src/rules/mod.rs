@@ -1,0 +1,15 @@
+//! The auto-linking rules of a site in memory: which places they have on which pages, and what becomes of these.
+
+mod around;
+pub(crate) mod counts;
+mod look;
+mod place;
+pub(crate) mod site_rules;
+mod sweep;
+mod tally;
+
+pub use counts::{RuleCounts, RuleTally, Tallied};
+pub use look::{RulePageText, look_at_rules};
+pub use place::{PlaceState, RulePlace, RulePlaces};
+pub use site_rules::SiteRules;
+pub use sweep::{RuleSweep, RuleSweepNews};

@@ -1,0 +1,110 @@
+//! The rules of a site with what becomes of their places.
+
+use std::time::Duration;
+
+use actix_web::{get, web};
+use serde::Serialize;
+use strelm_core::site::Target;
+use strelm_live::Model;
+use strelm_live::rules::Tallied;
+use strelm_store::rule::KeptRule;
+use utoipa::ToSchema;
+
+use super::counts::PlaceCounts;
+use super::limits::RuleLimitsWish;
+use super::rule_wish::RuleWish;
+use crate::api::pages::PageRef;
+use crate::api::{ApiError, Problem, State};
+
+/// How long the list waits for its figures; it is shown without them, too.
+const AT_ONCE: Duration = Duration::from_millis(300);
+
+/// All rules of a site.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RuleList {
+    /// The oldest first.
+    pub rules: Vec<RuleRow>,
+    /// Whether the counts are those of this moment; else they are on their way.
+    pub is_counted: bool,
+    pub limits: RuleLimitsWish,
+    /// Categories of the site, to choose from.
+    pub categories: Vec<String>,
+}
+
+/// A rule.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RuleRow {
+    pub number: u32,
+    pub rule: RuleWish,
+    pub leads: RuleLeads,
+    /// Null while they are not known, and of a rule that is off.
+    pub counts: Option<PlaceCounts>,
+}
+
+/// Where a rule leads.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RuleLeads {
+    /// The page; null for what is no page of the site.
+    pub page: Option<PageRef>,
+    /// The title of the page, or the address.
+    pub text: String,
+}
+
+impl RuleLeads {
+    fn of(model: &Model, target: &Target) -> Result<Self, ApiError> {
+        let page = target.page().map(|page| PageRef::of(model, page.0)).transpose()?;
+        let text = match (target, &page) {
+            (Target::Place { id, .. }, Some(page)) => format!("{} # {id}", page.title),
+            (_, Some(page)) => page.title.clone(),
+            (Target::PlannedPage(planned), None) => {
+                model.planned_pages.get(planned).map(|address| address.from_root()).unwrap_or_default()
+            }
+            (Target::Outside { address, fragment }, None) => {
+                fragment.as_ref().map_or_else(|| address.to_string(), |place| format!("{address}#{place}"))
+            }
+            (Target::Mail(mail), None) => mail.href(),
+            (Target::Phone(phone), None) => phone.href(),
+            (Target::File(address), None) => address.from_root(),
+            (Target::Page(_) | Target::Place { .. }, None) => String::new(),
+        };
+        Ok(Self { page, text })
+    }
+}
+
+/// All rules; their places are counted in the background. O(rules + pages).
+#[utoipa::path(operation_id = "rules_list", responses((status = 200, body = RuleList), (status = 404, body = Problem)))]
+#[get("/sites/{site}/rules")]
+pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::Json<RuleList>, ApiError> {
+    let live = state.site(*path).await?;
+    let tallied = match live.ask(Model::texts_to_come).await? {
+        // Pages are found by their words.
+        Some(_) => Tallied { tally: None, is_fresh: false },
+        None => live.rule_tally(&state.pool, AT_ONCE).await?,
+    };
+    Ok(web::Json(live.ask(move |model| listed(model, &tallied)).await??))
+}
+
+fn listed(model: &Model, tallied: &Tallied) -> Result<RuleList, ApiError> {
+    let counts = |kept: &KeptRule| {
+        let tally = tallied.tally.as_ref().filter(|_| kept.is_on)?;
+        Some(tally.0.get(&kept.rule.id).copied().unwrap_or_default().into())
+    };
+    let row = |kept: &KeptRule| {
+        Ok::<_, ApiError>(RuleRow {
+            number: kept.rule.id.0,
+            rule: RuleWish::of(kept),
+            leads: RuleLeads::of(model, &kept.rule.target)?,
+            counts: counts(kept),
+        })
+    };
+    let rules = model.rules();
+    let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
+    categories.sort_unstable();
+    categories.dedup();
+    Ok(RuleList {
+        rules: rules.kept.iter().map(row).collect::<Result<_, _>>()?,
+        is_counted: tallied.is_fresh,
+        limits: rules.limits.into(),
+        categories,
+    })
+}

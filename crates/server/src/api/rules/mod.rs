@@ -1,0 +1,20 @@
+//! Auto-linking rules: making and changing them, their places, and what holds for all of them.
+
+pub mod change;
+mod counts;
+pub mod exceptions;
+pub mod limits;
+pub mod list;
+pub mod make;
+mod place_rows;
+pub mod places;
+mod rule_wish;
+pub mod switch;
+
+use strelm_core::rules::RuleId;
+
+/// More rules are not made or changed at once.
+const MOST_AT_ONCE: usize = 5000;
+
+/// A rule that is not kept yet is younger than all that are.
+const NOT_KEPT: RuleId = RuleId(u32::MAX);

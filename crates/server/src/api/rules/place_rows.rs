@@ -1,0 +1,126 @@
+//! The places of rules as editors get them, line by line while pages are looked at.
+
+use serde::Serialize;
+use strelm_core::rules::Held;
+use strelm_live::Model;
+use strelm_live::rules::{PlaceState, RulePlace, RulePlaces};
+use utoipa::ToSchema;
+
+use super::counts::PlaceCounts;
+use crate::api::pages::{PageRef, Sentence};
+use crate::api::{ApiError, Problem};
+
+/// A line of the answer.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum PlaceNews {
+    /// So many of so many pages were looked at; those of the latest that have places.
+    Pages(PlacesOfPages),
+    /// All of them were; the last line.
+    Done(PlacesSummed),
+    /// It broke off, and why.
+    Failed(Problem),
+}
+
+/// Pages with places.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PlacesOfPages {
+    pub done: usize,
+    pub of: usize,
+    pub pages: Vec<PageWithPlaces>,
+}
+
+/// A page with places.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PageWithPlaces {
+    pub page: PageRef,
+    /// The version of the page, for taking links on it.
+    pub version: String,
+    /// In text order.
+    pub places: Vec<PlaceRow>,
+}
+
+/// Words of a page that are a phrase of a rule.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PlaceRow {
+    pub rule: u32,
+    /// Byte offsets into the text of the page, for taking the link.
+    pub words_start: usize,
+    pub words_end: usize,
+    pub sentence: Sentence,
+    /// By which the place is passed.
+    pub spot: String,
+    pub state: PlaceRowState,
+    /// What holds it back, in plain words.
+    pub why: Option<String>,
+    /// The rule that has the words instead.
+    pub taken_by: Option<u32>,
+}
+
+/// What becomes of a place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum PlaceRowState {
+    Wanted,
+    Planned,
+    There,
+    Held,
+}
+
+/// All places together.
+#[derive(Debug, Default, Serialize, ToSchema)]
+pub struct PlacesSummed {
+    pub counts: PlaceCounts,
+    /// What holds places back, the most frequent first.
+    pub reasons: Vec<HeldReason>,
+    /// Rules that have words of these places instead.
+    pub rivals: Vec<RuleRival>,
+    /// Pages on which there is no room for a link of a rule any more.
+    pub crowded: u32,
+    /// Whether there are more places than were told.
+    pub is_cut: bool,
+}
+
+/// What holds places back.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct HeldReason {
+    pub why: String,
+    pub count: u32,
+}
+
+/// A rule that has words instead.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RuleRival {
+    pub rule: u32,
+    pub count: u32,
+}
+
+impl PlaceRow {
+    pub fn of(place: &RulePlace) -> Self {
+        let (state, held) = match &place.state {
+            PlaceState::Wanted => (PlaceRowState::Wanted, None),
+            PlaceState::Planned => (PlaceRowState::Planned, None),
+            PlaceState::There => (PlaceRowState::There, None),
+            PlaceState::Held(held) => (PlaceRowState::Held, Some(held)),
+        };
+        Self {
+            rule: place.rule.0,
+            words_start: place.words.start,
+            words_end: place.words.end,
+            sentence: place.said.clone().into(),
+            spot: format!("{:016x}", place.spot.0),
+            state,
+            why: held.map(ToString::to_string),
+            taken_by: match held {
+                Some(Held::Taken { by }) => Some(by.0),
+                _ => None,
+            },
+        }
+    }
+}
+
+impl PageWithPlaces {
+    pub fn of(model: &Model, found: &RulePlaces, places: Vec<PlaceRow>) -> Result<Self, ApiError> {
+        Ok(Self { page: PageRef::of(model, found.page.0)?, version: found.version.to_string(), places })
+    }
+}
