@@ -23,6 +23,9 @@ const AddSiteView = later(() => import('./views/setup/AddSiteView.tsx').then((vi
 const EquityView = later(() => import('./views/equity/EquityView.tsx').then((view) => view.EquityView));
 const FlowView = later(() => import('./views/flow/FlowView.tsx').then((view) => view.FlowView));
 const ReachView = later(() => import('./views/reach/ReachView.tsx').then((view) => view.ReachView));
+const RulesView = later(() => import('./views/rules/RulesView.tsx').then((view) => view.RulesView));
+const RuleView = later(() => import('./views/rules/RuleView.tsx').then((view) => view.RuleView));
+const RulePlacesView = later(() => import('./views/rules/RulePlacesView.tsx').then((view) => view.RulePlacesView));
 const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
 const SetupView = later(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
@@ -56,6 +59,9 @@ if (root) {
               <Route path="reach" element={<ReachView />} />
               <Route path="equity" element={<EquityView />} />
               <Route path="flow" element={<FlowView />} />
+              <Route path="rules" element={<RulesView />} />
+              <Route path="rules/places" element={<RulePlacesView />} />
+              <Route path="rules/:rule" element={<RuleView />} />
               <Route path="history" element={<HistoryView />} />
               <Route path="setup" element={<SetupView />} />
               <Route path="*" element={<NoView />} />

@@ -678,6 +678,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rules; their places are counted in the background. O(rules + pages). */
+        get: operations["rules_list"];
+        put?: never;
+        /** Makes all of them, or none where one cannot be made. */
+        post: operations["rules_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/exceptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The rules link there no more, or again. */
+        post: operations["rules_pass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets it. */
+        put: operations["rules_set_limits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Each line is a [`PlaceNews`] as JSON; whoever goes away stops it. All rules that are on are applied, and those that are
+         *     asked for told. O(bytes of the pages on which their words stand).
+         */
+        post: operations["rules_places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Links that the rules have made stay where they are. */
+        post: operations["rules_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/{rule}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts another rule in the place of one. */
+        put: operations["rules_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -1088,6 +1194,20 @@ export interface components {
             /** Format: double */
             menu: number;
         };
+        /** @description A place of a rule. */
+        ExceptionWish: {
+            /** Format: int32 */
+            page: number;
+            /** Format: int32 */
+            rule: number;
+            /** @description As the place has it. */
+            spot: string;
+        };
+        /** @description Places that are to be passed, or brought back. */
+        ExceptionsWish: {
+            are_passed: boolean;
+            places: components["schemas"]["ExceptionWish"][];
+        };
         /** @description A page with the places on it. */
         FaultPage: {
             page: components["schemas"]["PageRef"];
@@ -1176,6 +1296,11 @@ export interface components {
          * @enum {string}
          */
         HandedPhase: "handed_over" | "there" | "other_words" | "not_yet" | "sentence_gone" | "in_tray" | "dropped";
+        /**
+         * @description What becomes of places on new and changed pages.
+         * @enum {string}
+         */
+        HandlingWish: "screened" | "at_once";
         /** @description What hangs on little, and what hangs together out of reach, as the site stands. */
         Hanging: {
             /** @description Whether it is of this moment; else a fresh answer is on its way. */
@@ -1187,6 +1312,12 @@ export interface components {
             thread_count: number;
             /** @description Those on which most hangs first. */
             threads: components["schemas"]["ThreadRow"][];
+        };
+        /** @description What holds places back. */
+        HeldReason: {
+            /** Format: int32 */
+            count: number;
+            why: string;
         };
         /** @description An editing interface to try. */
         InterfaceWish: {
@@ -1579,6 +1710,14 @@ export interface components {
             /** @description How many pages pass the filters. */
             total: number;
         };
+        /** @description A page with places. */
+        PageWithPlaces: {
+            page: components["schemas"]["PageRef"];
+            /** @description In text order. */
+            places: components["schemas"]["PlaceRow"][];
+            /** @description The version of the page, for taking links on it. */
+            version: string;
+        };
         /** @description How much of a part of the fit decisions changed. */
         PartCounts: {
             /**
@@ -1641,6 +1780,89 @@ export interface components {
             source?: number | null;
             /** Format: int32 */
             target: number;
+        };
+        /** @description The places of a rule. */
+        PlaceCounts: {
+            /** Format: int32 */
+            held: number;
+            /**
+             * Format: int32
+             * @description Pages with a place.
+             */
+            pages: number;
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            there: number;
+            /**
+             * Format: int32
+             * @description Places that it would link, that are in the tray, that carry its link, and that something holds back.
+             */
+            wanted: number;
+        };
+        /** @description A line of the answer. */
+        PlaceNews: (components["schemas"]["PlacesOfPages"] & {
+            /** @enum {string} */
+            kind: "pages";
+        }) | (components["schemas"]["PlacesSummed"] & {
+            /** @enum {string} */
+            kind: "done";
+        }) | (components["schemas"]["Problem"] & {
+            /** @enum {string} */
+            kind: "failed";
+        });
+        /** @description Words of a page that are a phrase of a rule. */
+        PlaceRow: {
+            /** Format: int32 */
+            rule: number;
+            sentence: components["schemas"]["Sentence"];
+            /** @description By which the place is passed. */
+            spot: string;
+            state: components["schemas"]["PlaceRowState"];
+            /**
+             * Format: int32
+             * @description The rule that has the words instead.
+             */
+            taken_by?: number | null;
+            /** @description What holds it back, in plain words. */
+            why?: string | null;
+            words_end: number;
+            /** @description Byte offsets into the text of the page, for taking the link. */
+            words_start: number;
+        };
+        /**
+         * @description What becomes of a place.
+         * @enum {string}
+         */
+        PlaceRowState: "wanted" | "planned" | "there" | "held";
+        /** @description Pages with places. */
+        PlacesOfPages: {
+            done: number;
+            of: number;
+            pages: components["schemas"]["PageWithPlaces"][];
+        };
+        /** @description All places together. */
+        PlacesSummed: {
+            counts: components["schemas"]["PlaceCounts"];
+            /**
+             * Format: int32
+             * @description Pages on which there is no room for a link of a rule any more.
+             */
+            crowded: number;
+            /** @description Whether there are more places than were told. */
+            is_cut: boolean;
+            /** @description What holds places back, the most frequent first. */
+            reasons: components["schemas"]["HeldReason"][];
+            /** @description Rules that have words of these places instead. */
+            rivals: components["schemas"]["RuleRival"][];
+        };
+        /** @description Of which rules the places are asked. */
+        PlacesWish: {
+            draft?: components["schemas"]["RuleWish"] | null;
+            /** @description Only on these pages. */
+            pages?: number[] | null;
+            /** @description Rules by their numbers; none for all that are on. */
+            rules?: number[];
         };
         /** @description What went wrong, and what to do about it. */
         Problem: {
@@ -1931,6 +2153,120 @@ export interface components {
          * @enum {string}
          */
         Roads: "all" | "content";
+        /** @description Where a rule leads. */
+        RuleLeads: {
+            page?: components["schemas"]["PageRef"] | null;
+            /** @description The title of the page, or the address. */
+            text: string;
+        };
+        /** @description What holds for all rules of a site together. */
+        RuleLimitsWish: {
+            per_anchor: number;
+            per_sentence: number;
+            /** @description Links to one target, and on the same words, on a page. */
+            per_target: number;
+            /**
+             * Format: double
+             * @description Which share of all places is linked, 0 to 1.
+             */
+            share: number;
+            /** @description Links of rules on a page: one for so many words, and one on a short page. */
+            words_per_link: number;
+        };
+        /** @description All rules of a site. */
+        RuleList: {
+            /** @description Categories of the site, to choose from. */
+            categories: string[];
+            /** @description Whether the counts are those of this moment; else they are on their way. */
+            is_counted: boolean;
+            limits: components["schemas"]["RuleLimitsWish"];
+            /** @description The oldest first. */
+            rules: components["schemas"]["RuleRow"][];
+        };
+        /** @description A rule that has words instead. */
+        RuleRival: {
+            /** Format: int32 */
+            count: number;
+            /** Format: int32 */
+            rule: number;
+        };
+        /** @description A rule. */
+        RuleRow: {
+            counts?: components["schemas"]["PlaceCounts"] | null;
+            leads: components["schemas"]["RuleLeads"];
+            /** Format: int32 */
+            number: number;
+            rule: components["schemas"]["RuleWish"];
+        };
+        /** @description Whenever one of these phrases stands in a page, it leads there. What is left out is as it is at first. */
+        RuleWish: {
+            all_terms?: string[];
+            /** @description Categories and tags of which a page has one at least, all, or none. */
+            any_term?: string[];
+            /** Format: date */
+            before?: string | null;
+            captions?: boolean;
+            class?: string | null;
+            code?: boolean;
+            counts_other_links?: boolean;
+            /** @description Whether the phrases are regular expressions. */
+            expressions?: boolean;
+            first_words_free?: number;
+            /** @description Whether other forms of the words are meant too. */
+            forms?: boolean;
+            /** @description So many other words may stand between two of a phrase. */
+            gap?: number;
+            handling?: components["schemas"]["HandlingWish"];
+            headings?: boolean;
+            /** Format: int32 */
+            in_total?: number | null;
+            is_on?: boolean;
+            keeps_accents?: boolean;
+            keeps_case?: boolean;
+            kinds?: components["schemas"]["Kind"][];
+            /** @description BCP 47. */
+            languages?: string[];
+            links_back?: boolean;
+            never?: number[];
+            new_tab?: boolean;
+            no_term?: string[];
+            nofollow?: boolean;
+            /** @description Words next to which it means something else. */
+            not_beside?: string[];
+            not_paths?: string[];
+            /** @description Pages by their numbers: only these, and not those. */
+            only?: number[];
+            /** @description Paths, in which a star stands for anything. */
+            paths?: string[];
+            per_page?: number;
+            per_phrase?: number;
+            per_sentence?: number | null;
+            phrases: string[];
+            /** Format: int32 */
+            priority?: number;
+            quotes?: boolean;
+            /**
+             * Format: double
+             * @description Which share of the places is linked, 0 to 1.
+             */
+            share?: number;
+            shares_term?: boolean;
+            /** Format: date */
+            since?: string | null;
+            skips_linked_pages?: boolean;
+            sponsored?: boolean;
+            tables?: boolean;
+            target: components["schemas"]["TargetWish"];
+            /** @description What its links say. */
+            title?: string | null;
+            /** @description Parameters that are added to the address of another site, as `name=value`. */
+            tracking?: string[];
+            ugc?: boolean;
+        };
+        /** @description The numbers of rules, in the order of the wishes. */
+        RulesMade: {
+            numbers: number[];
+        };
         /** @description A sentence with the words that carry, or could carry, a link. */
         Sentence: {
             after: string;
@@ -2094,12 +2430,31 @@ export interface components {
          * @enum {string}
          */
         Step: "loosen" | "bridge" | "merge" | "menu_entry" | "retire";
+        /**
+         * @description What becomes of a rule.
+         * @enum {string}
+         */
+        SwitchTo: "on" | "off" | "removed" | "brought_back";
+        /** @description What is to become of some rules. */
+        SwitchWish: {
+            rules: number[];
+            to: components["schemas"]["SwitchTo"];
+        };
+        /** @description The rules that were something else before. */
+        Switched: {
+            rules: number[];
+        };
         /** @description A link to put on words of a page. */
         TakeWish: {
             /** @description Whether the editor chose the words or the target, so that it need not be an opening that was found. */
             by_hand?: boolean;
             /** @description The picture that is to carry the link instead of words, by its number on the page. */
             picture?: number | null;
+            /**
+             * Format: int32
+             * @description The rule that makes it, by its number: it leads where the rule leads and says what the rule says.
+             */
+            rule?: number | null;
             /** @description What else the link says. */
             says?: Record<string, never>[];
             /** Format: int32 */
@@ -5391,6 +5746,581 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleList"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleWish"][];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesMade"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExceptionsWish"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_set_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleLimitsWish"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["PlaceNews"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Switched"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                rule: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleWish"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -3,7 +3,7 @@
 import type { QueryClient } from '@tanstack/react-query';
 
 /** Kinds of entries in a site's journal. */
-export type Kind = 'pages' | 'redirects' | 'taken' | 'passed' | 'reading' | 'release' | 'site';
+export type Kind = 'pages' | 'redirects' | 'taken' | 'passed' | 'reading' | 'release' | 'site' | 'rules';
 
 /** Answers that a change leaves as they are, by the first part of their key below the site. Other kinds change all. */
 const LEAVES: Partial<Record<Kind, readonly string[]>> = {
@@ -15,6 +15,11 @@ const LEAVES: Partial<Record<Kind, readonly string[]>> = {
   reading: [
     ...['tray', 'releases', 'settings', 'limits', 'faults', 'find', 'desk', 'queue'],
     ...['best', 'bridges', 'around', 'reasons', 'rescue'],
+  ],
+  // The rest of the window does not know of rules.
+  rules: [
+    ...['readings', 'told', 'settings', 'limits', 'tray', 'releases', 'faults', 'find', 'status', 'today', 'pages'],
+    ...['reach', 'reach-page', 'equity', 'flow', 'rescue', 'queue', 'best', 'bridges', 'around', 'reasons'],
   ],
   release: ['readings', 'told', 'settings', 'limits', 'find', 'best', 'bridges', 'around', 'reasons'],
 };
@@ -80,7 +85,7 @@ export function notAsked(changes: Changes, seq: number, asked: Asked): Changes {
   return new Set([...changes].filter((kind) => (asked.get(kind) ?? 0) < seq));
 }
 
-const KINDS: readonly string[] = ['pages', 'redirects', 'taken', 'passed', 'reading', 'release', 'site'];
+const KINDS: readonly string[] = ['pages', 'redirects', 'taken', 'passed', 'reading', 'release', 'site', 'rules'];
 
 function isKind(kind: string | undefined): kind is Kind {
   return kind !== undefined && KINDS.includes(kind);

@@ -33,6 +33,18 @@ export function Notices() {
                 {notice.link.text}
               </Link>
             )}
+            {notice.act && (
+              <button
+                type="button"
+                className="underline"
+                onClick={() => {
+                  notice.act?.press();
+                  setNotice(null);
+                }}
+              >
+                {notice.act.text}
+              </button>
+            )}
             <button type="button" className="px-1" aria-label="Close this notice" onClick={() => setNotice(null)}>
               ×
             </button>

@@ -5,6 +5,8 @@ export interface Notice {
   isError?: boolean;
   /** A way on, such as to a view. */
   link?: { to: string; text: string };
+  /** What can be done about it. */
+  act?: { text: string; press: () => void };
 }
 
 type Listener<T> = (value: T) => void;

@@ -31,6 +31,7 @@ impl RuleSet {
     /// O(words of all phrases). Expressions that are too large together are left out, each by itself being small enough.
     pub fn of(mut rules: Vec<Rule>) -> Self {
         rules.sort_by_key(|rule| rule.id);
+        rules.iter_mut().for_each(|rule| rule.scope.fold_terms());
         let mut exact = Vocabulary::default();
         let (mut patterns, mut expressions_at) = (Vec::new(), Vec::new());
         for (at, rule) in rules.iter().enumerate() {

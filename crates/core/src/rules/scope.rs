@@ -8,7 +8,7 @@ use chrono::NaiveDate;
 use super::page::{Around, RulePage};
 use crate::document::{AlsoIn, BlockKind};
 use crate::ids::PageId;
-use crate::language::Language;
+use crate::language::{Language, fold};
 use crate::site::{PageKind, Target};
 
 /// Pages, and the blocks on them. What is empty leaves nothing out.
@@ -16,7 +16,7 @@ use crate::site::{PageKind, Target};
 #[serde(default)]
 pub struct Scope {
     pub kinds: Vec<PageKind>,
-    /// Categories and tags, of which a page has one at least, all, or none. Folded.
+    /// Categories and tags, of which a page has one at least, all, or none, in any case: a [`super::RuleSet`] folds them.
     pub any_term: Vec<String>,
     pub all_terms: Vec<String>,
     pub no_term: Vec<String>,
@@ -53,6 +53,12 @@ pub struct BlockKinds {
 pub struct PathPattern(pub String);
 
 impl Scope {
+    pub(super) fn fold_terms(&mut self) {
+        for terms in [&mut self.any_term, &mut self.all_terms, &mut self.no_term] {
+            terms.iter_mut().for_each(|term| *term = fold(term));
+        }
+    }
+
     /// Whether it holds on a page. O(terms + patterns × path).
     pub fn takes(&self, page: &RulePage<'_>, target: &Target, around: &impl Around) -> bool {
         let has = |term: &String| page.terms.iter().any(|own| own == term);

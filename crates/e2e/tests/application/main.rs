@@ -33,6 +33,7 @@ mod readings;
 mod real_folders;
 mod releases;
 mod repairs;
+mod rules;
 mod sent_files;
 mod setup;
 mod tangled;

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use chrono::NaiveDate;
 use serde::{Deserialize, Serialize};
 use strelm_core::document::LinkSays;
-use strelm_core::language::{Language, fold};
+use strelm_core::language::Language;
 use strelm_core::rules::{
     BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, Scope, Share, Tracking,
 };
@@ -195,14 +195,13 @@ impl RuleWish {
         if let Some((_, why)) = bounds.into_iter().find(|(holds, _)| !holds) {
             return Err(unusable(why));
         }
-        let folded = |terms: &[String]| Ok::<_, ApiError>(lines(terms)?.iter().map(|term| fold(term)).collect());
         let pages = |numbers: &[u32]| numbers.iter().map(|number| PageId(*number)).collect();
         let patterns = |paths: &[String]| Ok::<_, ApiError>(lines(paths)?.into_iter().map(PathPattern).collect());
         let scope = Scope {
             kinds: self.kinds.iter().map(|kind| (*kind).into()).collect(),
-            any_term: folded(&self.any_term)?,
-            all_terms: folded(&self.all_terms)?,
-            no_term: folded(&self.no_term)?,
+            any_term: lines(&self.any_term)?,
+            all_terms: lines(&self.all_terms)?,
+            no_term: lines(&self.no_term)?,
             shares_term: self.shares_term,
             paths: patterns(&self.paths)?,
             not_paths: patterns(&self.not_paths)?,

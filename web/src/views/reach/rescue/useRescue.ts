@@ -3,8 +3,8 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { answer, api, type Schema } from '../../../api/client.ts';
+import { readLines } from '../../../api/readLines.ts';
 import type { Limits } from '../reachWish.ts';
-import { readLines } from './readLines.ts';
 
 export type RescuePlan = Schema['RescuePlan'];
 export type KeptRow = Schema['KeptRow'];

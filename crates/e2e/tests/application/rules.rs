@@ -1,0 +1,186 @@
+//! Auto-linking rules: what they find is what is linked, limits and passes hold, and a rule is made by keyboard and seen live.
+
+use fantoccini::Locator;
+use fantoccini::key::Key;
+use serde_json::{Value, json};
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
+use strelm_e2e::browser::Browser;
+use strelm_e2e::stage::{Stage, http};
+
+/// The lines with which places are answered.
+async fn places(stage: &Stage, wish: Value) -> Vec<Value> {
+    let address = stage.address(&format!("api/sites/{}/rules/places", stage.site.0));
+    let answer = http().unwrap().post(address).json(&wish).send().await.unwrap();
+    assert_eq!(answer.status(), 200, "{wish}");
+    let text = answer.text().await.unwrap();
+    text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+}
+
+/// Places of a state, each with its page.
+fn in_state<'l>(lines: &'l [Value], state: &str) -> Vec<(&'l Value, &'l Value)> {
+    let pages = lines.iter().filter(|line| line["kind"] == "pages").flat_map(|line| line["pages"].as_array().unwrap());
+    let all = pages.flat_map(|page| page["places"].as_array().unwrap().iter().map(move |place| (page, place)));
+    all.filter(|(_, place)| place["state"] == state).collect()
+}
+
+fn counts(lines: &[Value]) -> &Value {
+    &lines.last().unwrap()["counts"]
+}
+
+async fn make(stage: &Stage, rules: Value) -> Vec<u64> {
+    let (status, made) = stage.call("POST", "/rules", Some(rules)).await.unwrap();
+    assert_eq!(status, 200, "{made}");
+    made["numbers"].as_array().unwrap().iter().map(|number| number.as_u64().unwrap()).collect()
+}
+
+fn take((page, place): (&Value, &Value)) -> Value {
+    json!({
+        "source": page["page"]["number"], "target": 0, "words_start": place["words_start"], "words_end": place["words_end"],
+        "version": page["version"], "rule": place["rule"]
+    })
+}
+
+#[sqlx::test(migrations = false)]
+async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
+    _: PgPoolOptions,
+    options: PgConnectOptions,
+) {
+    let stage = Stage::read_in_whole(options).await.unwrap();
+    let seeing = stage.page("/guides/seeing/").await.unwrap()["number"].clone();
+    let averted = stage.page("/guides/averted-vision/").await.unwrap()["number"].clone();
+    let draft = json!({ "phrases": ["averted vision"], "target": averted, "title": "How to look beside it" });
+    let looked = places(&stage, json!({ "draft": draft })).await;
+    let wanted = counts(&looked)["wanted"].as_u64().unwrap();
+    assert!(wanted >= 5, "{looked:#?}");
+
+    // What is tried is what is made; and another rule that wants the same words gets none of them, and knows whose they are.
+    let rule = make(&stage, json!([draft])).await[0];
+    assert_eq!(counts(&places(&stage, json!({ "rules": [rule] })).await), counts(&looked));
+    let rival = json!({ "phrases": ["vision"], "target": seeing });
+    let of_rival = places(&stage, json!({ "draft": rival })).await;
+    assert_eq!(of_rival.last().unwrap()["rivals"][0]["rule"], rule, "{of_rival:#?}");
+
+    // One place is passed, another is left; all others are taken, with what the rule says.
+    let lines = places(&stage, json!({ "rules": [rule] })).await;
+    let all = in_state(&lines, "wanted");
+    let exception = json!({ "rule": rule, "page": all[0].0["page"]["number"], "spot": all[0].1["spot"] });
+    let passing = json!({ "places": [exception], "are_passed": true });
+    assert_eq!(stage.call("POST", "/rules/exceptions", Some(passing)).await.unwrap().0, 204);
+    let lines = places(&stage, json!({ "rules": [rule] })).await;
+    let held = in_state(&lines, "held");
+    assert!(held.iter().any(|(_, place)| place["why"] == "an editor passed it here"), "{held:#?}");
+    let links: Vec<_> = in_state(&lines, "wanted").into_iter().map(take).collect();
+    assert!(links.len() + 1 >= wanted as usize);
+    let (status, told) = stage.decide(json!({ "kind": "take", "links": links })).await.unwrap();
+    assert_eq!((status, told["refused"].as_array().map(Vec::len)), (200, Some(0)), "{told}");
+    let lines = places(&stage, json!({ "rules": [rule] })).await;
+    assert_eq!(counts(&lines)["planned"].as_u64().unwrap(), links.len() as u64);
+    assert!(in_state(&lines, "wanted").is_empty(), "{lines:#?}");
+
+    // Out, read again: they are there, and nothing is linked twice.
+    stage.release().await.unwrap();
+    let source = stage.live_source(all[1].0["page"]["path"].as_str().unwrap()).await.unwrap();
+    assert!(source.contains("title=\"How to look beside it\""), "{source}");
+    stage.read_again().await.unwrap();
+    let lines = places(&stage, json!({ "rules": [rule] })).await;
+    assert_eq!(counts(&lines)["there"].as_u64().unwrap(), links.len() as u64, "{lines:#?}");
+    assert!(in_state(&lines, "wanted").is_empty());
+    let listed = stage.get("/rules").await.unwrap();
+    assert_eq!(listed["rules"][0]["rule"]["title"], "How to look beside it");
+
+    // Switched off it finds nothing by itself; removed and brought back it is as it was.
+    for (to, rules) in [("off", 1), ("on", 1), ("removed", 0), ("brought_back", 1)] {
+        let (status, switched) =
+            stage.call("POST", "/rules/switch", Some(json!({ "rules": [rule], "to": to }))).await.unwrap();
+        assert_eq!((status, &switched["rules"]), (200, &json!([rule])), "{to}");
+        assert_eq!(stage.get("/rules").await.unwrap()["rules"].as_array().unwrap().len(), rules, "{to}");
+    }
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn what_is_no_rule_is_said_in_words(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in(options).await.unwrap();
+    let page = stage.page("/guides/seeing/").await.unwrap()["number"].clone();
+    for (rule, says) in [
+        (json!({ "phrases": [" "], "target": page }), "Say which words"),
+        (json!({ "phrases": ["…"], "target": page }), "no words in"),
+        (json!({ "phrases": ["(M"], "expressions": true, "target": page }), "cannot be read"),
+        (json!({ "phrases": ["moon"], "target": 99_999 }), "no such page"),
+        (json!({ "phrases": ["moon"], "target": page, "share": 1.5 }), "share"),
+        (json!({ "phrases": ["moon"], "target": page, "per_page": 0 }), "1 to 1000 links"),
+        (json!({ "phrases": ["moon"], "target": page, "tracking": ["x"] }), "name=value"),
+        (json!({ "phrases": ["moon"], "target": { "kind": "outside", "address": "nowhere" } }), ""),
+    ] {
+        let (status, problem) = stage.call("POST", "/rules", Some(json!([rule]))).await.unwrap();
+        assert!([404, 422].contains(&status), "{rule}: {status} {problem}");
+        assert!(problem["message"].as_str().unwrap().contains(says), "{rule}: {problem}");
+    }
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"], json!([]));
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_rule_is_made_by_keyboard_seen_live_taken_and_removed(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in_whole(options).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    let type_here = async |keys: &str| browser.client.active_element().await.unwrap().send_keys(keys).await.unwrap();
+    browser.client.goto(&stage.address(&format!("{}/today", stage.site.0))).await.unwrap();
+    browser.wait_for("h1", "Today").await.unwrap();
+    browser.press("g").await.unwrap();
+    browser.press("l").await.unwrap();
+    browser.wait_for("h1", "Rules").await.unwrap();
+    browser.wait_for("main h2", "Words that link themselves").await.unwrap();
+    browser.press("n").await.unwrap();
+    browser.wait_for("h1", "A new rule").await.unwrap();
+
+    // The phrase, and by Tab over the four boxes to where it leads.
+    type_here("averted vision").await;
+    type_here(&Key::Tab.to_string().repeat(5)).await;
+    type_here("averted").await;
+    browser.wait_for("[role=option]", "Averted vision").await.unwrap();
+    type_here(&Key::Enter.to_string()).await;
+    browser
+        .wait_for("[data-testid=rule-in-words]", "Link averted vision to Averted vision, at most once a page.")
+        .await
+        .unwrap();
+    browser.wait_for("[data-testid=place]", "averted vision").await.unwrap();
+    let before = browser.client.find_all(Locator::Css("[data-testid=place]")).await.unwrap().len();
+    assert!(before >= 5, "{before}");
+
+    // Another limit is seen at once, too.
+    let where_to = browser.wait_for("summary", "Where").await.unwrap();
+    where_to.click().await.unwrap();
+    browser.wait_for("label", "Technique").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=rule-in-words]", "only in Technique").await.unwrap();
+    browser.wait_until_gone("[aria-label=Places] [role=status]", "Looking").await.unwrap();
+    let in_category = browser.client.find_all(Locator::Css("[data-testid=place]")).await.unwrap().len();
+    assert!(0 < in_category && in_category < before, "{in_category} of {before}");
+    browser.wait_for("button", "Make the rule").await.unwrap().click().await.unwrap();
+    browser.wait_for("h1", "The rule").await.unwrap();
+
+    // One place is left out, the others are taken, and undone by one key.
+    browser.wait_for("[data-testid=place] input", "").await.unwrap().click().await.unwrap();
+    let label = match in_category - 1 {
+        1 => "Take the link".to_owned(),
+        links => format!("Take {links} links"),
+    };
+    browser.wait_for("button", &label).await.unwrap().click().await.unwrap();
+    browser.wait_for("section[aria-label=Tray]", &(in_category - 1).to_string()).await.unwrap();
+    browser.wait_for("button", "Linked").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=place]", "in the tray").await.unwrap();
+    browser.press("u").await.unwrap();
+    browser.wait_for("section[aria-label=Tray]", "Nothing taken").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+
+    // Removed, and brought back from the notice.
+    browser.wait_for("button", "Remove").await.unwrap().click().await.unwrap();
+    browser.wait_for("main h2", "Words that link themselves").await.unwrap();
+    browser.wait_for("[role=status] button", "Undo").await.unwrap().click().await.unwrap();
+    browser.wait_for("main tbody a", "averted vision").await.unwrap();
+    browser.wait_for("main tbody td", "only in Technique").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}

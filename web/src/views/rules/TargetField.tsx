@@ -1,0 +1,76 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useState } from 'react';
+import { answer, api, type Schema } from '../../api/client.ts';
+import { ListField, type ListRow } from '../../parts/ListField.tsx';
+import { KINDS } from '../../parts/words.ts';
+
+type Target = Schema['RuleWish']['target'];
+
+interface Props {
+  site: number;
+  choose: (target: Target, name: string) => void;
+}
+
+interface Row extends ListRow {
+  target: Target;
+  name: string;
+  why: string;
+}
+
+/** Where a rule leads: a page that is found by its title, address or words, an address of another site, or mail. */
+export function TargetField({ site, choose }: Props) {
+  const [text, setText] = useState('');
+  const wanted = useDeferredValue(text.trim());
+  const found = useQuery({
+    queryKey: ['site', site, 'find', wanted],
+    queryFn: () => answer(api.GET('/api/sites/{site}/find', { params: { path: { site }, query: { text: wanted } } })),
+    enabled: wanted !== '',
+    placeholderData: keepPreviousData,
+  });
+  const pages: Row[] = (wanted ? (found.data ?? []) : []).map(({ page }) => ({
+    id: String(page.number),
+    target: page.number,
+    name: page.title,
+    why: `${KINDS[page.kind]} · ${page.path}`,
+  }));
+  const typed = typedTarget(wanted);
+  const rows = typed ? [typed, ...pages] : pages;
+  return (
+    <div>
+      <ListField
+        label="Where they lead"
+        placeholder="Title, address or words; or https://… or a mail address"
+        text={text}
+        setText={setText}
+        rows={rows}
+        listName="Targets found"
+        choose={(row) => choose(row.target, row.name)}
+        draw={(row) => (
+          <span className="min-w-0 flex-1">
+            <span className="block truncate font-semibold text-primary">{row.name}</span>
+            <span className="block truncate text-xs text-secondary">{row.why}</span>
+          </span>
+        )}
+        looks={{
+          field: 'input input-sm w-full',
+          list: 'max-h-56 overflow-y-auto flex flex-col',
+          row: 'flex items-center gap-2 rounded border-b border-base-300/60 px-1 py-1 data-highlighted:bg-base-200',
+        }}
+      />
+      {wanted && found.isSuccess && rows.length === 0 && (
+        <p className="py-1 text-secondary">Nothing is called “{wanted}”.</p>
+      )}
+    </div>
+  );
+}
+
+/** What is no page: an address of another site, or who gets a mail. */
+function typedTarget(text: string): Row | undefined {
+  if (/^https?:\/\/\S+$/i.test(text)) {
+    return { id: 'typed', target: { kind: 'outside', address: text }, name: text, why: 'an address of another site' };
+  }
+  if (/^(mailto:)?[^@\s]+@[^@\s]+$/i.test(text)) {
+    return { id: 'typed', target: { kind: 'mail', to: text }, name: text, why: 'mail' };
+  }
+  return undefined;
+}

@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest';
+import { anyOf, draftOf, EMPTY, phrasesOf, ruleOf, where } from './ruleDraft.ts';
+
+describe('a rule while it is written', () => {
+  it('can be looked for once it has a phrase and a target', () => {
+    expect(ruleOf(EMPTY)).toBeUndefined();
+    expect(ruleOf({ ...EMPTY, phrases: ['red torch'] })).toBeUndefined();
+    expect(ruleOf({ ...EMPTY, phrases: [' ', ''], target: 3 })).toBeUndefined();
+    expect(ruleOf({ ...EMPTY, phrases: [' red torch ', ''], target: 3 })?.phrases).toEqual(['red torch']);
+  });
+
+  it('keeps what is known of it and is as usual in all else', () => {
+    const draft = draftOf({ phrases: ['seeing'], target: { kind: 'mail', to: 'mailto:a@b.example' }, per_page: 3 });
+    expect(draft.per_page).toBe(3);
+    expect(draft.forms).toBe(true);
+  });
+
+  it('says where it links in a few words', () => {
+    expect(where(EMPTY)).toBe('');
+    expect(where({ ...EMPTY, headings: true, tables: true, any_term: ['guides'] })).toBe(
+      'also in headings and tables, only in guides',
+    );
+    expect(where({ ...EMPTY, share: 0.25, in_total: 40 })).toBe('in 25 % of the places, at most 40 times on the site');
+  });
+
+  it('names its phrases in a sentence', () => {
+    expect(anyOf(['seeing', ''])).toBe('seeing');
+    expect(anyOf(['a', 'b', 'c'])).toBe('a, b or c');
+    expect(anyOf(['a', 'b', 'c', 'd', 'e'])).toBe('a, b, c or 2 more');
+  });
+
+  it('is called by its first phrase', () => {
+    expect(phrasesOf(EMPTY)).toBe('…');
+    expect(phrasesOf({ ...EMPTY, phrases: ['seeing'] })).toBe('seeing');
+    expect(phrasesOf({ ...EMPTY, phrases: ['seeing', 'seeing scale', 'air'] })).toBe('seeing (and 2 more)');
+  });
+});
