@@ -48,5 +48,18 @@ alter table taken_link
     add foreign key (site_id, rule_number) references link_rule on delete no action;
 create index on taken_link (site_id, rule_number) where rule_number is not null;
 
+-- Links on the site that rules made: the latest that became of each place, unless it was taken off.
+create view rule_link as
+select * from taken_link
+where rule_number is not null and state = 'out' and kind in ('put', 'retarget')
+    and not exists (
+        select from taken_link as later
+        where later.site_id = taken_link.site_id and later.rule_number = taken_link.rule_number
+            and later.source_number = taken_link.source_number and later.id > taken_link.id
+            and later.anchor = taken_link.anchor and later.before_anchor = taken_link.before_anchor
+            and later.after_anchor = taken_link.after_anchor
+            and later.state in ('tray', 'releasing', 'handed over', 'out')
+    );
+
 alter table journal drop constraint journal_kind_check;
 alter table journal add check (kind in ('pages', 'redirects', 'taken', 'passed', 'reading', 'release', 'site', 'rules'));

@@ -323,7 +323,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** O(words of the page and of the pages that mention it), and five queries by key. */
+        /** O(words of the page and of the pages that mention it), and six queries by key. */
         get: operations["pages_desk"];
         put?: never;
         post?: never;
@@ -713,6 +713,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/rules/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(rules). */
+        get: operations["rules_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/rules/limits": {
         parameters: {
             query?: never;
@@ -761,6 +778,23 @@ export interface paths {
         put?: never;
         /** Links that the rules have made stay where they are. */
         post: operations["rules_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/rules/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads CSV, TSV or XLSX; nothing is made. O(cells). */
+        post: operations["rules_read_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1035,6 +1069,14 @@ export interface components {
             /** @description Whether releases may change the files of a folder; null leaves it as it is. */
             writes?: boolean | null;
         };
+        /** @description A column of the table. */
+        ColumnOfRules: {
+            /** @description The first few cells. */
+            cells: string[];
+            heading: string;
+            /** @description What it is taken for; null when it is not used. */
+            is?: string | null;
+        };
         /** @description A column of a list, and what it is taken for. */
         ColumnShown: {
             /** @description The first few cells. */
@@ -1296,11 +1338,6 @@ export interface components {
          * @enum {string}
          */
         HandedPhase: "handed_over" | "there" | "other_words" | "not_yet" | "sentence_gone" | "in_tray" | "dropped";
-        /**
-         * @description What becomes of places on new and changed pages.
-         * @enum {string}
-         */
-        HandlingWish: "screened" | "at_once";
         /** @description What hangs on little, and what hangs together out of reach, as the site stands. */
         Hanging: {
             /** @description Whether it is of this moment; else a fresh answer is on its way. */
@@ -1362,6 +1399,12 @@ export interface components {
          * @enum {string}
          */
         Kind: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+        /** @description Links of rules that were removed. */
+        LeftBehind: {
+            links: number;
+            /** @description The rules. */
+            rules: number[];
+        };
         /** @description A page that a plan does not help. */
         LeftPage: {
             /** @description Other pages that are left and come within reach with it; at most 30 are named. */
@@ -1442,6 +1485,15 @@ export interface components {
             /** @description The headings under which it stands, outermost first. */
             under: string[];
         };
+        /** @description The rule that made a link. */
+        LinkOfRule: {
+            /** Format: int32 */
+            number: number;
+            /** @description Its first phrase; null when it was removed. */
+            phrase?: string | null;
+            /** @description By which the place is passed. */
+            spot: string;
+        };
         /** @description A link that exists. */
         LinkRow: {
             /** @description Where it leads, for a link to another site or to nothing. */
@@ -1459,6 +1511,7 @@ export interface components {
              * @description How often the same link stands on other pages too, when it is boilerplate repeated across the site.
              */
             repeated: number;
+            rule?: components["schemas"]["LinkOfRule"] | null;
             standing?: components["schemas"]["LinkManner"] | null;
             /**
              * Format: int32
@@ -2179,6 +2232,7 @@ export interface components {
             categories: string[];
             /** @description Whether the counts are those of this moment; else they are on their way. */
             is_counted: boolean;
+            left_behind: components["schemas"]["LeftBehind"];
             limits: components["schemas"]["RuleLimitsWish"];
             /** @description The oldest first. */
             rules: components["schemas"]["RuleRow"][];
@@ -2194,8 +2248,14 @@ export interface components {
         RuleRow: {
             counts?: components["schemas"]["PlaceCounts"] | null;
             leads: components["schemas"]["RuleLeads"];
+            /**
+             * @description Links on the site that it made, and those of them that lead elsewhere or say other things than it does now, or that
+             *     are there though it is off.
+             */
+            made: number;
             /** Format: int32 */
             number: number;
+            outdated: number;
             rule: components["schemas"]["RuleWish"];
         };
         /** @description Whenever one of these phrases stands in a page, it leads there. What is left out is as it is at first. */
@@ -2216,7 +2276,6 @@ export interface components {
             forms?: boolean;
             /** @description So many other words may stand between two of a phrase. */
             gap?: number;
-            handling?: components["schemas"]["HandlingWish"];
             headings?: boolean;
             /** Format: int32 */
             in_total?: number | null;
@@ -2443,6 +2502,35 @@ export interface components {
         /** @description The rules that were something else before. */
         Switched: {
             rules: number[];
+        };
+        /** @description A row that is no rule. */
+        TableFault: {
+            /** @description All its cells, as they are. */
+            cells: string[];
+            row: number;
+            why: string;
+        };
+        /** @description A table as it is understood. */
+        TableRead: {
+            columns: components["schemas"]["ColumnOfRules"][];
+            faults: components["schemas"]["TableFault"][];
+            /** @description What columns can be. */
+            known: string[];
+            /** @description What is to be said of the columns before rows can be read. */
+            problem?: string | null;
+            rows: components["schemas"]["TableRow"][];
+        };
+        /** @description A row that is a rule. */
+        TableRow: {
+            /**
+             * Format: int32
+             * @description The rule of the site that says the same.
+             */
+            double_of?: number | null;
+            leads: components["schemas"]["RuleLeads"];
+            /** @description As a spreadsheet counts it. */
+            row: number;
+            rule: components["schemas"]["RuleWish"];
         };
         /** @description A link to put on words of a page. */
         TakeWish: {
@@ -2673,6 +2761,12 @@ export interface components {
             target?: number | null;
             /** @description The version of the source page that the editor saw. */
             version: string;
+        } | {
+            /** @enum {string} */
+            kind: "follow_rules";
+            /** Format: int32 */
+            page?: number | null;
+            rules: number[];
         } | {
             address: string;
             fragment?: string | null;
@@ -5999,6 +6093,82 @@ export interface operations {
             };
         };
     };
+    rules_export: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": number[];
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": number[];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     rules_set_limits: {
         parameters: {
             query?: never;
@@ -6227,6 +6397,97 @@ export interface operations {
                 };
             };
             /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_read_table: {
+        parameters: {
+            query?: {
+                /**
+                 * @description The name of what each column is, in their order, with semicolons between them; empty for one that is not used. As the
+                 *     first row of the table says where this is left out.
+                 */
+                columns?: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRead"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             413: {
                 headers: {
                     [name: string]: unknown;

@@ -7,7 +7,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [['/'], 'find anything (also Ctrl K)'],
       [
         ['G', 'T'],
-        'go to Today; P, R, E, F, H and S: Pages, Reach, Equity, Flow, History, Setup (on the Desk: Shift G)',
+        'go to Today; P, R, E, F, L, H and S: Pages, Reach, Equity, Flow, Rules, History, Setup (on the Desk: Shift G)',
       ],
       [['U'], 'undo your latest decision'],
       [['Shift', 'U'], 'do it again'],
@@ -50,6 +50,14 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [['↑', '↓'], 'the band above, below'],
       [['Enter'], 'its facts'],
       [['Z'], 'zoom into its band, and out'],
+    ],
+  },
+  {
+    title: 'Rules',
+    keys: [
+      [['N'], 'a new rule'],
+      [['↓', '↑'], 'next, previous rule'],
+      [['Enter'], 'open it'],
     ],
   },
   {

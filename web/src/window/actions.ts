@@ -67,6 +67,12 @@ export function useActions(showKeys: () => void): Action[] {
       perform: () => setTheme(theme === 'dark' ? 'light' : 'dark'),
     },
     { name: 'Show all keys', also: 'help shortcuts keyboard', hint: '?', perform: showKeys },
+    {
+      name: 'Make a rule',
+      also: 'new auto-linking phrase keyword',
+      hint: 'action',
+      perform: () => void navigate(`/${site}/rules/new`),
+    },
     { name: 'Add a site', also: 'new folder', hint: 'action', perform: () => void navigate('/add') },
   ];
   if (status?.tray.links) {

@@ -31,6 +31,19 @@ pub enum LinkSays {
 type RelChange<'s> = (Vec<&'s str>, Vec<&'s str>);
 
 impl LinkSays {
+    /// What takes it back; `None` where it only takes something back itself.
+    pub fn taken_back(&self) -> Option<Self> {
+        Some(match self {
+            Self::Follow(false) => Self::Follow(true),
+            Self::Sponsored(true) => Self::Sponsored(false),
+            Self::UserContent(true) => Self::UserContent(false),
+            Self::NewTab(true) => Self::NewTab(false),
+            Self::Rel(token, true) => Self::Rel(token.clone(), false),
+            Self::Attribute(name, Some(_)) => Self::Attribute(name.clone(), None),
+            _ => return None,
+        })
+    }
+
     fn rel(&self) -> RelChange<'_> {
         match self {
             Self::Follow(true) => (vec![], vec!["nofollow"]),

@@ -46,7 +46,7 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
     options: PgConnectOptions,
 ) {
     let stage = Stage::read_in_whole(options).await.unwrap();
-    let seeing = stage.page("/guides/seeing/").await.unwrap()["number"].clone();
+    let other = stage.page("/guides/dark-adaptation/").await.unwrap()["number"].clone();
     let averted = stage.page("/guides/averted-vision/").await.unwrap()["number"].clone();
     let draft = json!({ "phrases": ["averted vision"], "target": averted, "title": "How to look beside it" });
     let looked = places(&stage, json!({ "draft": draft })).await;
@@ -56,7 +56,7 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
     // What is tried is what is made; and another rule that wants the same words gets none of them, and knows whose they are.
     let rule = make(&stage, json!([draft])).await[0];
     assert_eq!(counts(&places(&stage, json!({ "rules": [rule] })).await), counts(&looked));
-    let rival = json!({ "phrases": ["vision"], "target": seeing });
+    let rival = json!({ "phrases": ["vision"], "target": other });
     let of_rival = places(&stage, json!({ "draft": rival })).await;
     assert_eq!(of_rival.last().unwrap()["rivals"][0]["rule"], rule, "{of_rival:#?}");
 
@@ -88,6 +88,33 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
     let listed = stage.get("/rules").await.unwrap();
     assert_eq!(listed["rules"][0]["rule"]["title"], "How to look beside it");
 
+    // The Desk names the rule. To pass one of its links there takes that one off, and no other.
+    let page = all[1].0["page"].clone();
+    let desk = stage.desk(page["path"].as_str().unwrap()).await.unwrap();
+    let row = desk["links_out"].as_array().unwrap().iter().find(|row| !row["rule"].is_null()).unwrap().clone();
+    assert_eq!((&row["rule"]["number"], &row["rule"]["phrase"]), (&json!(rule), &json!("averted vision")));
+    let passing = json!({ "places": [{ "rule": rule, "page": page["number"], "spot": row["rule"]["spot"] }], "are_passed": true });
+    assert_eq!(stage.call("POST", "/rules/exceptions", Some(passing)).await.unwrap().0, 204);
+    let (status, told) = stage.decide(json!({ "kind": "follow_rules", "rules": [rule] })).await.unwrap();
+    assert_eq!((status, &told["tray"]["links"]), (200, &json!(1)), "{told}");
+
+    // It leads elsewhere: its other links follow, at once with the one that is taken off.
+    let mut changed = draft.clone();
+    (changed["target"], changed["title"]) = (other.clone(), json!(null));
+    assert_eq!(stage.call("PUT", &format!("/rules/{rule}"), Some(changed)).await.unwrap().0, 204);
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"][0]["outdated"].as_u64().unwrap(), links.len() as u64 - 1);
+    let (status, told) = stage.decide(json!({ "kind": "follow_rules", "rules": [rule] })).await.unwrap();
+    assert_eq!(status, 200, "{told}");
+    assert_eq!((&told["tray"]["links"], &told["refused"]), (&json!(links.len()), &json!([])), "{told}");
+    stage.release().await.unwrap();
+    let source = stage.live_source(page["path"].as_str().unwrap()).await.unwrap();
+    assert!(!source.contains("How to look beside it") && source.contains("averted vision"), "{source}");
+    let next = stage.live_source(all[2].0["page"]["path"].as_str().unwrap()).await.unwrap();
+    assert!(next.contains(">averted vision</a>") && !next.contains("How to look beside it"), "{next}");
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"][0]["outdated"], 0);
+    let (status, told) = stage.decide(json!({ "kind": "follow_rules", "rules": [rule] })).await.unwrap();
+    assert_eq!(status, 409, "there is nothing left to follow: {told}");
+
     // Switched off it finds nothing by itself; removed and brought back it is as it was.
     for (to, rules) in [("off", 1), ("on", 1), ("removed", 0), ("brought_back", 1)] {
         let (status, switched) =
@@ -101,7 +128,7 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
 #[sqlx::test(migrations = false)]
 async fn what_is_no_rule_is_said_in_words(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in(options).await.unwrap();
-    let page = stage.page("/guides/seeing/").await.unwrap()["number"].clone();
+    let page = stage.page("/guides/dark-adaptation/").await.unwrap()["number"].clone();
     for (rule, says) in [
         (json!({ "phrases": [" "], "target": page }), "Say which words"),
         (json!({ "phrases": ["…"], "target": page }), "no words in"),
@@ -137,7 +164,7 @@ async fn a_rule_is_made_by_keyboard_seen_live_taken_and_removed(_: PgPoolOptions
     // The phrase, and by Tab over the four boxes to where it leads.
     type_here("averted vision").await;
     type_here(&Key::Tab.to_string().repeat(5)).await;
-    type_here("averted").await;
+    type_here("averted vision").await;
     browser.wait_for("[role=option]", "Averted vision").await.unwrap();
     type_here(&Key::Enter.to_string()).await;
     browser
@@ -180,6 +207,66 @@ async fn a_rule_is_made_by_keyboard_seen_live_taken_and_removed(_: PgPoolOptions
     browser.wait_for("main tbody a", "averted vision").await.unwrap();
     browser.wait_for("main tbody td", "only in Technique").await.unwrap();
     assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn sixty_rules_of_a_table_are_looked_at_before_they_are_made(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in_whole(options).await.unwrap();
+    make(&stage, json!([{ "phrases": ["Averted Vision"], "target": stage.page("/guides/averted-vision/").await.unwrap()["number"] }]))
+        .await;
+    let good = |at: usize| format!("star number {at};/guides/averted-vision/;{}\n", at % 3 + 1);
+    let faulty = [
+        "…;/guides/averted-vision/;1\n",
+        "moon;;1\n",
+        ";/guides/averted-vision/;1\n",
+        "sun;/nowhere/;1\n",
+        "mars;/guides/averted-vision/;x\n",
+    ];
+    let rows: String = (0..54).map(good).chain(faulty.map(str::to_owned)).collect();
+    let table = format!("Keyword;Page;How often\n{rows}averted vision;/guides/averted-vision/;1\n");
+    let file = stage.folder("table").unwrap().join("rules.csv");
+    std::fs::write(&file, table).unwrap();
+
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address(&format!("{}/rules", stage.site.0))).await.unwrap();
+    browser.wait_for("main a", "From a table").await.unwrap().click().await.unwrap();
+    browser.wait_for("h1", "From a table").await.unwrap();
+    let field = browser.client.find(Locator::Css("input[type=file]")).await.unwrap();
+    field.send_keys(&file.to_string_lossy()).await.unwrap();
+    browser.wait_for("[role=status]", "56 rows are rules, 4 are none").await.unwrap();
+    // A column whose name says nothing is told what it is: one more of its rows is none.
+    let column = browser.client.find(Locator::Css("select[aria-label='What “How often” is']")).await.unwrap();
+    column.select_by_value("per page").await.unwrap();
+    browser.wait_for("[role=status]", "55 rows are rules, 5 are none").await.unwrap();
+    browser.wait_for("section[aria-label='Rows that are no rules'] li", "“/nowhere/” is no page here").await.unwrap();
+    // What is a rule already is left out by itself; one more is left out by hand.
+    browser.wait_for("button", "Make 54 rules").await.unwrap();
+    browser.wait_for("ul[aria-label=Rows] label", "star number 0").await.unwrap().click().await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+    browser.wait_for("button", "Make 53 rules").await.unwrap().click().await.unwrap();
+    browser.wait_for("[role=status]", "54 rules").await.unwrap();
+    let listed = stage.get("/rules").await.unwrap();
+    let of_two = listed["rules"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|row| row["rule"]["phrases"][0] == "star number 1")
+        .unwrap()
+        .clone();
+    assert_eq!(of_two["rule"]["per_page"], 2);
+
+    // What is exported is read in as it was.
+    let exported = http().unwrap().get(stage.address(&format!("api/sites/{}/rules/export?format=xlsx", stage.site.0)));
+    let bytes = exported.send().await.unwrap().bytes().await.unwrap();
+    let again = http().unwrap().post(stage.address(&format!("api/sites/{}/rules/table", stage.site.0)));
+    let again = again.header("content-type", "application/octet-stream").body(bytes).send().await.unwrap();
+    let read: Value = again.json().await.unwrap();
+    let rows = read["rows"].as_array().unwrap();
+    assert!(rows.len() == 54 && rows.iter().all(|row| !row["double_of"].is_null()), "{read}");
+    assert_eq!(read["faults"], json!([]));
     assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
     browser.end().await.unwrap();
     stage.strike().await;

@@ -2,6 +2,7 @@
 
 mod around;
 pub(crate) mod counts;
+mod follow;
 mod look;
 mod place;
 pub(crate) mod site_rules;
@@ -9,6 +10,7 @@ mod sweep;
 mod tally;
 
 pub use counts::{RuleCounts, RuleTally, Tallied};
+pub use follow::{spot_of, still_links};
 pub use look::{RulePageText, look_at_rules};
 pub use place::{PlaceState, RulePlace, RulePlaces};
 pub use site_rules::SiteRules;

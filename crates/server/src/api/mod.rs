@@ -68,6 +68,8 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(decisions::turn::redo)
             .service(rules::list::list)
             .service(rules::make::make)
+            .service(rules::read_table::read_table)
+            .service(rules::export::export)
             .service(rules::limits::set)
             .service(rules::switch::switch)
             .service(rules::places::places)

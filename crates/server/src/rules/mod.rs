@@ -1,7 +1,7 @@
 //! `strelm rules`: auto-linking rules from a table, on a folder of HTML, without a database.
 
 mod in_folder;
-mod table;
+pub mod table;
 
 use std::collections::BTreeMap;
 use std::io::Write;
@@ -84,7 +84,9 @@ impl Rules {
         let (Self::Check { on, .. } | Self::Apply { on, .. }) = self;
         let mut folder = RuledFolder::read(&on.folder, &on.entry)?;
         let bytes = std::fs::read(&on.rules).with_context(|| on.rules.display().to_string())?;
-        let table = RuleTable::read(&List::read(&bytes)?, |name| folder.target(name))?;
+        let list = List::read(&bytes)?;
+        let headings = list.headings.as_deref().unwrap_or_default();
+        let table = RuleTable::read(&list, headings, |name| folder.target(name))?;
         tell_faults(&table)?;
         folder.rules = RuleSet::of(table.rules);
         match self {

@@ -82,18 +82,13 @@ pub struct RuleTable {
 }
 
 impl RuleTable {
-    /// Reads each row; `target` knows what is named. Rows count from 1, with the row of names, as a spreadsheet counts them.
+    /// Reads each row, whose columns are what `headings` say; `target` knows what is named. Rows count from 1, with the row of names, as a spreadsheet counts them.
     /// O(cells).
     ///
     /// # Errors
     /// [`NoTable`] when the columns say neither what is linked nor where to.
-    pub fn read(list: &List, target: impl Fn(&str) -> Option<Target>) -> Result<Self, NoTable> {
-        let headings = list.headings.as_deref().unwrap_or_default();
-        let folded: Vec<String> = headings.iter().map(|name| name.trim().to_lowercase().replace('_', " ")).collect();
-        let columns: Vec<Option<Column>> = folded
-            .iter()
-            .map(|name| COLUMNS.iter().find(|(_, names)| names.contains(&name.as_str())).map(|(column, _)| *column))
-            .collect();
+    pub fn read(list: &List, headings: &[String], target: impl Fn(&str) -> Option<Target>) -> Result<Self, NoTable> {
+        let columns: Vec<Option<Column>> = headings.iter().map(|name| Column::named(name)).collect();
         let has = |column: Column| columns.contains(&Some(column));
         if !has(Column::Phrase) && !has(Column::Expression) {
             return Err(NoTable::NoColumn("phrase"));
@@ -115,6 +110,11 @@ impl RuleTable {
             }
         }
         Ok(table)
+    }
+
+    /// What a column with this name is, by the first of the names that it may have.
+    pub fn column_named(name: &str) -> Option<&'static str> {
+        Column::named(name).map(name_of)
     }
 
     fn is_new(&self, rule: Rule) -> Result<Rule, NoRule> {
@@ -173,6 +173,63 @@ fn rule<'c>(
     Ok(rule)
 }
 
+impl Column {
+    fn named(name: &str) -> Option<Self> {
+        let folded = name.trim().to_lowercase().replace('_', " ");
+        COLUMNS.iter().find(|(_, names)| names.contains(&folded.as_str())).map(|(column, _)| *column)
+    }
+}
+
+/// The columns that a table may have, each by its first name.
+pub fn column_names() -> impl Iterator<Item = &'static str> {
+    COLUMNS.iter().map(|(_, names)| names[0])
+}
+
+/// A rule as a row with all columns, as they are named; `target` is what its target is called. What has no column is left out.
+pub fn cells_of(rule: &Rule, target: &str) -> Vec<String> {
+    let is_expression = |phrase: &&Phrase| matches!(phrase, Phrase::Expression(_));
+    let several = |all: &[String]| all.join("; ");
+    let yes = |is: bool| if is { "yes" } else { "no" }.to_owned();
+    let paths = |all: &[PathPattern]| several(&all.iter().map(|path| path.0.clone()).collect::<Vec<_>>());
+    let cell = |column: Column| match column {
+        Column::Phrase => {
+            let words = rule.phrases.iter().filter(|phrase| !is_expression(phrase));
+            several(&words.map(|phrase| phrase.as_str().to_owned()).collect::<Vec<_>>())
+        }
+        Column::Expression => rule.phrases.iter().find(is_expression).map_or("", Phrase::as_str).to_owned(),
+        Column::Target => target.to_owned(),
+        Column::Forms => yes(rule.matching.forms),
+        Column::Case => yes(rule.matching.keeps_case),
+        Column::Accents => yes(rule.matching.keeps_accents),
+        Column::Gap => rule.matching.gap.to_string(),
+        Column::NotBeside => several(&rule.matching.not_beside),
+        Column::PerPage => rule.pace.per_page.to_string(),
+        Column::Priority => rule.priority.to_string(),
+        Column::Paths => paths(&rule.scope.paths),
+        Column::NotPaths => paths(&rule.scope.not_paths),
+        Column::Headings => yes(rule.scope.blocks.headings),
+        Column::Rel => {
+            let tokens = rule.says.iter().filter_map(|says| match says {
+                LinkSays::Follow(false) => Some("nofollow"),
+                LinkSays::Sponsored(true) => Some("sponsored"),
+                LinkSays::UserContent(true) => Some("ugc"),
+                LinkSays::Rel(token, true) => Some(token.as_str()),
+                _ => None,
+            });
+            tokens.collect::<Vec<_>>().join(" ")
+        }
+        Column::NewTab => yes(rule.says.contains(&LinkSays::NewTab(true))),
+        Column::Title => {
+            let title = rule.says.iter().find_map(|says| match says {
+                LinkSays::Attribute(name, Some(title)) if name == "title" => Some(title.clone()),
+                _ => None,
+            });
+            title.unwrap_or_default()
+        }
+    };
+    COLUMNS.iter().map(|(column, _)| cell(*column)).collect()
+}
+
 fn name_of(column: Column) -> &'static str {
     COLUMNS.iter().find(|(known, _)| *known == column).map_or("", |(_, names)| names[0])
 }
@@ -205,11 +262,27 @@ fn number<'c>(
 
 #[cfg(test)]
 mod tests {
+    use strelm_formats::table::{Cell, Table};
+
     use super::*;
 
     fn read(text: &str) -> Result<RuleTable, NoTable> {
         let target = |name: &str| name.starts_with("https://").then(|| Target::outside(name).unwrap());
-        RuleTable::read(&List::read(text.as_bytes()).unwrap(), target)
+        let list = List::read(text.as_bytes()).unwrap();
+        RuleTable::read(&list, list.headings.as_deref().unwrap_or_default(), target)
+    }
+
+    #[test]
+    fn what_is_written_is_read_as_the_same_rule() {
+        let text = "phrase,target,expression,forms,gap,not beside,per page,priority,paths,headings,rel,new tab,title\n\
+                    red torch; dim torch,https://a.example/,,no,2,blue; green,3,7,/a/*; /b/*,yes,nofollow me,yes,“All”\n\
+                    ,https://a.example/,M[0-9]+,,,,,,,,,,\n";
+        let rules = read(text).unwrap().rules;
+        let cells = |rule: &Rule| cells_of(rule, "https://a.example/").into_iter().map(Cell::Text).collect();
+        let written =
+            Table { headings: column_names().map(str::to_owned).collect(), rows: rules.iter().map(cells).collect() };
+        let again = read(&String::from_utf8(written.to_csv().unwrap()).unwrap()).unwrap();
+        assert_eq!(again.rules, rules);
     }
 
     #[test]

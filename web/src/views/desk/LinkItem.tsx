@@ -1,8 +1,11 @@
+import { Link, useParams } from 'react-router';
 import type { Schema } from '../../api/client.ts';
+import { useDecisions } from '../../decisions/context.ts';
 import { Depth } from '../../parts/Depth.tsx';
 import { MendButtons, useMend } from '../../parts/Mend.tsx';
 import { PageName } from '../../parts/PageName.tsx';
 import { count } from '../../parts/words.ts';
+import { useRuleActions } from '../rules/useRules.ts';
 import type { Side } from './opening.ts';
 
 const REGIONS: Record<string, string> = {
@@ -66,10 +69,53 @@ export function LinkItem({ site, link, side }: Props) {
           {facts.join(' · ')}
         </span>
       )}
+      {link.rule && <MadeByRule site={site} rule={link.rule} anchor={link.anchor} />}
       {link.fault && <span className="block font-semibold text-accent">{link.fault}</span>}
       {link.repair && !isMended(link.repair) && (
         <MendButtons repair={link.repair} of={`the link on “${link.anchor}”`} />
       )}
     </div>
+  );
+}
+
+interface MadeProps {
+  site: number;
+  rule: Schema['LinkOfRule'];
+  anchor: string;
+}
+
+/** The rule that made a link. To pass the link is an exception of the rule, and takes it off. */
+function MadeByRule({ site, rule, anchor }: MadeProps) {
+  const page = Number(useParams().page);
+  const { decide } = useDecisions();
+  const { pass } = useRuleActions(site);
+  const { number, phrase, spot } = rule;
+  return (
+    <span className="flex items-center gap-2 text-xs">
+      <span className="min-w-0 truncate">
+        made by the rule for{' '}
+        {phrase ? (
+          <Link to={`/${site}/rules/${number}`} className="title-link">
+            “{phrase}”
+          </Link>
+        ) : (
+          'words that was removed'
+        )}
+      </span>
+      <button
+        type="button"
+        className="btn btn-xs btn-ghost font-normal"
+        aria-label={`Pass the rule’s link on “${anchor}”`}
+        title="Takes the link off; the rule does not link here any more"
+        onClick={() =>
+          pass.mutate(
+            { places: [{ rule: number, page, spot }], are_passed: true },
+            { onSuccess: () => decide({ kind: 'follow_rules', rules: [number], page }, anchor) },
+          )
+        }
+      >
+        Pass
+      </button>
+    </span>
   );
 }

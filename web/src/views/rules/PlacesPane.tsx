@@ -11,7 +11,6 @@ import { type RuleRow, useRuleActions } from './useRules.ts';
 
 interface Props {
   site: number;
-  /** Nothing while there is nothing to look for, of which `empty` tells. */
   asked: Asked | undefined;
   empty: ReactNode;
   /** All rules, by which places are named. */
@@ -34,9 +33,11 @@ export function PlacesPane({ site, asked, empty, rules, takes, children }: Props
   const { decide, hidden } = useDecisions();
   const { pass } = useRuleActions(site);
   const [shown, setShown] = useState<Shown>('wanted');
+  const [ofRule, setOfRule] = useState<number>();
   const [leftOut, setLeftOut] = useState<ReadonlySet<string>>(new Set());
   const byNumber = useMemo(() => new Map(rules.map((row) => [row.number, row])), [rules]);
-  const pages = useMemo(() => shownPages(places?.pages ?? [], shown, hidden), [places, shown, hidden]);
+  const pages = useMemo(() => shownPages(places?.pages ?? [], shown, hidden, ofRule), [places, shown, hidden, ofRule]);
+  const named = useMemo(() => rulesOf(places?.pages ?? [], shown), [places, shown]);
   const taken = useMemo(
     () =>
       pages.flatMap(({ page, version, places }) =>
@@ -92,6 +93,23 @@ export function PlacesPane({ site, asked, empty, rules, takes, children }: Props
               {SHOWN[one]} <span className="figures font-normal">{number(counts[one] ?? 0)}</span>
             </FilterChip>
           ))}
+          {(named.size > 1 || ofRule !== undefined) && (
+            <select
+              className="select select-sm w-auto max-w-72"
+              aria-label="Rule"
+              value={ofRule ?? ''}
+              onChange={(event) => setOfRule(event.target.value === '' ? undefined : Number(event.target.value))}
+            >
+              <option value="">all rules</option>
+              {rules
+                .filter((row) => named.has(row.number) || row.number === ofRule)
+                .map((row) => (
+                  <option key={row.number} value={row.number}>
+                    {phrasesOf(row.rule)} ({number(named.get(row.number) ?? 0)})
+                  </option>
+                ))}
+            </select>
+          )}
         </div>
       )}
       <div className={`min-h-0 flex-1 overflow-y-auto ${isOld ? 'opacity-60' : ''}`}>
@@ -184,11 +202,28 @@ function there(summed: Schema['PlacesSummed'] | undefined): number | undefined {
   return summed && summed.counts.there + summed.counts.planned;
 }
 
-function shownPages(pages: readonly PlacePage[], shown: Shown, hidden: ReadonlySet<string>): PlacePage[] {
+const isIn = (place: Place, shown: Shown) => place.state === shown || (shown === 'there' && place.state === 'planned');
+
+/** How many of these places each rule has. */
+function rulesOf(pages: readonly PlacePage[], shown: Shown): ReadonlyMap<number, number> {
+  const counts = new Map<number, number>();
+  for (const place of pages.flatMap((page) => page.places).filter((one) => isIn(one, shown))) {
+    counts.set(place.rule, (counts.get(place.rule) ?? 0) + 1);
+  }
+  return counts;
+}
+
+function shownPages(
+  pages: readonly PlacePage[],
+  shown: Shown,
+  hidden: ReadonlySet<string>,
+  ofRule: number | undefined,
+): PlacePage[] {
   const isShown = (page: number, place: Place) =>
-    shown === 'there'
+    (ofRule === undefined || place.rule === ofRule) && isIn(place, shown) && !hidden.has(keyOf(page, place));
+  /*
       ? place.state === 'there' || place.state === 'planned'
-      : place.state === shown && !hidden.has(keyOf(page, place));
+*/
   return pages
     .map((one) => ({ ...one, places: one.places.filter((place) => isShown(one.page.number, place)) }))
     .filter((one) => one.places.length > 0);
@@ -276,13 +311,13 @@ function PlaceLine({ place, rule, isKept, toggle, pass }: LineProps) {
       <div className="min-w-0 flex-1">
         <SentenceText
           sentence={sentence}
-          carries={state === 'wanted' ? 'link' : state === 'held' ? 'nothing' : 'existing'}
+          carries={state === 'wanted' ? 'link' : state === 'held' ? 'could' : 'existing'}
         />
         {(rule || why || state === 'planned') && (
           <p className="text-xs text-secondary">
             {rule && <>→ {rule.leads.text}</>}
             {rule && (why || state === 'planned') && ' · '}
-            {state === 'planned' ? 'in the tray' : why && `“${sentence.anchor}”: ${why}`}
+            {state === 'planned' ? 'in the tray' : why}
           </p>
         )}
       </div>

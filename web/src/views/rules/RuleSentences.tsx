@@ -113,12 +113,12 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
                   <Check
                     key={category}
                     label={category}
-                    isOn={draft.any_term.includes(category)}
+                    isOn={draft.any_term.some((term) => isSame(term, category))}
                     set={(isOn) =>
                       change({
                         any_term: isOn
                           ? [...draft.any_term, category]
-                          : draft.any_term.filter((term) => term !== category),
+                          : draft.any_term.filter((term) => !isSame(term, category)),
                       })
                     }
                   />
@@ -256,6 +256,11 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
       </details>
     </div>
   );
+}
+
+/** Terms are the same in any case. */
+function isSame(one: string, other: string): boolean {
+  return one.localeCompare(other, undefined, { sensitivity: 'accent' }) === 0;
 }
 
 function Checks({ children }: { children: ReactNode }) {

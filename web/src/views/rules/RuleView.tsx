@@ -1,6 +1,8 @@
 import { useDeferredValue, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { useDecisions } from '../../decisions/context.ts';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
+import { count } from '../../parts/words.ts';
 import { useSite } from '../../window/useSite.ts';
 import { PlacesPane } from './PlacesPane.tsx';
 import { RuleSentences } from './RuleSentences.tsx';
@@ -46,6 +48,7 @@ interface Props {
 function Editor({ site, rules, categories, known, isNew }: Props) {
   const navigate = useNavigate();
   const { make, change, toggle } = useRuleActions(site);
+  const { decide } = useDecisions();
   const [draft, setDraft] = useState<Draft>(() => (known ? draftOf(known.rule) : EMPTY));
   const [leads, setLeads] = useState(known?.leads.text ?? '');
   const rule = useMemo(() => ruleOf(draft), [draft]);
@@ -94,9 +97,10 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
             <button
               type="button"
               className="btn btn-sm btn-ghost border-base-300"
-              onClick={() =>
-                toggle.mutate({ rules: [number], to: 'removed' }, { onSuccess: () => void navigate(`/${site}/rules`) })
-              }
+              onClick={() => {
+                toggle.mutate({ rules: [number], to: 'removed' });
+                void navigate(`/${site}/rules`);
+              }}
             >
               Remove
             </button>
@@ -144,6 +148,21 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
           </footer>
         </form>
         <div className="flex min-h-[24rem] min-w-0 flex-1 flex-col border-base-300 bg-base-100 max-lg:border-t lg:min-h-0 lg:border-l">
+          {known && number !== undefined && known.outdated > 0 && !(isChanged && rule) && (
+            <p className="figures flex flex-wrap items-center gap-3 border-b border-base-300 px-4 py-2">
+              {count(known.outdated, 'link')} of this rule {known.outdated === 1 ? 'is' : 'are'}{' '}
+              {known.rule.is_on ? 'not as it would make them now' : 'still on the site'}.
+              <button
+                type="button"
+                className="btn btn-xs btn-primary"
+                onClick={() =>
+                  decide({ kind: 'follow_rules', rules: [number], page: null }, count(known.outdated, 'link'))
+                }
+              >
+                {known.rule.is_on ? 'Change' : 'Take off'} {known.outdated === 1 ? 'it' : 'them'}
+              </button>
+            </p>
+          )}
           <PlacesPane
             site={site}
             asked={asked}

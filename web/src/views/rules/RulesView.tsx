@@ -1,5 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import type { Schema } from '../../api/client.ts';
+import { useDecisions } from '../../decisions/context.ts';
 import { useKeys } from '../../parts/keys.ts';
 import { say } from '../../parts/notices.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
@@ -7,6 +9,7 @@ import { count } from '../../parts/words.ts';
 import { copyCells } from '../../table/clipboard.ts';
 import type { Column, Order } from '../../table/column.ts';
 import { DataTable } from '../../table/DataTable.tsx';
+import { type ExportFormat, ExportMenu } from '../../table/ExportMenu.tsx';
 import { TextFilter } from '../../table/TextFilter.tsx';
 import { type Selection, useSelection } from '../../table/useSelection.ts';
 import { useSite } from '../../window/useSite.ts';
@@ -62,6 +65,16 @@ export function RulesView() {
           <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => setSetsLimits(true)}>
             Limits for all rules …
           </button>
+          <Link to={`/${site}/rules/table`} className="btn btn-sm btn-ghost border-base-300">
+            From a table …
+          </Link>
+          {query.data.rules.length > 0 && (
+            <ExportMenu
+              formats={FORMATS}
+              address={(format) => `/api/sites/${site}/rules/export?format=${format}`}
+              what="All rules, in columns that can be read in again."
+            />
+          )}
           <button type="button" className="btn btn-sm btn-primary" onClick={make}>
             New rule <kbd className="kbd kbd-xs text-base-content">N</kbd>
           </button>
@@ -79,6 +92,7 @@ export function RulesView() {
           </Link>
         )}
       </p>
+      <Outdated list={query.data} />
       {query.data.rules.length === 0 ? (
         <FirstRule make={make} />
       ) : (
@@ -105,6 +119,35 @@ export function RulesView() {
 const RULE_WORDS = { keyOf: (row: RuleRow) => row.number, counted: (rules: number) => count(rules, 'rule') };
 
 const ignore = () => undefined;
+
+const FORMATS: ExportFormat[] = [
+  { format: 'csv', file: 'rules.csv', name: 'CSV, for any spreadsheet' },
+  { format: 'xlsx', file: 'rules.xlsx', name: 'XLSX workbook' },
+];
+
+/** Links that rules made and would not make so now. */
+function Outdated({ list }: { list: Schema['RuleList'] }) {
+  const { decide } = useDecisions();
+  const rows = list.rules.filter((row) => row.outdated > 0);
+  const links = rows.reduce((sum, row) => sum + row.outdated, 0) + list.left_behind.links;
+  if (links === 0) {
+    return null;
+  }
+  const rules = [...rows.map((row) => row.number), ...list.left_behind.rules];
+  return (
+    <p className="figures flex flex-wrap items-center gap-3 border-y border-base-300 bg-base-200 px-4 py-1.5">
+      {count(links, 'link')} on the site {links === 1 ? 'is' : 'are'} of rules that were changed, switched off or
+      removed.
+      <button
+        type="button"
+        className="btn btn-xs btn-primary"
+        onClick={() => decide({ kind: 'follow_rules', rules, page: null }, count(links, 'link'))}
+      >
+        Let {links === 1 ? 'it' : 'them'} follow
+      </button>
+    </p>
+  );
+}
 
 function FirstRule({ make }: { make: () => void }) {
   return (

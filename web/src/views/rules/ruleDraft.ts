@@ -54,7 +54,6 @@ export const EMPTY: Draft = {
   links_back: true,
   priority: 0,
   is_on: true,
-  handling: 'screened',
 };
 
 /** A rule as it is kept, to be changed. */

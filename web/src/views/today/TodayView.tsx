@@ -13,6 +13,7 @@ import { BestOpenings } from './BestOpenings.tsx';
 import { FaultyLinks } from './FaultyLinks.tsx';
 import { Islands, ReachChanges, Threads } from './Hanging.tsx';
 import { Line } from './Line.tsx';
+import { RulesWaiting, useRulesWaiting } from './RulesWaiting.tsx';
 
 /** What wants attention: first what stands still or waits, then what gains most. */
 export function TodayView() {
@@ -42,6 +43,7 @@ export function TodayView() {
 
 function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
   const phase = useSiteStatus().data?.reading?.phase;
+  const rulesWaiting = useRulesWaiting(site);
   const pages = (only: string) => `/${site}/pages?only=${only}`;
   const lines = [
     ...today.releases_interrupted.map((release) => <Interrupted key={release.release} site={site} release={release} />),
@@ -75,6 +77,7 @@ function Lines({ site, today }: { site: number; today: Schema['Today'] }) {
         all={pages('fresh_unlinked')}
       />
     ),
+    rulesWaiting > 0 && <RulesWaiting key="rules" site={site} waiting={rulesWaiting} />,
     today.broken.links + today.broken.fragments > 0 && <Broken key="broken" site={site} broken={today.broken} />,
     today.detours.links > 0 && (
       <Line

@@ -5,7 +5,8 @@ use std::sync::Arc;
 
 use actix_web::{post, web};
 use serde::Deserialize;
-use strelm_core::site::ChangeId;
+use strelm_core::rules::RuleId;
+use strelm_core::site::{ChangeId, PageId};
 use strelm_core::tray::{Decision, LeftOut, TakeRefusal};
 use strelm_store::decision::{self, Answered, Made, Maker, Wish};
 use strelm_store::{SiteId, passed};
@@ -13,6 +14,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::Decided;
+use super::follow_rules::following;
 use super::pass::PassWish;
 use super::repair::RepairOrder;
 use super::take::{TakeWish, taken};
@@ -54,6 +56,9 @@ pub enum What {
         /// The page that they lead to afterwards; without one they are taken off.
         target: Option<u32>,
     },
+    /// Changes or takes off the links that some rules made, on one page or on all, so that they are as the rules would make
+    /// them now.
+    FollowRules { rules: Vec<u32>, page: Option<u32> },
     /// Mends the links of many pages that lead to an address. Those that can be mended are.
     RepairAll {
         pages: Vec<OnVersion>,
@@ -132,6 +137,11 @@ async fn carry_out(
             let (links, refused) = wanted.links(state, site, live).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
+        What::FollowRules { rules, page } => {
+            let rules: Vec<_> = rules.iter().map(|rule| RuleId(*rule)).collect();
+            let (links, refused) = following(state, site, live, &rules, page.map(PageId)).await?;
+            decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
+        }
         What::Drop { changes } => {
             let changes: Vec<_> = changes.iter().take(MOST_DROPPED).map(|change| ChangeId(*change)).collect();
             decision::make(pool, site, maker, &Wish::Drop(&changes)).await
@@ -166,7 +176,7 @@ async fn carry_out(
 const fn too_late(what: &What) -> &'static str {
     match what {
         What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
-        What::Repair { .. } | What::RepairAll { .. } => {
+        What::Repair { .. } | What::RepairAll { .. } | What::FollowRules { .. } => {
             "This link is not on the page any more. Look at the page once more."
         }
         What::BringBack { .. } => "This opening was brought back already.",

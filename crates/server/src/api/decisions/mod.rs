@@ -1,3 +1,4 @@
+mod follow_rules;
 pub mod make;
 mod pass;
 pub mod repair;

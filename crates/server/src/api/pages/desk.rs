@@ -13,6 +13,7 @@ use strelm_store::SiteId;
 use strelm_store::boilerplate;
 use strelm_store::page::{self, PageText, Says, StoredLink};
 use strelm_store::passed;
+use strelm_store::rule;
 use utoipa::ToSchema;
 
 use super::desk_links::links_out;
@@ -71,7 +72,7 @@ pub struct VersionRef {
     pub page: PageRef,
 }
 
-/// O(words of the page and of the pages that mention it), and five queries by key.
+/// O(words of the page and of the pages that mention it), and six queries by key.
 #[utoipa::path(operation_id = "pages_desk", responses((status = 200, body = Desk), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pages/{page}/desk")]
 pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Result<web::Json<Desk>, ApiError> {
@@ -82,6 +83,7 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
     let inbound = page::links_to(&state.pool, id, &[address], MOST_LINKS).await?;
     let outbound = page::links(&state.pool, id, Some(&[page])).await?;
     let passed = passed::of_page(&state.pool, id, page).await?;
+    let by_rules = rule::made_links(&state.pool, id, None, Some(page)).await?;
     let text = page::text(&state.pool, id, page).await?;
     let text = text.ok_or(ApiError::NotFound("There is no such page. It may have been removed."))?;
     let PageText { source, main_html, says, .. } = text;
@@ -96,7 +98,7 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
         document
     };
     let document = Arc::new(state.aside(read).await?);
-    let rows = Rows { inbound, outbound, passed, says };
+    let rows = Rows { inbound, outbound, by_rules, passed, says };
     let read = Arc::clone(&document);
     let lay_out = move |model: &Model| lay_out(model, page_of(model, number)?, &read, rows);
     let (laid_out, marks, address) = live.ask(lay_out).await??;
@@ -108,6 +110,8 @@ pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Resul
 struct Rows {
     inbound: Vec<StoredLink>,
     outbound: Vec<StoredLink>,
+    /// Links of the page that rules made.
+    by_rules: Vec<TrayEntry>,
     passed: Vec<(i64, Passed)>,
     says: Says,
 }
@@ -163,7 +167,7 @@ fn lay_out(
             openings_in.iter().map(|o| OpeningRow::of(model, o, o.source.0)).collect::<Result<_, _>>()?,
         ),
         taken_in: planned_in.map(|taken| taken_row(model, taken, Some(taken.link.source))).collect::<Result<_, _>>()?,
-        links_out: links_out(model, page, document, &rows.outbound),
+        links_out: links_out(model, page, document, &rows.outbound, &rows.by_rules),
         openings_out: openings_out.iter().map(|o| OpeningRow::of(model, o, o.target.0)).collect::<Result<_, _>>()?,
         taken_out: planned.into_iter().map(|t| taken_row(model, t, t.link.target_page())).collect::<Result<_, _>>()?,
         passed: rows
@@ -212,6 +216,7 @@ fn row_of(link: &StoredLink, page: Option<PageRef>) -> LinkRow {
         address: link.to.to_string(),
         anchor: link.anchor.clone(),
         region: link.region.as_str().to_owned(),
+        rule: None,
         repeated: 1,
         times: 1,
     }

@@ -7,15 +7,24 @@ use strelm_core::site::{Address, Destination, PageFacts};
 use strelm_store::page::StoredLink;
 
 use super::Repair;
-use super::desk_rows::LinkRow;
+use super::desk_rows::{LinkOfRule, LinkRow};
 use super::link_manner::manner_of;
 use super::row::PageRef;
 use strelm_core::audit::{Fault, FaultyLink};
+use strelm_core::tray::TrayEntry;
 use strelm_live::Model;
+use strelm_live::rules::spot_of;
 
 /// Links of the page's own text in their order, then what stands around it. `stored` are the page's links as they were
 /// read, which tells where each leads. O(links × log blocks).
-pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &[StoredLink]) -> Vec<LinkRow> {
+pub fn links_out(
+    model: &Model,
+    page: &PageFacts,
+    document: &Document,
+    stored: &[StoredLink],
+    by_rules: &[TrayEntry],
+) -> Vec<LinkRow> {
+    let of_rules = of_rules(model, page, document, by_rules);
     let known: HashMap<&str, (&Address, Option<&str>)> =
         stored.iter().map(|link| (link.href.as_str(), (&link.to, link.fragment.as_deref()))).collect();
     let faults = faults_on(model, page);
@@ -38,6 +47,7 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
                 row.address.clone_from(&link.href);
             }
             row.standing = Some(manner_of(document, number, link));
+            row.rule = of_rules.get(&number).cloned();
             row
         })
         .collect();
@@ -53,6 +63,23 @@ pub fn links_out(model: &Model, page: &PageFacts, document: &Document, stored: &
         row
     }));
     LinkRow::once_each(rows)
+}
+
+/// The rules that made links of the page, by the ordinals of these. O(n × links of rules).
+fn of_rules(model: &Model, page: &PageFacts, document: &Document, made: &[TrayEntry]) -> HashMap<usize, LinkOfRule> {
+    let of_rule = |made: &TrayEntry| {
+        let by = made.link.by_rule?;
+        let found = document.find_link(&made.link.quote(), &made.link.href).filter(|found| found.in_sentence)?;
+        let said = document.quote_around(document.links()[found.ordinal].text)?;
+        let phrase = model.rules().get(by.rule).and_then(|kept| kept.rule.phrases.first());
+        let rule = LinkOfRule {
+            number: by.rule.0,
+            phrase: phrase.map(|phrase| phrase.as_str().to_owned()),
+            spot: format!("{:016x}", spot_of(page.address.as_url().path(), &said).0),
+        };
+        Some((found.ordinal, rule))
+    };
+    made.iter().filter_map(of_rule).collect()
 }
 
 /// What is wrong with links of a page, by where they lead.
@@ -98,6 +125,7 @@ fn row_of(model: &Model, faults: &Faults, to: Option<&Address>, fragment: Option
             .unwrap_or_default(),
         anchor: String::new(),
         region: Region::Content.as_str().to_owned(),
+        rule: None,
         repeated: 1,
         times: 1,
         standing: None,

@@ -35,10 +35,22 @@ pub struct LinkRow {
     pub standing: Option<LinkManner>,
     /// How it can be mended, when something is wrong with it and its page can be edited.
     pub repair: Option<Repair>,
+    /// The rule that made it.
+    pub rule: Option<LinkOfRule>,
     /// How often the same link stands on other pages too, when it is boilerplate repeated across the site.
     pub repeated: u32,
     /// How often the page has this very link, with the same words and saying the same; it stands as the first of them.
     pub times: u32,
+}
+
+/// The rule that made a link.
+#[derive(Debug, Serialize, ToSchema, Clone)]
+pub struct LinkOfRule {
+    pub number: u32,
+    /// Its first phrase; null when it was removed.
+    pub phrase: Option<String>,
+    /// By which the place is passed.
+    pub spot: String,
 }
 
 impl LinkRow {
@@ -63,7 +75,10 @@ impl LinkRow {
 
     fn stands_as(&self, other: &Self) -> bool {
         let manner = |row: &Self| row.standing.as_ref().map(|manner| (manner.carried_by, manner.says.clone()));
-        self.repeated == 1 && other.repeated == 1 && manner(self) == manner(other)
+        self.repeated == 1
+            && other.repeated == 1
+            && self.rule.is_some() == other.rule.is_some()
+            && manner(self) == manner(other)
     }
 }
 

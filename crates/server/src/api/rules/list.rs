@@ -4,10 +4,12 @@ use std::time::Duration;
 
 use actix_web::{get, web};
 use serde::Serialize;
+use strelm_core::rules::RuleId;
 use strelm_core::site::Target;
 use strelm_live::Model;
 use strelm_live::rules::Tallied;
-use strelm_store::rule::KeptRule;
+use strelm_store::SiteId;
+use strelm_store::rule::{self, KeptRule, MadeLinks};
 use utoipa::ToSchema;
 
 use super::counts::PlaceCounts;
@@ -27,6 +29,7 @@ pub struct RuleList {
     /// Whether the counts are those of this moment; else they are on their way.
     pub is_counted: bool,
     pub limits: RuleLimitsWish,
+    pub left_behind: LeftBehind,
     /// Categories of the site, to choose from.
     pub categories: Vec<String>,
 }
@@ -39,6 +42,18 @@ pub struct RuleRow {
     pub leads: RuleLeads,
     /// Null while they are not known, and of a rule that is off.
     pub counts: Option<PlaceCounts>,
+    /// Links on the site that it made, and those of them that lead elsewhere or say other things than it does now, or that
+    /// are there though it is off.
+    pub made: usize,
+    pub outdated: usize,
+}
+
+/// Links of rules that were removed.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct LeftBehind {
+    /// The rules.
+    pub rules: Vec<u32>,
+    pub links: usize,
 }
 
 /// Where a rule leads.
@@ -51,7 +66,8 @@ pub struct RuleLeads {
 }
 
 impl RuleLeads {
-    fn of(model: &Model, target: &Target) -> Result<Self, ApiError> {
+    /// O(1).
+    pub fn of(model: &Model, target: &Target) -> Result<Self, ApiError> {
         let page = target.page().map(|page| PageRef::of(model, page.0)).transpose()?;
         let text = match (target, &page) {
             (Target::Place { id, .. }, Some(page)) => format!("{} # {id}", page.title),
@@ -81,16 +97,29 @@ pub async fn list(state: web::Data<State>, path: web::Path<i32>) -> Result<web::
         Some(_) => Tallied { tally: None, is_fresh: false },
         None => live.rule_tally(&state.pool, AT_ONCE).await?,
     };
-    Ok(web::Json(live.ask(move |model| listed(model, &tallied)).await??))
+    let made = rule::made(&state.pool, SiteId(*path)).await?;
+    Ok(web::Json(live.ask(move |model| listed(model, &tallied, &made)).await??))
 }
 
-fn listed(model: &Model, tallied: &Tallied) -> Result<RuleList, ApiError> {
+fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleList, ApiError> {
     let counts = |kept: &KeptRule| {
         let tally = tallied.tally.as_ref().filter(|_| kept.is_on)?;
         Some(tally.0.get(&kept.rule.id).copied().unwrap_or_default().into())
     };
+    let by_rule = |rule: RuleId| {
+        let first = made.partition_point(|made| made.rule < rule);
+        made[first..].iter().take_while(move |made| made.rule == rule)
+    };
+    let is_outdated = |kept: &KeptRule, made: &MadeLinks| {
+        let says: Vec<_> = made.says.iter().filter(|says| says.taken_back().is_some()).collect();
+        let says_same = says.len() == kept.rule.says.len() && kept.rule.says.iter().all(|one| says.contains(&one));
+        !kept.is_on || !says_same || made.target != kept.rule.leads_to()
+    };
     let row = |kept: &KeptRule| {
+        let made = || by_rule(kept.rule.id);
         Ok::<_, ApiError>(RuleRow {
+            made: made().map(|made| made.count).sum(),
+            outdated: made().filter(|made| is_outdated(kept, made)).map(|made| made.count).sum(),
             number: kept.rule.id.0,
             rule: RuleWish::of(kept),
             leads: RuleLeads::of(model, &kept.rule.target)?,
@@ -101,7 +130,11 @@ fn listed(model: &Model, tallied: &Tallied) -> Result<RuleList, ApiError> {
     let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
     categories.sort_unstable();
     categories.dedup();
+    let removed = || made.iter().filter(|made| rules.get(made.rule).is_none());
+    let mut of_removed: Vec<_> = removed().map(|made| made.rule.0).collect();
+    of_removed.dedup();
     Ok(RuleList {
+        left_behind: LeftBehind { rules: of_removed, links: removed().map(|made| made.count).sum() },
         rules: rules.kept.iter().map(row).collect::<Result<_, _>>()?,
         is_counted: tallied.is_fresh,
         limits: rules.limits.into(),

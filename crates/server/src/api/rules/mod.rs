@@ -3,11 +3,13 @@
 pub mod change;
 mod counts;
 pub mod exceptions;
+pub mod export;
 pub mod limits;
 pub mod list;
 pub mod make;
 mod place_rows;
 pub mod places;
+pub mod read_table;
 mod rule_wish;
 pub mod switch;
 

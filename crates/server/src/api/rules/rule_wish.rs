@@ -122,8 +122,6 @@ pub struct RuleWish {
     pub priority: i32,
     #[serde(default = "yes")]
     pub is_on: bool,
-    #[serde(default)]
-    pub handling: HandlingWish,
 }
 
 const fn yes() -> bool {
@@ -136,17 +134,6 @@ const fn once() -> usize {
 
 const fn all() -> f64 {
     1.0
-}
-
-/// What becomes of places on new and changed pages.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum HandlingWish {
-    /// An editor looks at them first.
-    #[default]
-    Screened,
-    /// They go into the tray as they are found.
-    AtOnce,
 }
 
 impl RuleWish {
@@ -246,11 +233,7 @@ impl RuleWish {
             priority: self.priority,
             fit: 0.0,
         };
-        let handling = match self.handling {
-            HandlingWish::Screened => Handling::Screened,
-            HandlingWish::AtOnce => Handling::AtOnce,
-        };
-        Ok(KeptRule { rule, is_on: self.is_on, handling })
+        Ok(KeptRule { rule, is_on: self.is_on, handling: Handling::Screened })
     }
 
     fn says(&self) -> Result<Vec<LinkSays>, ApiError> {
@@ -282,7 +265,7 @@ impl RuleWish {
 
     /// A kept rule as it could be wished for.
     pub fn of(kept: &KeptRule) -> Self {
-        let KeptRule { rule, is_on, handling } = kept;
+        let KeptRule { rule, is_on, .. } = kept;
         let Rule { matching, scope, pace, .. } = rule;
         let has = |says: &LinkSays| rule.says.contains(says);
         let attribute = |wanted: &str| {
@@ -337,10 +320,6 @@ impl RuleWish {
             links_back: pace.links_back,
             priority: rule.priority,
             is_on: *is_on,
-            handling: match handling {
-                Handling::Screened => HandlingWish::Screened,
-                Handling::AtOnce => HandlingWish::AtOnce,
-            },
         }
     }
 }
