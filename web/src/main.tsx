@@ -26,6 +26,7 @@ const ReachView = later(() => import('./views/reach/ReachView.tsx').then((view) 
 const RulesView = later(() => import('./views/rules/RulesView.tsx').then((view) => view.RulesView));
 const RuleView = later(() => import('./views/rules/RuleView.tsx').then((view) => view.RuleView));
 const RulePlacesView = later(() => import('./views/rules/RulePlacesView.tsx').then((view) => view.RulePlacesView));
+const PhrasesView = later(() => import('./views/rules/PhrasesView.tsx').then((view) => view.PhrasesView));
 const RuleTableView = later(() => import('./views/rules/RuleTableView.tsx').then((view) => view.RuleTableView));
 const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
 const SetupView = later(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
@@ -62,6 +63,7 @@ if (root) {
               <Route path="flow" element={<FlowView />} />
               <Route path="rules" element={<RulesView />} />
               <Route path="rules/places" element={<RulePlacesView />} />
+              <Route path="rules/phrases" element={<PhrasesView />} />
               <Route path="rules/table" element={<RuleTableView />} />
               <Route path="rules/:rule" element={<RuleView />} />
               <Route path="history" element={<HistoryView />} />

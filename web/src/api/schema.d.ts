@@ -767,6 +767,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/rules/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** O(names of the pages). */
+        post: operations["rules_propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/rules/switch": {
         parameters: {
             query?: never;
@@ -1763,6 +1780,13 @@ export interface components {
             /** @description How many pages pass the filters. */
             total: number;
         };
+        /** @description A page with phrases that could lead to it. */
+        PageWithPhrases: {
+            page: components["schemas"]["PageRef"];
+            phrases: components["schemas"]["ProposedPhrase"][];
+            /** @description The rules that lead there already. */
+            rules: number[];
+        };
         /** @description A page with places. */
         PageWithPlaces: {
             page: components["schemas"]["PageRef"];
@@ -1920,6 +1944,27 @@ export interface components {
         /** @description What went wrong, and what to do about it. */
         Problem: {
             message: string;
+        };
+        /** @description For which pages phrases are asked. */
+        ProposeWish: {
+            pages: number[];
+        };
+        /** @description A phrase that could lead to a page. */
+        ProposedPhrase: {
+            /** @description Where it comes from, in plain words. */
+            from: string;
+            /**
+             * Format: int32
+             * @description Pages on which it stands.
+             */
+            pages: number;
+            rival?: components["schemas"]["PageRef"] | null;
+            /**
+             * Format: int32
+             * @description The rule that has it already.
+             */
+            rule?: number | null;
+            text: string;
         };
         /** @description All pages. The columns have one value for each, in the order of addresses. */
         ReachChart: {
@@ -6274,6 +6319,100 @@ export interface operations {
                 };
                 content: {
                     "application/x-ndjson": components["schemas"]["PlaceNews"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageWithPhrases"][];
                 };
             };
             /** @description The request cannot be understood. */

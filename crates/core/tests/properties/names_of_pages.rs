@@ -189,3 +189,25 @@ fn names_of_code_brackets_and_addresses_in_titles_name_their_pages() {
     book.put_page(&PageFacts { address, ..page(20, "About it") });
     assert_eq!(names(&book, 20, NameSource::Slug), ["mod dew", "mod_dew"]);
 }
+
+#[test]
+fn phrases_that_stand_somewhere_and_name_no_other_page_more_are_proposed_first() {
+    let pages = [
+        ("Red torch – how to see at night", "<p>A dim torch.</p>"),
+        ("Averted vision", "<p>x</p>"),
+        ("Averted vision for beginners", "<h1>Averted vision</h1><p>x</p>"),
+    ];
+    let start = "<p>Take a red torch. Use averted vision.</p>";
+    let book = book_of(start, &pages);
+    let of = |page: u32| -> Vec<_> {
+        book.proposals(PageId(page), 5).into_iter().map(|one| (one.text, one.pages, one.rival)).collect()
+    };
+    let torch = of(2);
+    assert_eq!(torch[0], ("Red torch".to_owned(), 1, None), "{torch:?}");
+    assert!(torch.len() <= 5 && torch.iter().skip(1).all(|(_, pages, _)| *pages == 0), "{torch:?}");
+    assert_eq!(of(3)[0], ("Averted vision".to_owned(), 1, None));
+    // Its heading is the other page's title as well; nothing says that it is meant less.
+    assert!(of(4).iter().any(|(text, ..)| text == "Averted vision for beginners"), "{:?}", of(4));
+    assert_eq!(book.proposals(PageId(2), 1).len(), 1);
+    assert_eq!(book.proposals(PageId(99), 5), []);
+}

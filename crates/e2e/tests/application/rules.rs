@@ -271,3 +271,39 @@ async fn sixty_rules_of_a_table_are_looked_at_before_they_are_made(_: PgPoolOpti
     browser.end().await.unwrap();
     stage.strike().await;
 }
+
+#[sqlx::test(migrations = false)]
+async fn phrases_for_orphans_become_rules_whose_links_bring_them_back(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in_whole(options).await.unwrap();
+    let orphans = stage.get("/pages?only=orphans&limit=10").await.unwrap();
+    let numbers: Vec<_> = orphans["rows"].as_array().unwrap().iter().map(|row| row["number"].to_string()).collect();
+    let before = orphans["total"].as_u64().unwrap();
+    let browser = Browser::start().await.unwrap();
+    let view = format!("{}/rules/phrases?pages={}", stage.site.0, numbers.join(","));
+    browser.client.goto(&stage.address(&view)).await.unwrap();
+    browser.wait_for("h1", "Phrases for the chosen pages").await.unwrap();
+    browser.wait_for("tbody th", "").await.unwrap();
+    assert_eq!(browser.client.find_all(Locator::Css("tbody tr")).await.unwrap().len(), 10);
+    assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+
+    // By keys: down a row, and what stood above filled in and taken out again.
+    let first = browser.wait_for("[data-cell='0-4']", "").await.unwrap();
+    first.click().await.unwrap();
+    let type_here = async |keys: &str| browser.client.active_element().await.unwrap().send_keys(keys).await.unwrap();
+    type_here(&format!("nowhere to be found{}", char::from(Key::Enter))).await;
+    type_here(&format!("{}d{}", char::from(Key::Control), char::from(Key::Null))).await;
+    let below = browser.client.find(Locator::Css("[data-cell='1-4']")).await.unwrap();
+    assert_eq!(below.prop("value").await.unwrap().as_deref(), Some("nowhere to be found"));
+    browser.wait_for("footer a", "Save as CSV").await.unwrap();
+    browser.wait_for("footer button", "Make").await.unwrap().click().await.unwrap();
+    browser.wait_for("h1", "Places of").await.unwrap();
+    browser.wait_for("[data-testid=place]", "").await.unwrap();
+    browser.wait_until_gone("[aria-label=Places] [role=status]", "Looking").await.unwrap();
+    browser.wait_for("[aria-label=Places] footer button", "Take").await.unwrap().click().await.unwrap();
+    browser.wait_for("section[aria-label=Tray] button:not([disabled])", "Review and release").await.unwrap();
+    let after = stage.get("/pages?only=orphans&limit=1").await.unwrap()["total"].as_u64().unwrap();
+    assert!(after + 5 <= before, "{after} of {before} orphans are left");
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+    stage.strike().await;
+}

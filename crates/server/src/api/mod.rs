@@ -70,6 +70,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(rules::make::make)
             .service(rules::read_table::read_table)
             .service(rules::export::export)
+            .service(rules::propose::propose)
             .service(rules::limits::set)
             .service(rules::switch::switch)
             .service(rules::places::places)

@@ -1,4 +1,5 @@
 import { useCallback, useMemo, useState } from 'react';
+import { Link } from 'react-router';
 import { BestDialog } from '../../best/BestDialog.tsx';
 import { count } from '../../parts/words.ts';
 import { ColumnChooser } from '../../table/ColumnChooser.tsx';
@@ -47,7 +48,7 @@ export function PagesView() {
       </div>
       <p className="figures flex min-h-7 flex-wrap items-center gap-x-3 px-4 pb-1 text-secondary">
         <span role="status">{total === undefined ? '' : `${count(total, 'page')} shown`}</span>
-        <Selected selection={selection} copy={copy} takeBest={() => setTakes(true)} />
+        <Selected site={site} selection={selection} copy={copy} takeBest={() => setTakes(true)} />
         <Order wish={wish} setWish={setWish} />
       </p>
       <DataTable
@@ -89,8 +90,11 @@ function Order({ wish, setWish }: FilterProps) {
   );
 }
 
-function Selected(props: { selection: Selection<PageRow>; copy: () => void; takeBest: () => void }) {
-  const { selection, copy, takeBest } = props;
+/** Pages for which phrases are proposed at once. */
+const MOST_WITH_PHRASES = 500;
+
+function Selected(props: { site: number; selection: Selection<PageRow>; copy: () => void; takeBest: () => void }) {
+  const { site, selection, copy, takeBest } = props;
   if (selection.rows.size === 0) {
     return null;
   }
@@ -100,6 +104,14 @@ function Selected(props: { selection: Selection<PageRow>; copy: () => void; take
       <button type="button" className="font-semibold text-primary underline" onClick={takeBest}>
         Take the best for {selection.rows.size === 1 ? 'it' : 'all of them'} …
       </button>
+      {selection.rows.size <= MOST_WITH_PHRASES && (
+        <Link
+          to={`/${site}/rules/phrases?pages=${[...selection.rows.keys()].join()}`}
+          className="text-primary underline"
+        >
+          Propose phrases …
+        </Link>
+      )}
       <button type="button" className="text-primary underline" onClick={copy}>
         Copy as a table
       </button>

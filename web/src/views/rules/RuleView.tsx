@@ -159,7 +159,7 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
                   decide({ kind: 'follow_rules', rules: [number], page: null }, count(known.outdated, 'link'))
                 }
               >
-                {known.rule.is_on ? 'Change' : 'Take off'} {known.outdated === 1 ? 'it' : 'them'}
+                {followWords(known.rule.is_on ?? true, known.outdated)}
               </button>
             </p>
           )}
@@ -180,6 +180,11 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
       </div>
     </div>
   );
+}
+
+function followWords(isOn: boolean, links: number): string {
+  const them = links === 1 ? 'it' : 'them';
+  return isOn ? `Change ${them}` : `Take ${them} off`;
 }
 
 function missing(draft: Draft): string {

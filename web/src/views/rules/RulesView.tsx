@@ -65,6 +65,9 @@ export function RulesView() {
           <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => setSetsLimits(true)}>
             Limits for all rules …
           </button>
+          <Link to={`/${site}/rules/phrases`} className="btn btn-sm btn-ghost border-base-300">
+            Propose phrases …
+          </Link>
           <Link to={`/${site}/rules/table`} className="btn btn-sm btn-ghost border-base-300">
             From a table …
           </Link>

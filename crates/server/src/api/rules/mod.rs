@@ -9,6 +9,7 @@ pub mod list;
 pub mod make;
 mod place_rows;
 pub mod places;
+pub mod propose;
 pub mod read_table;
 mod rule_wish;
 pub mod switch;
