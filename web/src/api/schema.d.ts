@@ -1953,6 +1953,8 @@ export interface components {
         ProposedPhrase: {
             /** @description Where it comes from, in plain words. */
             from: string;
+            /** @description Whether it is a word that may be meant, and no name. */
+            is_guess: boolean;
             /**
              * Format: int32
              * @description Pages on which it stands.

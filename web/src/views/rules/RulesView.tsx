@@ -90,7 +90,10 @@ export function RulesView() {
         </span>
         <Selected site={site} selection={selection} />
         {waiting > 0 && (
-          <Link to={`/${site}/rules/places`} className="ml-auto font-semibold text-primary underline">
+          <Link
+            to={`/${site}/rules/places`}
+            className="ml-auto inline-block py-0.5 leading-6 font-semibold text-primary underline"
+          >
             Look at {count(waiting, 'place')} that would be linked
           </Link>
         )}
@@ -213,7 +216,7 @@ function Selected({ site, selection }: { site: number; selection: Selection<Rule
     toggle.mutate({ rules, to });
     selection.clear();
   };
-  const look = 'text-primary underline';
+  const look = 'inline-block leading-6 text-primary underline';
   return (
     <>
       <span className="font-semibold text-base-content">{count(rules.length, 'rule')} selected</span>

@@ -8,6 +8,7 @@ const phrase = (text: string, more: Partial<Proposed['phrases'][number]> = {}) =
   pages: 3,
   rival: null,
   rule: null,
+  is_guess: false,
   ...more,
 });
 
@@ -16,7 +17,13 @@ describe('a grid of phrases', () => {
     {
       page: page(1),
       rules: [],
-      phrases: [phrase('a'), phrase('b', { pages: 0 }), phrase('c', { rule: 4 }), phrase('d')],
+      phrases: [
+        phrase('a'),
+        phrase('b', { pages: 0 }),
+        phrase('c', { rule: 4 }),
+        phrase('x', { is_guess: true }),
+        phrase('d'),
+      ],
     },
     { page: page(2), rules: [], phrases: [phrase('e', { rival: page(9) })] },
   ];

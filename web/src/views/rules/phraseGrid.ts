@@ -10,10 +10,10 @@ export const COLUMNS = 5;
 
 export type Grid = readonly (readonly string[])[];
 
-/** What stands in it at first: proposals that stand somewhere, name no other page more and are of no rule yet. */
+/** What stands in it at first: names that stand somewhere, name no other page more and are of no rule yet. */
 export function gridOf(pages: readonly Proposed[]): Grid {
   return pages.map(({ phrases }) => {
-    const good = phrases.filter((one) => one.pages > 0 && !one.rival && one.rule === null);
+    const good = phrases.filter((one) => one.pages > 0 && !one.is_guess && !one.rival && one.rule === null);
     return Array.from({ length: COLUMNS }, (_, at) => good[at]?.text ?? '');
   });
 }

@@ -47,6 +47,8 @@ pub struct ProposedPhrase {
     pub rival: Option<PageRef>,
     /// The rule that has it already.
     pub rule: Option<u32>,
+    /// Whether it is a word that may be meant, and no name.
+    pub is_guess: bool,
 }
 
 /// O(names of the pages).
@@ -84,6 +86,7 @@ fn proposed(model: &Model, pages: &[u32]) -> Result<Vec<PageWithPhrases>, ApiErr
             Ok(ProposedPhrase {
                 from: said(proposal.source).to_owned(),
                 pages: proposal.pages,
+                is_guess: proposal.source == NameSource::Word,
                 rival: proposal.rival.map(|rival| PageRef::of(model, rival.0)).transpose()?,
                 rule: taken.get(&fold(&proposal.text)).map(|rule| rule.0),
                 text: proposal.text,
