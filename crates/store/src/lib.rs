@@ -44,3 +44,7 @@ fn number(page: strelm_core::site::PageId) -> i32 {
 fn page_id(number: i32) -> strelm_core::site::PageId {
     strelm_core::site::PageId(u32::try_from(number).unwrap_or_default())
 }
+
+fn rule_number(rule: strelm_core::rules::RuleId) -> i32 {
+    i32::try_from(rule.0).unwrap_or(i32::MAX)
+}

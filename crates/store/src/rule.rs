@@ -10,7 +10,7 @@ use strelm_core::tray::TrayEntry;
 
 use crate::journal::{self, Entry};
 use crate::target::WrittenTarget;
-use crate::{Seq, SiteId, StoreError, number, page_id, tray};
+use crate::{Seq, SiteId, StoreError, number, page_id, rule_number, tray};
 
 /// A rule as it is kept.
 #[derive(Debug, Clone, PartialEq)]
@@ -38,10 +38,6 @@ struct Options {
     tracking: Tracking,
     scope: Scope,
     pace: Pace,
-}
-
-pub(crate) fn rule_number(rule: RuleId) -> i32 {
-    i32::try_from(rule.0).unwrap_or(i32::MAX)
 }
 
 fn rule_id(number: i32) -> RuleId {

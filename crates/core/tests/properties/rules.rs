@@ -231,6 +231,31 @@ proptest! {
     }
 
     #[test]
+    fn links_that_are_planned_count_as_though_they_stood_on_the_page(
+        html in page(), rules in rules(), limits in limits(),
+    ) {
+        let document = Document::from_html(html);
+        let set = RuleSet::of(rules);
+        let mut first = applied(&set, &document, limits);
+        let there = linked(&set, &document, &mut first);
+        let planned: Vec<_> = first.links(&set).map(|link| (link.words, link.rule.target.clone())).collect();
+        let page = RulePage { planned: &planned, ..of_page() };
+        let with_tray = apply(&mut Reader::new(&set), &document, &page, limits, &Numbered);
+        let on_page = applied(&set, &there, limits);
+        // A list of little more than links is a menu, and no content any more.
+        let regions = |document: &Document| document.blocks().iter().map(|block| block.region).collect::<Vec<_>>();
+        prop_assume!(regions(&document) == regions(&there));
+        // The text of both is the same, so places are, too.
+        prop_assert_eq!(document.text().as_str(), there.text().as_str());
+        let sides = |applied: &Applied| {
+            let held: Vec<_> = applied.held.iter().map(|(mention, why)| (mention.rule, mention.words, why.clone())).collect();
+            let places = |all: &[strelm_core::rules::Mention]| all.iter().map(|one| (one.rule, one.words)).collect::<Vec<_>>();
+            (places(&applied.linked), places(&applied.there), held)
+        };
+        prop_assert_eq!(sides(&with_tray), sides(&on_page));
+    }
+
+    #[test]
     fn a_rule_of_lower_priority_takes_nothing_from_the_others(
         html in page(), rules in rules(), more in rule(99), limits in limits(),
     ) {

@@ -1,6 +1,6 @@
 //! Looking at many pages for the places of rules, in stretches, while nobody waits for the model.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::Arc;
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
@@ -57,14 +57,9 @@ impl RuleSweep {
 
     /// Only these of the pages.
     #[must_use]
-    pub fn only(mut self, pages: &[PageId]) -> Self {
+    pub fn only(mut self, pages: &BTreeSet<PageId>) -> Self {
         self.pages.retain(|page| pages.contains(page));
         self
-    }
-
-    /// How many pages may have places.
-    pub fn page_count(&self) -> usize {
-        self.pages.len()
     }
 
     /// Looks at all of them, and tells of each stretch as long as somebody listens. Two queries for each stretch, O(bytes of its

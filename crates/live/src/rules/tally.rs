@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 use std::sync::atomic::Ordering;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use strelm_store::PgPool;
 use tokio::sync::mpsc;
@@ -12,6 +12,10 @@ use super::sweep::{RuleSweep, RuleSweepNews};
 use crate::error::LiveError;
 use crate::live_site::LiveSite;
 use crate::model::Model;
+
+/// After it took so long, it rests so many times as long before it is done again; at most for so long.
+const RESTS: u32 = 3;
+const LONGEST_REST: Duration = Duration::from_secs(10);
 
 impl LiveSite {
     /// The places of all rules. A stale tally is counted again in the background, for which the answer waits so long at most.
@@ -36,11 +40,14 @@ impl LiveSite {
         }
         let (live, pool) = (Arc::clone(self), pool.clone());
         tokio::spawn(async move {
+            let begun = Instant::now();
             if let Err(error) = live.tally_now(&pool).await {
                 tracing::warn!(%error, "the places of rules cannot be counted at the moment");
             }
-            live.tallier.is_at_work.store(false, Ordering::Release);
             live.tallier.done.notify_waiters();
+            // One decision after the other would keep it at work without end.
+            tokio::time::sleep((begun.elapsed() * RESTS).min(LONGEST_REST)).await;
+            live.tallier.is_at_work.store(false, Ordering::Release);
         });
     }
 

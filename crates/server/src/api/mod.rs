@@ -1,5 +1,6 @@
 //! The HTTP interface: one folder for each resource, one file for each thing that can be done with it.
 
+mod attachment;
 mod decisions;
 mod described;
 mod error;

@@ -11,9 +11,8 @@ pub(crate) use self::row::sighting_word;
 use self::row::{EntryRow, entries, word_of};
 use crate::journal::{self, Entry};
 use crate::release::ReleaseId;
-use crate::rule::rule_number;
 use crate::target::WrittenTarget;
-use crate::{Seq, SiteId, StoreError, lock, number};
+use crate::{Seq, SiteId, StoreError, lock, number, rule_number};
 
 /// Puts a link into the tray, inside a transaction. A conflict says that a link from this page to that, or on these
 /// words, is in the tray already.

@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useId, useRef } from 'react';
+import { Check } from '../../parts/Check.tsx';
 import { KINDS } from '../../parts/words.ts';
 import { anyOf, BLOCK_NAMES, type Draft, often, where } from './ruleDraft.ts';
 import { TargetField } from './TargetField.tsx';
@@ -265,28 +266,6 @@ function isSame(one: string, other: string): boolean {
 
 function Checks({ children }: { children: ReactNode }) {
   return <div className="mt-1 flex flex-wrap gap-x-5 gap-y-1">{children}</div>;
-}
-
-interface CheckProps {
-  label: string;
-  isOn: boolean;
-  set: (isOn: boolean) => void;
-  isOff?: boolean;
-}
-
-function Check({ label, isOn, set, isOff = false }: CheckProps) {
-  return (
-    <label className="flex items-center gap-2">
-      <input
-        type="checkbox"
-        className="checkbox checkbox-sm"
-        checked={isOn}
-        disabled={isOff}
-        onChange={(event) => set(event.target.checked)}
-      />
-      {label}
-    </label>
-  );
 }
 
 interface CountProps {

@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { answer, api, type Schema } from '../../api/client.ts';
+import { Check } from '../../parts/Check.tsx';
 import { Field } from '../../parts/Field.tsx';
 import { say } from '../../parts/notices.ts';
 import { count } from '../../parts/words.ts';
@@ -85,16 +86,18 @@ function LimitsForm({ site, known }: { site: number; known: Schema['LimitsAndLes
           set={(months) => change({ oldest_months: months || null })}
         />
       </div>
-      <Check
-        label="A page may lead back to one whose text leads to it"
-        value={limits.links_back}
-        set={(links_back) => change({ links_back })}
-      />
-      <Check
-        label="Openings fit better that are like this site's own links"
-        value={limits.follows_habits}
-        set={(follows_habits) => change({ follows_habits })}
-      />
+      <div className="mb-4 flex flex-col gap-4">
+        <Check
+          label="A page may lead back to one whose text leads to it"
+          isOn={limits.links_back}
+          set={(links_back) => change({ links_back })}
+        />
+        <Check
+          label="Openings fit better that are like this site's own links"
+          isOn={limits.follows_habits}
+          set={(follows_habits) => change({ follows_habits })}
+        />
+      </div>
       <Field label="Words that never carry a link" help="One a line, in any case. Whatever page they may name.">
         {(props) => (
           <textarea
@@ -111,15 +114,12 @@ function LimitsForm({ site, known }: { site: number; known: Schema['LimitsAndLes
           <legend className="mb-1 font-semibold">Categories without openings</legend>
           <div className="flex max-h-40 flex-wrap gap-x-5 gap-y-1 overflow-y-auto">
             {known.categories.map((category) => (
-              <label key={category} className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-sm"
-                  checked={limits.left_out.includes(category)}
-                  onChange={(event) => toggle(category, event.target.checked)}
-                />
-                {category}
-              </label>
+              <Check
+                key={category}
+                label={category}
+                isOn={limits.left_out.includes(category)}
+                set={(isLeftOut) => toggle(category, isLeftOut)}
+              />
             ))}
           </div>
         </fieldset>
@@ -133,26 +133,6 @@ function LimitsForm({ site, known }: { site: number; known: Schema['LimitsAndLes
         {save.isPending ? 'Saving' : 'Save the limits'}
       </button>
     </form>
-  );
-}
-
-interface CheckProps {
-  label: string;
-  value: boolean;
-  set: (value: boolean) => void;
-}
-
-function Check({ label, value, set }: CheckProps) {
-  return (
-    <label className="mb-4 flex items-center gap-2">
-      <input
-        type="checkbox"
-        className="checkbox checkbox-sm"
-        checked={value}
-        onChange={(event) => set(event.target.checked)}
-      />
-      {label}
-    </label>
   );
 }
 

@@ -3,7 +3,6 @@
 use std::collections::HashSet;
 use std::time::Duration;
 
-use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_core::site::{InboundPage, Moment, PageId};
@@ -14,6 +13,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::list::Filter;
 use super::row::PageRow;
+use crate::api::attachment::attachment;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
@@ -123,11 +123,7 @@ pub async fn export(
         FileFormat::Sitemap => ("application/xml; charset=utf-8", "sitemap.xml"),
         FileFormat::Graphml => ("application/graphml+xml; charset=utf-8", "links.graphml"),
     };
-    Ok(HttpResponse::Ok()
-        .content_type(kind)
-        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")))
-        .insert_header((CACHE_CONTROL, "no-store"))
-        .body(bytes))
+    Ok(attachment(kind, name, bytes))
 }
 
 enum File {

@@ -1,6 +1,5 @@
 //! The rules as a table that can be read in again.
 
-use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_core::site::Target;
@@ -9,6 +8,7 @@ use strelm_live::Model;
 use utoipa::{IntoParams, ToSchema};
 
 use super::list::RuleLeads;
+use crate::api::attachment::attachment;
 use crate::api::{ApiError, Problem, State};
 use crate::rules::table::{cells_of, column_names};
 
@@ -51,11 +51,8 @@ pub async fn export(
         RuleFormat::Csv => ("text/csv; charset=utf-8", "rules.csv"),
         RuleFormat::Xlsx => ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "rules.xlsx"),
     };
-    Ok(HttpResponse::Ok()
-        .content_type(kind)
-        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")))
-        .insert_header((CACHE_CONTROL, "no-store"))
-        .body(bytes.map_err(|error| ApiError::Internal(error.into()))?))
+    let bytes = bytes.map_err(|error| ApiError::Internal(error.into()))?;
+    Ok(attachment(kind, name, bytes))
 }
 
 fn table(model: &Model) -> Result<Table, ApiError> {

@@ -1,5 +1,6 @@
 //! The rules of a site with what becomes of their places.
 
+use std::collections::BTreeSet;
 use std::time::Duration;
 
 use actix_web::{get, web};
@@ -127,9 +128,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         })
     };
     let rules = model.rules();
-    let mut categories: Vec<_> = model.site.pages().filter_map(|page| page.category.clone()).collect();
-    categories.sort_unstable();
-    categories.dedup();
+    let categories: BTreeSet<&str> = model.site.pages().filter_map(|page| page.category.as_deref()).collect();
     let removed = || made.iter().filter(|made| rules.get(made.rule).is_none());
     let mut of_removed: Vec<_> = removed().map(|made| made.rule.0).collect();
     of_removed.dedup();
@@ -138,6 +137,6 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         rules: rules.kept.iter().map(row).collect::<Result<_, _>>()?,
         is_counted: tallied.is_fresh,
         limits: rules.limits.into(),
-        categories,
+        categories: categories.into_iter().map(str::to_owned).collect(),
     })
 }

@@ -56,8 +56,12 @@ pub async fn places(
     if wish.rules.len() > MOST_AT_ONCE {
         return Err(ApiError::Unusable(format!("Ask for at most {MOST_AT_ONCE} rules at once.")));
     }
+    if wish.pages.as_ref().is_some_and(|pages| pages.len() > MOST_AT_ONCE) {
+        return Err(ApiError::Unusable(format!("Ask for at most {MOST_AT_ONCE} pages at once.")));
+    }
     let live = state.whole_site(*path).await?;
-    let pages: Option<Vec<PageId>> = wish.pages.as_ref().map(|pages| pages.iter().map(|page| PageId(*page)).collect());
+    let pages: Option<BTreeSet<PageId>> =
+        wish.pages.as_ref().map(|pages| pages.iter().map(|page| PageId(*page)).collect());
     let wish = wish.into_inner();
     let (rules, told) = live.ask(move |model| asked(model, &wish)).await??;
     let which = Arc::clone(&told);

@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 
-use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION};
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
 use strelm_core::document::{Document, Format};
@@ -13,6 +12,7 @@ use strelm_store::SiteId;
 use strelm_store::page::{self, PageText};
 use utoipa::{IntoParams, ToSchema};
 
+use crate::api::attachment::attachment;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
@@ -72,11 +72,7 @@ pub async fn export(
         ChangesFormat::Diff => ("text/x-diff; charset=utf-8", "changes.diff"),
         ChangesFormat::Zip => ("application/zip", "changed-pages.zip"),
     };
-    Ok(HttpResponse::Ok()
-        .content_type(kind)
-        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")))
-        .insert_header((CACHE_CONTROL, "no-store"))
-        .body(bytes))
+    Ok(attachment(kind, name, bytes))
 }
 
 /// `None` when there is nothing to save.
