@@ -30,8 +30,8 @@ export default defineConfig({
   plugins: [react(), tailwindcss(), packed()],
   // Everything is a file of ours: the content security policy allows neither inline data nor other hosts.
   build: { assetsInlineLimit: 0, modulePreload: { polyfill: false }, chunkSizeWarningLimit: 700 },
-  // The server takes changes from its own pages only, so Vite speaks to it as one of them.
   // A machine that does something else beside takes its time.
   test: { environment: 'happy-dom', include: ['src/**/*.test.ts'], testTimeout: 60_000 },
+  // The server takes changes from its own pages only, so Vite speaks to it as one of them.
   server: { proxy: { '/api': { target: SERVER, changeOrigin: true, headers: { origin: SERVER } } } },
 });
