@@ -285,7 +285,10 @@ pub async fn made_links(
         page.map(number),
     );
     let ids: Vec<_> = ids.fetch_all(pool).await?.into_iter().map(ChangeId).collect();
-    tray::by_id(pool, site, &ids).await
+    match ids.is_empty() {
+        true => Ok(Vec::new()),
+        false => tray::by_id(pool, site, &ids).await,
+    }
 }
 
 /// Places where links of rules were passed.

@@ -323,7 +323,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** O(words of the page and of the pages that mention it), and six queries by key. */
+        /** O(words of the page and of the pages that mention it), and seven queries by key at most. */
         get: operations["pages_desk"];
         put?: never;
         post?: never;
@@ -1890,17 +1890,14 @@ export interface components {
         });
         /** @description Words of a page that are a phrase of a rule. */
         PlaceRow: {
+            /** @description Whether an editor passed it here, and can bring it back. */
+            is_passed: boolean;
             /** Format: int32 */
             rule: number;
             sentence: components["schemas"]["Sentence"];
             /** @description By which the place is passed. */
             spot: string;
             state: components["schemas"]["PlaceRowState"];
-            /**
-             * Format: int32
-             * @description The rule that has the words instead.
-             */
-            taken_by?: number | null;
             /** @description What holds it back, in plain words. */
             why?: string | null;
             words_end: number;

@@ -52,6 +52,15 @@ impl Rule {
         }
     }
 
+    /// Whether a link leads where its links lead, and says what they say. O(what is said).
+    pub fn makes(&self, target: Option<&Target>, says: &[LinkSays]) -> bool {
+        // What is only taken back says nothing.
+        let said: Vec<_> = says.iter().filter(|says| says.taken_back().is_some()).collect();
+        target == Some(&self.leads_to())
+            && said.len() == self.says.len()
+            && self.says.iter().all(|says| said.contains(&says))
+    }
+
     /// Where its links lead as they are written: with what it tells other sites.
     pub fn leads_to(&self) -> Target {
         match &self.target {

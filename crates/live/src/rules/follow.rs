@@ -2,7 +2,7 @@
 
 use strelm_core::document::QuotedSentence;
 use strelm_core::language::fold;
-use strelm_core::rules::{Reader, Rule, RulePage, RuleSet, Spot};
+use strelm_core::rules::{Reader, RulePage, RuleSet, Spot};
 use strelm_core::site::PageId;
 use strelm_store::rule::RuleException;
 
@@ -14,10 +14,10 @@ pub fn spot_of(path: &str, said: &QuotedSentence) -> Spot {
     Spot::of(path, &said.text(), said.before.len())
 }
 
-/// Whether words of a page are a phrase of a rule, on a page where it holds, and not in a place that was passed. O(n) in the
-/// words.
-pub fn still_links(model: &Model, rule: &Rule, page: PageId, tags: &[String], said: &QuotedSentence) -> bool {
-    let Some(facts) = model.site.page(page) else { return false };
+/// Whether words of a page are a phrase of a rule, which is given alone, on a page where it holds, and not in a place that was
+/// passed. O(n) in the words.
+pub fn still_links(model: &Model, alone: &RuleSet, page: PageId, tags: &[String], said: &QuotedSentence) -> bool {
+    let ([rule], Some(facts)) = (alone.rules(), model.site.page(page)) else { return false };
     let terms: Vec<String> = facts.category.iter().chain(tags).map(|term| fold(term)).collect();
     let path = facts.address.as_url().path();
     let of_page = RulePage {
@@ -34,13 +34,10 @@ pub fn still_links(model: &Model, rule: &Rule, page: PageId, tags: &[String], sa
     let exception = RuleException { rule: rule.id, page, spot: spot_of(path, said) };
     let hrefs = Default::default();
     let around = PageAround { model, rules, facts, hrefs: &hrefs, terms: &terms };
-    let alone = RuleSet::of(vec![rule.clone()]);
     let whole = said.anchor.trim();
     let is_phrase = || {
-        let mentions = Reader::new(&alone).mentions(whole, facts.language);
+        let mentions = Reader::new(alone).mentions(whole, facts.language);
         mentions.iter().any(|mention| mention.words.start == 0 && mention.words.end == whole.len())
     };
-    !rules.exceptions.contains(&exception)
-        && alone.rules().iter().all(|rule| rule.scope.takes(&of_page, &rule.target, &around))
-        && is_phrase()
+    !rules.exceptions.contains(&exception) && rule.scope.takes(&of_page, &rule.target, &around) && is_phrase()
 }

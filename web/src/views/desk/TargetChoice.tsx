@@ -1,8 +1,8 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import { answer, api, type Schema } from '../../api/client.ts';
+import type { Schema } from '../../api/client.ts';
 import { Depth } from '../../parts/Depth.tsx';
 import { ListField, type ListRow } from '../../parts/ListField.tsx';
+import { useFoundPages } from '../../parts/useFoundPages.ts';
 import { KINDS } from '../../parts/words.ts';
 
 interface Props {
@@ -30,12 +30,7 @@ const NOTHING = {
 export function TargetChoice({ site, targets, source, choose, verb, what = 'words' }: Props) {
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
-  const found = useQuery({
-    queryKey: ['site', site, 'find', wanted],
-    queryFn: () => answer(api.GET('/api/sites/{site}/find', { params: { path: { site }, query: { text: wanted } } })),
-    enabled: wanted !== '',
-    placeholderData: keepPreviousData,
-  });
+  const found = useFoundPages(site, wanted);
   const rows: Row[] = wanted
     ? (found.data ?? [])
         .filter(({ page }) => page.number !== source)

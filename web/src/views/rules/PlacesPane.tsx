@@ -294,8 +294,7 @@ interface LineProps {
 }
 
 function PlaceLine({ place, rule, isKept, toggle, pass }: LineProps) {
-  const { state, sentence, why } = place;
-  const isException = why === 'an editor passed it here';
+  const { state, sentence, why, is_passed: isException } = place;
   const label = `${sentence.anchor}${rule ? ` → ${rule.leads.text}` : ''}`;
   return (
     <div className="flex items-start gap-2 py-1" data-testid="place">

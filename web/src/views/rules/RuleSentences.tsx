@@ -144,6 +144,11 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
                 ))}
             </Checks>
           </fieldset>
+          <Lines
+            label="Only where all of these categories or tags meet"
+            value={draft.all_terms}
+            set={(all_terms) => change({ all_terms })}
+          />
           <Lines label="Not in these categories or tags" value={draft.no_term} set={(no_term) => change({ no_term })} />
           <Lines
             label="Only on pages with such a path"
@@ -156,6 +161,12 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
             placeholder="/news/*"
             value={draft.not_paths}
             set={(not_paths) => change({ not_paths })}
+          />
+          <Lines
+            label="Only in these languages"
+            placeholder="en"
+            value={draft.languages}
+            set={(languages) => change({ languages })}
           />
           <Lines
             label="Not beside these words"
@@ -230,6 +241,11 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
               label="leaves pages alone that lead there already"
               isOn={draft.skips_linked_pages}
               set={(skips_linked_pages) => change({ skips_linked_pages })}
+            />
+            <Check
+              label="counts links there that it did not make"
+              isOn={draft.counts_other_links}
+              set={(counts_other_links) => change({ counts_other_links })}
             />
             <Check
               label="may lead back to a page that links here"

@@ -1,7 +1,7 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import { answer, api, type Schema } from '../../api/client.ts';
+import type { Schema } from '../../api/client.ts';
 import { ListField, type ListRow } from '../../parts/ListField.tsx';
+import { useFoundPages } from '../../parts/useFoundPages.ts';
 import { KINDS } from '../../parts/words.ts';
 
 type Target = Schema['RuleWish']['target'];
@@ -21,12 +21,7 @@ interface Row extends ListRow {
 export function TargetField({ site, choose }: Props) {
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
-  const found = useQuery({
-    queryKey: ['site', site, 'find', wanted],
-    queryFn: () => answer(api.GET('/api/sites/{site}/find', { params: { path: { site }, query: { text: wanted } } })),
-    enabled: wanted !== '',
-    placeholderData: keepPreviousData,
-  });
+  const found = useFoundPages(site, wanted);
   const pages: Row[] = (wanted ? (found.data ?? []) : []).map(({ page }) => ({
     id: String(page.number),
     target: page.number,

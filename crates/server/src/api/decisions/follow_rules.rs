@@ -3,8 +3,8 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use strelm_core::document::{Document, LinkSays};
-use strelm_core::rules::RuleId;
+use strelm_core::document::Document;
+use strelm_core::rules::{RuleId, RuleSet};
 use strelm_core::site::{Address, PageId, Target};
 use strelm_core::tray::{FollowRefusal, Following, LeftOut, PlannedLink, TrayEntry, follow_rule};
 use strelm_live::rules::still_links;
@@ -41,14 +41,18 @@ pub async fn following(
     sources.dedup();
     let texts = page::texts(&state.pool, id, Some(&sources)).await?;
     let tags: HashMap<PageId, Vec<String>> = texts.iter().map(|text| (text.page, text.says.tags.clone())).collect();
+    let asked = rules.to_vec();
     let steps = live
         .ask(move |model| {
             let ground = model.ground(form.as_ref());
+            let on = asked.iter().filter_map(|rule| model.rules().get(*rule)).filter(|kept| kept.is_on);
+            let alone = on.map(|kept| (kept.rule.id, RuleSet::of(vec![kept.rule.clone()]))).collect();
             let step = |made: TrayEntry| {
                 let from = model.site.page(made.link.source)?;
                 let tags = tags.get(&made.link.source).map_or(&[][..], Vec::as_slice);
-                let becomes =
-                    becomes(model, &made, tags, |target: &Target| target.href(&from.address, form.as_ref(), &ground))?;
+                let becomes = becomes(model, &alone, &made, tags, |target: &Target| {
+                    target.href(&from.address, form.as_ref(), &ground)
+                })?;
                 let to = address_of(model, made.link.target.as_ref()?);
                 Some(Step { made, to, becomes })
             };
@@ -83,28 +87,23 @@ pub async fn following(
     }
 }
 
-/// What becomes of a link; `None` where it is as its rule makes it.
+/// What becomes of a link; `None` where it is as its rule makes it. `alone` are the rules that are on, each by itself.
 fn becomes(
     model: &Model,
+    alone: &HashMap<RuleId, RuleSet>,
     made: &TrayEntry,
     tags: &[String],
     href: impl Fn(&Target) -> Option<String>,
 ) -> Option<Following> {
     let link = &made.link;
-    let rule = link.by_rule.and_then(|by| model.rules().get(by.rule)).filter(|kept| kept.is_on);
-    let rule = rule.map(|kept| &kept.rule);
-    let Some(rule) = rule.filter(|rule| still_links(model, rule, link.source, tags, &link.said)) else {
-        return Some(Following::Off);
-    };
+    let alone = link.by_rule.and_then(|by| alone.get(&by.rule));
+    let rule = alone.filter(|alone| still_links(model, alone, link.source, tags, &link.said));
+    let Some([rule]) = rule.map(RuleSet::rules) else { return Some(Following::Off) };
     let target = rule.leads_to();
     if target == Target::Page(link.source) {
         return Some(Following::Off);
     }
-    let says_now: Vec<_> = link.says.iter().filter(|says| says.taken_back().is_some()).collect();
-    let is_same = link.target.as_ref() == Some(&target)
-        && says_now.len() == rule.says.len()
-        && rule.says.iter().all(|says: &LinkSays| says_now.contains(&says));
-    if is_same {
+    if rule.makes(link.target.as_ref(), &link.says) {
         return None;
     }
     Some(Following::Leads { href: href(&target)?, target, says: rule.says.clone() })

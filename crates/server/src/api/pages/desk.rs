@@ -72,7 +72,7 @@ pub struct VersionRef {
     pub page: PageRef,
 }
 
-/// O(words of the page and of the pages that mention it), and six queries by key.
+/// O(words of the page and of the pages that mention it), and seven queries by key at most.
 #[utoipa::path(operation_id = "pages_desk", responses((status = 200, body = Desk), (status = 404, body = Problem)))]
 #[get("/sites/{site}/pages/{page}/desk")]
 pub async fn desk(state: web::Data<State>, path: web::Path<(i32, u32)>) -> Result<web::Json<Desk>, ApiError> {

@@ -111,11 +111,8 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         let first = made.partition_point(|made| made.rule < rule);
         made[first..].iter().take_while(move |made| made.rule == rule)
     };
-    let is_outdated = |kept: &KeptRule, made: &MadeLinks| {
-        let says: Vec<_> = made.says.iter().filter(|says| says.taken_back().is_some()).collect();
-        let says_same = says.len() == kept.rule.says.len() && kept.rule.says.iter().all(|one| says.contains(&one));
-        !kept.is_on || !says_same || made.target != kept.rule.leads_to()
-    };
+    let is_outdated =
+        |kept: &KeptRule, made: &MadeLinks| !kept.is_on || !kept.rule.makes(Some(&made.target), &made.says);
     let row = |kept: &KeptRule| {
         let made = || by_rule(kept.rule.id);
         Ok::<_, ApiError>(RuleRow {

@@ -53,8 +53,8 @@ pub struct PlaceRow {
     pub state: PlaceRowState,
     /// What holds it back, in plain words.
     pub why: Option<String>,
-    /// The rule that has the words instead.
-    pub taken_by: Option<u32>,
+    /// Whether an editor passed it here, and can bring it back.
+    pub is_passed: bool,
 }
 
 /// What becomes of a place.
@@ -111,10 +111,7 @@ impl PlaceRow {
             spot: format!("{:016x}", place.spot.0),
             state,
             why: held.map(ToString::to_string),
-            taken_by: match held {
-                Some(Held::Taken { by }) => Some(by.0),
-                _ => None,
-            },
+            is_passed: held == Some(&Held::Exception),
         }
     }
 }
