@@ -13,6 +13,7 @@ pub mod language;
 pub mod limits;
 mod logarithms;
 pub mod openings;
+pub mod passing;
 pub mod phrases;
 pub mod plan;
 pub mod reach;

@@ -61,6 +61,16 @@ impl PageEncoding {
         }
     }
 
+    /// Whether markup is written in bytes of ASCII, each of which is a character.
+    pub fn has_ascii_markup(self) -> bool {
+        self.encoding.is_ascii_compatible()
+    }
+
+    /// Text from the middle of a page as bytes of this encoding; what it cannot say becomes a character reference. O(n).
+    pub fn encode_part(self, text: &str) -> Vec<u8> {
+        self.encoding.encode(text).0.into_owned()
+    }
+
     /// Text as bytes of this encoding; what it cannot say becomes a character reference. O(n).
     pub fn encode(self, text: &str) -> Vec<u8> {
         let units = |to_bytes: fn(u16) -> [u8; 2]| {

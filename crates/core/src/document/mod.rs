@@ -43,6 +43,8 @@ pub use entrance::Entrance;
 pub use find_again::Lost;
 pub use hash::ContentHash;
 pub use head::{Head, HeadLink};
+#[cfg(test)]
+pub(crate) use html::texts as html_texts;
 pub use inline::Inline;
 pub use labels::{Label, LabelKind};
 pub use link::{Aim, Link, LinkKind, Mail};

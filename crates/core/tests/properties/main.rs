@@ -17,6 +17,7 @@ mod names_of_pages;
 mod openings_chosen;
 mod openings_followed;
 mod openings_found;
+mod passing;
 mod phrase_book;
 mod pictures;
 mod prose_marks;

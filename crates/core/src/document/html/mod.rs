@@ -29,6 +29,25 @@ use super::{Document, Format, Head};
 use dangling::Dangling;
 use tokenizer::{HtmlToken, RawAttribute, TextMode, Tokenizer};
 
+/// For each byte of a source whether it is text in which character references and tags count.
+#[cfg(test)]
+pub(crate) fn texts(source: &str) -> Vec<bool> {
+    use super::elements::Element;
+    let mut texts = vec![false; source.len()];
+    let mut tokens = tokenizer::Tokenizer::new(source);
+    while let Some(token) = tokens.next() {
+        match token {
+            tokenizer::HtmlToken::Text(span, tokenizer::TextMode::Data) => texts[span.range()].fill(true),
+            tokenizer::HtmlToken::StartTag(tag) => {
+                let name = &source[tag.name.range()];
+                tokens.expect(Element::of(name).content(), name);
+            }
+            _ => {}
+        }
+    }
+    texts
+}
+
 pub(super) fn read(source: String) -> Document {
     let mut tokens = Tokenizer::new(&source);
     let mut reader = Reader::new(&source);

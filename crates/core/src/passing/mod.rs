@@ -1,0 +1,15 @@
+//! Pages as they pass: edits are put into the bytes of a page while they go by, without the page as a whole.
+//!
+//! What is known of a page beforehand is a [`PassingEdit`]: the sentences that are to carry links, byte by byte, and what is put
+//! into them. A [`Passage`] looks for these bytes in what goes by and holds back no more of it than may yet become one of them.
+//! Whatever else is on the page passes as it came; a sentence that has changed is left alone. [`Whereabouts`] tells where bytes
+//! stand in the markup, so that what only looks like the sentence, in a script or a comment, is left alone too.
+
+mod edit;
+mod passage;
+mod stretch;
+mod whereabouts;
+
+pub use edit::{PassingEdit, PassingLink};
+pub use passage::Passage;
+pub use whereabouts::Whereabouts;
