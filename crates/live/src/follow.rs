@@ -8,6 +8,7 @@ use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Habits, Lesson};
 use strelm_core::site::{Absence, Address, ChangeId, PageId};
 use strelm_core::tray::{Passed, TrayEntry};
+use strelm_store::edge::{self, EdgeSettings};
 use strelm_store::journal::Entry;
 use strelm_store::lesson::Learnt;
 use strelm_store::listed::{self, ListedPage};
@@ -74,9 +75,11 @@ impl Followed {
     }
 }
 
-async fn rules(pool: &PgPool, site: SiteId) -> Result<SiteRules, StoreError> {
+/// The rules of a site, and what is set for its edges.
+async fn rules(pool: &PgPool, site: SiteId) -> Result<(SiteRules, EdgeSettings), StoreError> {
     let exceptions = rule::exceptions(pool, site).await?.into_iter().collect();
-    Ok(SiteRules::of(rule::all(pool, site).await?, rule::limits(pool, site).await?, exceptions))
+    let rules = SiteRules::of(rule::all(pool, site).await?, rule::limits(pool, site).await?, exceptions);
+    Ok((rules, edge::get(pool, site).await?))
 }
 
 async fn settings(pool: &PgPool, site: SiteId) -> Result<Option<Settings>, StoreError> {
@@ -95,7 +98,7 @@ pub struct Delta {
     settings: Option<Settings>,
     planned_pages: Option<Vec<PlannedPage>>,
     limits: Option<SiteLimits>,
-    rules: Option<SiteRules>,
+    rules: Option<(SiteRules, EdgeSettings)>,
     habits: Option<Followed>,
     latest: Option<Latest>,
     taken: Vec<TrayEntry>,
@@ -284,8 +287,9 @@ impl Delta {
         if let Some(limits) = self.limits {
             model.put_limits(limits);
         }
-        if let Some(rules) = self.rules {
+        if let Some((rules, edge)) = self.rules {
             model.put_rules(rules);
+            model.put_edge(edge);
         }
         model.put_day(Utc::now().date_naive());
         if let Some((learnt, lessons)) = self.lessons {

@@ -36,6 +36,6 @@ pub use habits::learn_habits;
 pub use judging::known_habits;
 pub use live_site::LiveSite;
 pub use loading::Readiness;
-pub use model::{Model, ModelKnown};
+pub use model::{Model, ModelKnown, PassingMark};
 pub use query::{Only, PageQuery};
 pub use registry::LiveSites;

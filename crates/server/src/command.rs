@@ -13,6 +13,7 @@ use strelm_store::{PgPool, connect, migrate};
 use tracing_subscriber::fmt::format::FmtSpan;
 
 use crate::config::{Config, WrittenSettings};
+use crate::edge::EdgeArguments;
 use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::reach::Reach;
@@ -69,6 +70,8 @@ enum Command {
     /// Read a table of auto-linking rules and a folder of HTML without a database: what the rules would link
     #[command(subcommand)]
     Rules(Rules),
+    /// Pass a site's pages on to its readers, and put links into them on the way
+    Edge(EdgeArguments),
     /// Print the description of the API
     Openapi,
 }
@@ -121,6 +124,12 @@ pub fn run() -> anyhow::Result<()> {
             // A backup of an older version is brought up to date.
             runtime()?.block_on(open(&config)).map(|_| ())
         }
+        Command::Edge(edge) => {
+            let written = written()?;
+            let config = written.check()?;
+            log(&written);
+            actix_web::rt::System::new().block_on(pass(config, edge))
+        }
         Command::Survey(survey) => survey.run(),
         Command::Openings(openings) => openings.run(),
         Command::Reach(reach) => reach.run(),
@@ -170,6 +179,22 @@ async fn serve(config: Config, listener: TcpListener) -> anyhow::Result<()> {
         handle.stop(true).await;
     });
     server.await?;
+    pool.close().await;
+    Ok(())
+}
+
+/// Passes pages on until the process is asked to end; what is on its way arrives.
+async fn pass(config: Config, arguments: EdgeArguments) -> anyhow::Result<()> {
+    let pool = open(&config).await?;
+    let edge = arguments.start(&config, pool.clone()).await?;
+    tracing::info!(address = %edge.address, "passing pages on");
+    let handle = edge.server.handle();
+    actix_web::rt::spawn(async move {
+        asked_to_end().await;
+        tracing::info!("ending");
+        handle.stop(true).await;
+    });
+    edge.run().await?;
     pool.close().await;
     Ok(())
 }

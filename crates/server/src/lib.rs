@@ -4,6 +4,7 @@ pub mod api;
 pub mod backup;
 pub mod command;
 pub mod config;
+mod edge;
 mod in_folder;
 mod interface;
 mod new_site;

@@ -5,7 +5,9 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use reqwest::dns::{Addrs, Name, Resolve, Resolving};
+use reqwest::header::{HeaderMap, HeaderName, HeaderValue};
 use reqwest::{Method, RequestBuilder};
+use strelm_core::passing::AS_IT_IS;
 use thiserror::Error;
 use url::{Host, Url};
 
@@ -45,6 +47,7 @@ impl Client {
         let _ = rustls::crypto::ring::default_provider().install_default();
         let http = reqwest::Client::builder()
             .user_agent(concat!("Strelm/", env!("CARGO_PKG_VERSION")))
+            .default_headers(HeaderMap::from_iter([(HeaderName::from_static(AS_IT_IS), HeaderValue::from_static("1"))]))
             .redirect(reqwest::redirect::Policy::none())
             .dns_resolver(Arc::new(GuardedNames(rules.clone())))
             .connect_timeout(Duration::from_secs(10))

@@ -6,6 +6,7 @@
 pub mod boilerplate;
 pub mod database;
 pub mod decision;
+pub mod edge;
 pub mod habits;
 pub mod journal;
 pub mod lesson;

@@ -84,6 +84,14 @@ impl PassingEdit {
         Some(Self::built(self.stretches.iter().map(stretch).collect(), encoded(&self.at_end)))
     }
 
+    /// About how many bytes it takes. O(stretches).
+    pub fn weight(&self) -> usize {
+        let of = |stretch: &Stretch| {
+            stretch.bytes.len() * 4 + stretch.splices.iter().map(|(_, with)| with.len() + 48).sum::<usize>()
+        };
+        self.stretches.iter().map(of).sum::<usize>() + self.at_end.len() + 4096
+    }
+
     /// Whether pages pass as they came.
     pub fn is_empty(&self) -> bool {
         self.stretches.is_empty() && self.at_end.is_empty()
@@ -100,7 +108,10 @@ impl PassingEdit {
     pub fn hash(&self) -> ContentHash {
         let mut all = String::new();
         for stretch in &self.stretches {
-            all.push_str(&format!("{:?}", (&stretch.before, &stretch.bytes, &stretch.after, stretch.nth, &stretch.splices)));
+            all.push_str(&format!(
+                "{:?}",
+                (&stretch.before, &stretch.bytes, &stretch.after, stretch.nth, &stretch.splices)
+            ));
         }
         all.push_str(&format!("{:?}", self.at_end));
         ContentHash::of(&all)
@@ -114,7 +125,8 @@ impl PassingEdit {
         let of_row = |row: &&[u8]| (0..stretches.len()).filter(|at| stretches[*at].bytes == **row).collect();
         let of_bytes = rows.iter().map(of_row).collect();
         let ends = END_OF_BODY.iter().filter(|_| !at_end.is_empty()).copied();
-        let finder = AhoCorasick::builder().match_kind(MatchKind::LeftmostFirst).build(rows.iter().copied().chain(ends));
+        let finder =
+            AhoCorasick::builder().match_kind(MatchKind::LeftmostFirst).build(rows.iter().copied().chain(ends));
         // What is too much for it is left alone.
         let finder = finder.ok().filter(|_| !stretches.is_empty() || !at_end.is_empty());
         Self { of_bytes, finder, at_end, stretches }

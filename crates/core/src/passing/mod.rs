@@ -6,10 +6,16 @@
 //! stand in the markup, so that what only looks like the sentence, in a script or a comment, is left alone too.
 
 mod edit;
+mod footer;
 mod passage;
 mod stretch;
 mod whereabouts;
 
+/// The header with which a page is asked for as it is on its site: whoever reads the site for Strelm sends it, and edges put
+/// nothing into what they pass on.
+pub const AS_IT_IS: &str = "strelm-as-it-is";
+
 pub use edit::{PassingEdit, PassingLink};
+pub use footer::{FooterError, FooterLink, FooterLinks, FooterTarget};
 pub use passage::Passage;
 pub use whereabouts::Whereabouts;

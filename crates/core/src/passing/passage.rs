@@ -1,5 +1,7 @@
 //! A page as it passes.
 
+use std::ops::Deref;
+
 use aho_corasick::Input;
 
 use super::edit::{END_OF_BODY, PassingEdit};
@@ -11,8 +13,8 @@ const REMEMBERED: usize = LONGEST_SIDE + 4;
 
 /// A page on its way. It never fails: what is not recognised goes on as it came.
 #[derive(Debug)]
-pub struct Passage<'e> {
-    edit: &'e PassingEdit,
+pub struct Passage<E> {
+    edit: E,
     whereabouts: Whereabouts,
     /// What may yet become a stretch, and what went by last before it.
     held: Vec<u8>,
@@ -33,24 +35,25 @@ pub(super) struct Sighted {
     pub at: usize,
 }
 
-impl<'e> Passage<'e> {
+impl<E: Deref<Target = PassingEdit>> Passage<E> {
     /// Nothing of the page went by yet.
-    pub fn of(edit: &'e PassingEdit) -> Self {
+    pub fn of(edit: E) -> Self {
+        let (met, made) = (vec![0; edit.stretches.len()], vec![false; edit.stretches.len()]);
         Self {
             edit,
             whereabouts: Whereabouts::default(),
             held: Vec::new(),
             before: Vec::new(),
             passed: 0,
-            met: vec![0; edit.stretches.len()],
-            made: vec![false; edit.stretches.len()],
+            met,
+            made,
             has_end: false,
             sighted: None,
         }
     }
 
     /// A whole page. O(n).
-    pub fn over(edit: &'e PassingEdit, page: &[u8]) -> Vec<u8> {
+    pub fn over(edit: E, page: &[u8]) -> Vec<u8> {
         let mut passage = Self::of(edit);
         let mut out = Vec::with_capacity(page.len() + page.len() / 16);
         passage.push(page, &mut out);
@@ -59,7 +62,7 @@ impl<'e> Passage<'e> {
     }
 
     /// Where stretches are met on a page, none of which is changed.
-    pub(super) fn sighted(edit: &'e PassingEdit, page: &[u8]) -> Vec<Sighted> {
+    pub(super) fn sighted(edit: E, page: &[u8]) -> Vec<Sighted> {
         let mut passage = Self { sighted: Some(Vec::new()), ..Self::of(edit) };
         let mut out = Vec::new();
         passage.push(page, &mut out);
@@ -94,7 +97,8 @@ impl<'e> Passage<'e> {
         let held = std::mem::take(&mut self.held);
         let mut at = 0;
         let mut keep = self.first_begun(&held, 0, is_last);
-        while let Some(found) = self.edit.finder.as_ref().and_then(|finder| finder.find(Input::new(&held).range(at..))) {
+        while let Some(found) = self.edit.finder.as_ref().and_then(|finder| finder.find(Input::new(&held).range(at..)))
+        {
             let row = found.pattern().as_usize();
             if found.start() >= keep {
                 break;
@@ -134,7 +138,8 @@ impl<'e> Passage<'e> {
     fn meet(&mut self, row: usize, (before, after): (&[u8], &[u8]), bytes: &[u8], out: &mut Vec<u8>) {
         let Some(stretches) = self.edit.of_bytes.get(row) else { return self.meet_end(after, bytes, out) };
         let may_be = self.whereabouts.may_begin_link();
-        let is_beside = |stretch: &Stretch| self.ends_with(before, &stretch.before) && after.starts_with(&stretch.after);
+        let is_beside =
+            |stretch: &Stretch| self.ends_with(before, &stretch.before) && after.starts_with(&stretch.after);
         let meant: Vec<usize> =
             stretches.iter().copied().filter(|at| may_be && is_beside(&self.edit.stretches[*at])).collect();
         let mut change = None;
@@ -183,9 +188,11 @@ impl<'e> Passage<'e> {
 
     /// From where on the last bytes are the begin of something that is looked for.
     fn first_begun(&self, held: &[u8], from: usize, is_last: bool) -> usize {
-        let rows = self.edit.of_bytes.iter().filter_map(|stretches| {
-            stretches.first().map(|at| self.edit.stretches[*at].bytes.as_slice())
-        });
+        let rows = self
+            .edit
+            .of_bytes
+            .iter()
+            .filter_map(|stretches| stretches.first().map(|at| self.edit.stretches[*at].bytes.as_slice()));
         let ends = END_OF_BODY.into_iter().filter(|_| !self.edit.at_end.is_empty() && !self.has_end);
         let begun = rows.chain(ends).filter_map(|row| begun(&held[from..], row));
         match is_last {

@@ -67,7 +67,11 @@ enum State {
     /// So many dashes in what a script hides.
     ScriptDash(Hidden, usize),
     /// So many letters of the name of a tag in what a script hides.
-    ScriptName { hidden: Hidden, is_end: bool, at: usize },
+    ScriptName {
+        hidden: Hidden,
+        is_end: bool,
+        at: usize,
+    },
 }
 
 /// How deep a script is hidden in `<!-- <script> … </script> -->`.
@@ -399,9 +403,44 @@ mod tests {
 
     fn pieces() -> impl Strategy<Value = Vec<String>> {
         let pieces = vec![
-            "<", ">", "</", "<p>", "</p>", "<p class=\"a>b\">", "<p a='<b>' b=c/d e>", "<script>", "</script>", "<script", "</script",
-            "<!--", "-->", "--!>", "->", "--", "-", "<!", "<!doctype html>", "<?x?>", "<style>", "</style >", "<title>", "</title/>",
-            "<textarea>", "</TEXTAREA>", "</titles>", " ", "/", "=", "\"", "'", "moon", "a < b", "<b/>", "<iframe>", "</iframe>", "&amp;",
+            "<",
+            ">",
+            "</",
+            "<p>",
+            "</p>",
+            "<p class=\"a>b\">",
+            "<p a='<b>' b=c/d e>",
+            "<script>",
+            "</script>",
+            "<script",
+            "</script",
+            "<!--",
+            "-->",
+            "--!>",
+            "->",
+            "--",
+            "-",
+            "<!",
+            "<!doctype html>",
+            "<?x?>",
+            "<style>",
+            "</style >",
+            "<title>",
+            "</title/>",
+            "<textarea>",
+            "</TEXTAREA>",
+            "</titles>",
+            " ",
+            "/",
+            "=",
+            "\"",
+            "'",
+            "moon",
+            "a < b",
+            "<b/>",
+            "<iframe>",
+            "</iframe>",
+            "&amp;",
             "\u{e9}",
         ];
         prop::collection::vec(prop::sample::select(pieces).prop_map(str::to_owned), 0..24)
@@ -450,7 +489,16 @@ mod tests {
         assert!(after("<svg><path d='m'/></svg>"));
         assert!(after("<svg/>"));
         assert!(after("<script><!--<script></script>--></script>"));
-        for not in ["<p", "<a href=x>", "<svg><text>", "<button>", "<script>", "<script><!--<script></script>", "<!-- ", "<title>"] {
+        for not in [
+            "<p",
+            "<a href=x>",
+            "<svg><text>",
+            "<button>",
+            "<script>",
+            "<script><!--<script></script>",
+            "<!-- ",
+            "<title>",
+        ] {
             assert!(!after(not), "{not}");
         }
     }

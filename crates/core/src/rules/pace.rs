@@ -52,11 +52,20 @@ pub struct RuleLimits {
     pub per_sentence: usize,
     /// Which share of the places becomes links, whatever the rule.
     pub share: Share,
+    /// Whether a page that passes does not lead its reader back to the page that he just came from.
+    pub heeds_referrer: bool,
 }
 
 impl Default for RuleLimits {
     fn default() -> Self {
-        Self { words_per_link: 80, per_target: 1, per_anchor: 2, per_sentence: 1, share: Share::ALL }
+        Self {
+            words_per_link: 80,
+            per_target: 1,
+            per_anchor: 2,
+            per_sentence: 1,
+            share: Share::ALL,
+            heeds_referrer: false,
+        }
     }
 }
 

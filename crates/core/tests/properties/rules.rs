@@ -91,7 +91,7 @@ fn rules() -> impl Strategy<Value = Vec<Rule>> {
 fn limits() -> impl Strategy<Value = (RuleLimits, LinkLimits)> {
     (1..12usize, 1..3usize, 1..3usize, 1..3usize, 1..4usize, 1..8usize, 0..3usize).prop_map(
         |(words_per_link, per_target, per_anchor, per_sentence, site_sentence, site_words, free)| {
-            let of_rules = RuleLimits { words_per_link, per_target, per_anchor, per_sentence, share: Share::ALL };
+            let of_rules = RuleLimits { words_per_link, per_target, per_anchor, per_sentence, ..RuleLimits::default() };
             let of_site = LinkLimits {
                 per_sentence: site_sentence,
                 words_per_link: site_words,

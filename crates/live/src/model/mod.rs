@@ -2,6 +2,7 @@
 
 mod openings;
 mod pages;
+mod passing;
 mod reach;
 mod rules;
 
@@ -18,8 +19,9 @@ use strelm_core::openings::{Board, Ensemble, Lesson, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::reach::EquityRules;
 use strelm_core::site::{Absence, Address, Fragments, PageId, PlannedPageId, Site};
-use strelm_core::tray::{Passed, Passes, Tray, TrayEntry};
+use strelm_core::tray::{Passed, Passes, Tray, TrayEntry, TrayState};
 use strelm_store::Seq;
+use strelm_store::edge::EdgeSettings;
 use strelm_store::lesson::Learnt;
 use strelm_store::listed::ListedPage;
 use strelm_store::looked::LookedPage;
@@ -35,6 +37,7 @@ use super::rules::counts::KeptTally;
 use super::rules::site_rules::SiteRules;
 
 pub use self::pages::{GraphDelta, TextDelta};
+pub use self::passing::PassingMark;
 
 /// A site in memory: its pages, links, words and openings, its tray, and what its editors decided.
 pub struct Model {
@@ -99,6 +102,10 @@ pub struct Model {
     rules: Arc<SiteRules>,
     /// How many places they have, as it was counted last.
     pub(crate) rule_tally: Option<KeptTally>,
+    /// What is set for what comes to pages as they pass.
+    edge: Arc<EdgeSettings>,
+    /// Counts changes of what is handed over.
+    handed_over_revision: u64,
 }
 
 /// What is to be known of a model to tell what of a change concerns it.
@@ -188,6 +195,8 @@ impl Model {
             answers: Answers::default(),
             rules: Arc::default(),
             rule_tally: None,
+            edge: Arc::default(),
+            handed_over_revision: 0,
         }
     }
 
@@ -227,7 +236,11 @@ impl Model {
 
     /// Takes note of what became of a planned link.
     pub fn put_taken(&mut self, entry: TrayEntry) {
-        if let Some(old) = self.tray.remove(entry.id) {
+        let old = self.tray.remove(entry.id);
+        if [old.as_ref(), Some(&entry)].into_iter().flatten().any(|entry| entry.state == TrayState::HandedOver) {
+            self.handed_over_revision += 1;
+        }
+        if let Some(old) = old {
             self.board.decided(old.link.source, old.link.target_page());
         }
         self.board.decided(entry.link.source, entry.link.target_page());

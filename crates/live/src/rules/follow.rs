@@ -1,12 +1,12 @@
 //! Whether a link that a rule made is still one that it would make.
 
 use strelm_core::document::QuotedSentence;
-use strelm_core::language::fold;
-use strelm_core::rules::{Reader, RulePage, RuleSet, Spot};
+use strelm_core::rules::{Reader, RuleSet, Spot};
 use strelm_core::site::PageId;
 use strelm_store::rule::RuleException;
 
 use super::around::PageAround;
+use super::subject::Subject;
 use crate::model::Model;
 
 /// The place of words in their sentence on a page.
@@ -18,22 +18,12 @@ pub fn spot_of(path: &str, said: &QuotedSentence) -> Spot {
 /// passed. O(n) in the words.
 pub fn still_links(model: &Model, alone: &RuleSet, page: PageId, tags: &[String], said: &QuotedSentence) -> bool {
     let ([rule], Some(facts)) = (alone.rules(), model.site.page(page)) else { return false };
-    let terms: Vec<String> = facts.category.iter().chain(tags).map(|term| fold(term)).collect();
-    let path = facts.address.as_url().path();
-    let of_page = RulePage {
-        page: Some(page),
-        path,
-        kind: facts.kind,
-        terms: &terms,
-        language: facts.language,
-        published: facts.standing.published,
-        came_from: None,
-        planned: &[],
-    };
+    let subject = Subject::known(facts, tags);
+    let (path, of_page) = (subject.path(), subject.rule_page(&[], None));
     let rules = model.rules();
     let exception = RuleException { rule: rule.id, page, spot: spot_of(path, said) };
     let hrefs = Default::default();
-    let around = PageAround { model, rules, facts, hrefs: &hrefs, terms: &terms };
+    let around = PageAround { model, rules, subject: &subject, hrefs: &hrefs };
     let whole = said.anchor.trim();
     let is_phrase = || {
         let mentions = Reader::new(alone).mentions(whole, facts.language);

@@ -3,13 +3,14 @@
 use std::collections::HashMap;
 
 use strelm_core::document::{Document, QuotedSentence, TextSpan};
-use strelm_core::language::{fold, sentence_within};
-use strelm_core::rules::{Mention, Readers, RulePage, Spot, apply};
+use strelm_core::language::sentence_within;
+use strelm_core::rules::{Mention, Readers, Spot, apply};
 use strelm_core::site::{Address, PageId, Target};
 
 use super::around::PageAround;
 use super::place::{PlaceState, RulePlace, RulePlaces};
 use super::site_rules::SiteRules;
+use super::subject::Subject;
 use crate::model::Model;
 
 /// The text of a page, for rules.
@@ -31,25 +32,15 @@ pub fn look_at_rules(
 ) -> Option<RulePlaces> {
     let facts = model.site.page(text.page)?;
     let document = &text.document;
-    let terms: Vec<String> = facts.category.iter().chain(&text.tags).map(|term| fold(term)).collect();
+    let subject = Subject::known(facts, &text.tags);
     let planned: Vec<(TextSpan, Target)> = model
         .tray
         .on(text.page)
         .filter(|entry| entry.link.source_hash == document.hash())
         .filter_map(|entry| Some((entry.link.words, entry.link.brings()?.clone())))
         .collect();
-    let path = facts.address.as_url().path();
-    let page = RulePage {
-        page: Some(text.page),
-        path,
-        kind: facts.kind,
-        terms: &terms,
-        language: facts.language,
-        published: facts.standing.published,
-        came_from: None,
-        planned: &planned,
-    };
-    let around = PageAround { model, rules, facts, hrefs: &text.hrefs, terms: &terms };
+    let (path, page) = (subject.path(), subject.rule_page(&planned, None));
+    let around = PageAround { model, rules, subject: &subject, hrefs: &text.hrefs };
     let limits = (rules.limits, model.limits().links);
     let mut applied = readers.with(|reader| apply(reader, document, &page, limits, &around));
     // What only the edit shows to be impossible is held back. Where the links lead does not matter to it.

@@ -3,6 +3,7 @@
 mod attachment;
 mod decisions;
 mod described;
+mod edge;
 mod error;
 pub mod events;
 mod faults;
@@ -77,6 +78,9 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(rules::places::places)
             .service(rules::exceptions::pass)
             .service(rules::change::change)
+            .service(edge::show::show)
+            .service(edge::set::set)
+            .service(edge::render::render)
             .service(tray::show::show)
             .service(tray::export::export)
             .service(releases::start::start)

@@ -19,6 +19,10 @@ pub struct RuleLimitsWish {
     pub per_sentence: usize,
     /// Which share of all places is linked, 0 to 1.
     pub share: f64,
+    /// Whether a page that passes does not lead its reader back to the page that he just came from. Caches have to keep it once
+    /// for each page from which readers come.
+    #[serde(default)]
+    pub heeds_referrer: bool,
 }
 
 impl From<RuleLimits> for RuleLimitsWish {
@@ -29,6 +33,7 @@ impl From<RuleLimits> for RuleLimitsWish {
             per_anchor: limits.per_anchor,
             per_sentence: limits.per_sentence,
             share: limits.share.part(),
+            heeds_referrer: limits.heeds_referrer,
         }
     }
 }
@@ -56,6 +61,7 @@ pub async fn set(
         per_anchor: wish.per_anchor,
         per_sentence: wish.per_sentence,
         share,
+        heeds_referrer: wish.heeds_referrer,
     };
     let set = rule::set_limits(&state.pool, SiteId(*path), &limits).await?;
     set.ok_or(ApiError::NotFound("There is no such site."))?;

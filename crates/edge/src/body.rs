@@ -1,0 +1,140 @@
+//! The body of a page on its way from the site to its reader.
+
+use std::io;
+use std::sync::Arc;
+
+use bytes::Bytes;
+use futures::stream::{Stream, StreamExt, try_unfold};
+use strelm_core::passing::PassingEdit;
+
+use crate::coding::{Coding, Unpacking};
+use crate::sink::{LARGEST_COPY, Sink};
+
+/// What is done with a page.
+pub struct Altered {
+    pub edit: Arc<PassingEdit>,
+    pub coding: Coding,
+    /// The encoding of which `Content-Type` speaks.
+    pub label: Option<String>,
+    pub copies: bool,
+}
+
+struct Way<S, F> {
+    upstream: S,
+    unpacking: Unpacking<Sink>,
+    /// What came before anything went out: should it not be packed as it says, it goes out as it came.
+    first: Option<Vec<u8>>,
+    is_as_it_came: bool,
+    on_end: Option<F>,
+}
+
+/// The page with its links. `on_end` gets the page as it came, unpacked, where it is wanted and not too large.
+pub fn altered<S, F>(upstream: S, altered: Altered, on_end: F) -> impl Stream<Item = io::Result<Bytes>>
+where
+    S: Stream<Item = io::Result<Bytes>> + Unpin,
+    F: FnOnce(Vec<u8>),
+{
+    let sink = Sink::new(altered.edit, altered.label, altered.coding, altered.copies);
+    let way = Way {
+        upstream,
+        unpacking: Unpacking::of(altered.coding, sink),
+        first: Some(Vec::new()),
+        is_as_it_came: false,
+        on_end: Some(on_end),
+    };
+    try_unfold(Some(way), async |way| {
+        let Some(mut way) = way else { return Ok(None) };
+        while let Some(bytes) = way.upstream.next().await {
+            let out = way.pass(bytes?)?;
+            if !out.is_empty() {
+                return Ok(Some((out, Some(way))));
+            }
+        }
+        let out = way.end()?;
+        Ok((!out.is_empty()).then_some((out, None)))
+    })
+}
+
+impl<S, F: FnOnce(Vec<u8>)> Way<S, F> {
+    fn pass(&mut self, bytes: Bytes) -> io::Result<Bytes> {
+        if self.is_as_it_came {
+            return Ok(bytes);
+        }
+        if let Some(first) = &mut self.first {
+            first.extend_from_slice(&bytes);
+        }
+        let out = self.unpacking.push(&bytes).and_then(|()| self.unpacking.sink().take());
+        self.or_as_it_came(out)
+    }
+
+    fn end(&mut self) -> io::Result<Bytes> {
+        if self.is_as_it_came {
+            return Ok(Bytes::new());
+        }
+        let ended = self.unpacking.end().and_then(|()| self.unpacking.sink().end());
+        let out = match ended {
+            Ok((out, copy)) => {
+                if let Some((on_end, copy)) = self.on_end.take().zip(copy) {
+                    on_end(copy);
+                }
+                Ok(out)
+            }
+            Err(error) => Err(error),
+        };
+        self.or_as_it_came(out)
+    }
+
+    fn or_as_it_came(&mut self, out: io::Result<Vec<u8>>) -> io::Result<Bytes> {
+        match (out, &self.first) {
+            (Ok(out), _) => {
+                if !out.is_empty() {
+                    self.first = None;
+                }
+                Ok(Bytes::from(out))
+            }
+            (Err(_), Some(_)) => {
+                self.is_as_it_came = true;
+                Ok(Bytes::from(self.first.take().unwrap_or_default()))
+            }
+            (Err(error), None) => Err(error),
+        }
+    }
+}
+
+/// Unpacks a page that passes as it is, as long as it is not too large to be learnt.
+pub struct Watch(Option<Unpacking<Copy>>);
+
+struct Copy(Vec<u8>);
+
+impl Watch {
+    pub fn of(coding: Coding) -> Self {
+        Self(Some(Unpacking::of(coding, Copy(Vec::new()))))
+    }
+
+    pub fn push(&mut self, bytes: &[u8]) {
+        if self.0.as_mut().is_some_and(|unpacking| unpacking.push(bytes).is_err()) {
+            self.0 = None;
+        }
+    }
+
+    /// The page, if all of it came.
+    pub fn end(self) -> Option<Vec<u8>> {
+        let mut unpacking = self.0?;
+        unpacking.end().ok()?;
+        Some(std::mem::take(&mut unpacking.sink().0))
+    }
+}
+
+impl io::Write for Copy {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        if self.0.len() + bytes.len() > LARGEST_COPY {
+            return Err(io::Error::other("too large to be learnt"));
+        }
+        self.0.extend_from_slice(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        Ok(())
+    }
+}

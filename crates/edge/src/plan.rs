@@ -1,0 +1,59 @@
+//! What is known of a page before it passes.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use strelm_core::passing::PassingEdit;
+use strelm_core::site::{Address, PageId};
+use strelm_live::PassingMark;
+
+/// What comes to a page as it passes.
+#[derive(Debug)]
+pub struct Plan {
+    pub page: Option<PageId>,
+    pub edit: Arc<PassingEdit>,
+    /// The pages to which rules lead from here, where a reader who came from one is not led back.
+    pub back: Vec<Address>,
+    /// Tells what is put into the page; `None` when nothing is.
+    pub tag: Option<String>,
+    /// Of what it depends, and at which change of the site that was looked at last.
+    pub mark: PassingMark,
+    seen: AtomicU64,
+    /// The page as it passed last and was found to be as it is known.
+    fits: AtomicU64,
+}
+
+impl Plan {
+    pub fn of(page: Option<PageId>, edit: PassingEdit, back: Vec<Address>, mark: PassingMark, change: u64) -> Self {
+        let tag = (!edit.is_empty()).then(|| edit.hash().to_string().chars().take(12).collect());
+        Self { page, edit: Arc::new(edit), back, tag, mark, seen: AtomicU64::new(change), fits: AtomicU64::new(0) }
+    }
+
+    /// Whether nothing of the site changed since it was looked at.
+    pub fn is_of(&self, change: u64) -> bool {
+        self.seen.load(Ordering::Relaxed) == change
+    }
+
+    pub fn see(&self, change: u64) {
+        self.seen.store(change, Ordering::Relaxed);
+    }
+
+    /// Whether a page as it passed, by its hash, is known to be as it should.
+    pub fn fits(&self, page: u64) -> bool {
+        self.fits.load(Ordering::Relaxed) == page
+    }
+
+    pub fn note_fit(&self, page: u64) {
+        self.fits.store(page, Ordering::Relaxed);
+    }
+
+    /// About how many bytes it takes.
+    pub fn weight(&self) -> u32 {
+        u32::try_from(self.edit.weight() + 200).unwrap_or(u32::MAX)
+    }
+}
+
+/// A hash of a page as it passed. O(n).
+pub fn hash_of(page: &[u8]) -> u64 {
+    blake3::hash(page).as_bytes().iter().take(8).fold(1, |hash, byte| hash << 8 | u64::from(*byte))
+}
