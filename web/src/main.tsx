@@ -28,6 +28,7 @@ const RuleView = later(() => import('./views/rules/RuleView.tsx').then((view) =>
 const RulePlacesView = later(() => import('./views/rules/RulePlacesView.tsx').then((view) => view.RulePlacesView));
 const PhrasesView = later(() => import('./views/rules/PhrasesView.tsx').then((view) => view.PhrasesView));
 const RuleTableView = later(() => import('./views/rules/RuleTableView.tsx').then((view) => view.RuleTableView));
+const EdgeView = later(() => import('./views/edge/EdgeView.tsx').then((view) => view.EdgeView));
 const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
 const SetupView = later(() => import('./views/setup/SetupView.tsx').then((view) => view.SetupView));
 
@@ -66,6 +67,7 @@ if (root) {
               <Route path="rules/phrases" element={<PhrasesView />} />
               <Route path="rules/table" element={<RuleTableView />} />
               <Route path="rules/:rule" element={<RuleView />} />
+              <Route path="edge" element={<EdgeView />} />
               <Route path="history" element={<HistoryView />} />
               <Route path="setup" element={<SetupView />} />
               <Route path="*" element={<NoView />} />

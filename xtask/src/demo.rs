@@ -14,6 +14,10 @@ use crate::process::{Beside, end_signal, output, root, run_shown, target};
 use crate::{setup, web};
 
 const LIVE_SITE_PORT: u16 = 4871;
+/// What the live site is called.
+const DEMO_SITE: &str = "Larkmoor Sky Society";
+/// Where the live site's readers get its pages with their links.
+const EDGE_PORT: u16 = 4872;
 
 struct Options {
     fresh: bool,
@@ -114,6 +118,7 @@ pub struct Demo {
 pub fn run(arguments: &[String]) -> anyhow::Result<()> {
     let (mut demo, end) = open(arguments)?;
     println!("\n  Strelm is at {}\n  The live site of the demo is at http://127.0.0.1:{LIVE_SITE_PORT}/", demo.address);
+    println!("  Through an edge, with the links of rules, it is at http://127.0.0.1:{EDGE_PORT}/");
     if let Some((name, address)) = &demo.own {
         println!("  {name} is at {address}");
     }
@@ -123,7 +128,7 @@ pub fn run(arguments: &[String]) -> anyhow::Result<()> {
 
 impl Demo {
     fn start(options: &Options) -> anyhow::Result<Self> {
-        for port in [LIVE_SITE_PORT, options.port] {
+        for port in [LIVE_SITE_PORT, EDGE_PORT, options.port] {
             if std::net::TcpStream::connect(("127.0.0.1", port)).is_ok() {
                 bail!("port {port} is taken; does another demo run? End it first, or choose another port with --port");
             }
@@ -147,6 +152,7 @@ impl Demo {
         demo.start_live_site()?;
         demo.start_strelm()?;
         demo.add_site()?;
+        demo.start_edge()?;
         if let Some(own) = &options.own {
             demo.add_own(own)?;
         }
@@ -190,11 +196,19 @@ impl Demo {
         Ok(())
     }
 
+    fn start_edge(&mut self) -> anyhow::Result<()> {
+        let (upstream, listen) = (format!("http://127.0.0.1:{LIVE_SITE_PORT}/"), format!("127.0.0.1:{EDGE_PORT}"));
+        let mut command = self.strelm();
+        command.args(["edge", "--site", DEMO_SITE, "--upstream", &upstream, "--listen", &listen]);
+        self.begin("the edge", &mut command)?;
+        wait_for_port(EDGE_PORT, self)
+    }
+
     fn add_site(&self) -> anyhow::Result<()> {
         let live = format!("http://127.0.0.1:{LIVE_SITE_PORT}/");
         let micropub = format!("{live}micropub");
         let mut command = self.strelm();
-        command.args(["site", "add", &live, "--name", "Larkmoor Sky Society", "--micropub", &micropub]);
+        command.args(["site", "add", &live, "--name", DEMO_SITE, "--micropub", &micropub]);
         print!("{}", output(command.arg("--token-file").arg(self.token_file()?))?);
         // The folder is edited when its links are released, so the demo works on a copy.
         let notes = self.state.join("field-notes");

@@ -107,6 +107,14 @@ impl Packing {
         }
     }
 
+    /// Where bytes go that are not packed.
+    pub fn plain(&mut self) -> Option<&mut Vec<u8>> {
+        match self {
+            Self::Identity(out) => Some(out),
+            Self::Gzip(_) | Self::Brotli(_) => None,
+        }
+    }
+
     /// What is packed so far, so that whoever reads it can unpack all that was written.
     pub fn take(&mut self) -> io::Result<Vec<u8>> {
         match self {

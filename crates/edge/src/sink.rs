@@ -79,8 +79,12 @@ impl Sink {
 
     fn pass(&mut self, bytes: &[u8]) -> io::Result<()> {
         let Some(packing) = &mut self.packing else { return Ok(()) };
-        match &mut self.stage {
-            Stage::Passes(passage) => {
+        match (&mut self.stage, packing.plain()) {
+            (Stage::Passes(passage), Some(out)) => {
+                passage.push(bytes, out);
+                Ok(())
+            }
+            (Stage::Passes(passage), None) => {
                 self.scratch.clear();
                 passage.push(bytes, &mut self.scratch);
                 packing.push(&self.scratch)?;

@@ -15,6 +15,7 @@ use super::model::Model;
 use super::openings::look_at_pages;
 use super::progress::LoadProgress;
 use super::reach_changes::note_reach;
+use super::rules::at_once::take_at_once;
 use super::text_deltas::text_deltas;
 use super::texts::read_texts;
 
@@ -36,6 +37,7 @@ impl LiveSite {
         read_texts(self, pool);
         look_at_pages(self, pool);
         note_reach(self, pool);
+        take_at_once(self, pool);
         Ok(())
     }
 

@@ -53,6 +53,8 @@ pub struct LiveSite {
     pub(super) sounders: [AtWork; 2],
     /// For the places of rules.
     pub(super) tallier: AtWork,
+    /// The reading after which rules took what they take at once.
+    pub(super) rules_handled: AtomicI64,
 }
 
 impl LiveSite {
@@ -73,6 +75,7 @@ impl LiveSite {
             reach_noted: AtomicI64::new(0),
             sounders: Default::default(),
             tallier: AtWork::default(),
+            rules_handled: AtomicI64::new(0),
             model: RwLock::new(model),
         };
         live.note_changes(&live.read());

@@ -108,6 +108,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/edge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(tray + links of the footer). */
+        get: operations["edge_show"];
+        /** Sets it. Edges follow within a second. */
+        put: operations["edge_set"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/entries": {
         parameters: {
             query?: never;
@@ -678,6 +696,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/render": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gives a page back with the links that rules make on it, with what is carried to it, and with the footer where that is on. The
+         *     page is HTML in whatever encoding it says, or Markdown (`text/markdown`); the header `strelm-links` tells how many links came.
+         *     O(bytes) for each link in Markdown, else O(bytes).
+         */
+        post: operations["edge_render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/rules": {
         parameters: {
             query?: never;
@@ -1195,6 +1234,33 @@ export interface components {
          * @enum {string}
          */
         Doing: "put" | "retarget" | "unlink" | "reword" | "put_on_picture" | "attributes";
+        /** @description What is set for the edges of a site, and which of them run. */
+        EdgeShown: {
+            /** @description Whether they put what is handed over into pages. */
+            carries: boolean;
+            /** @description What is typed to start one. */
+            command: string;
+            footer: components["schemas"]["FooterWish"];
+            /** @description The pages to which the footer leads. */
+            footer_pages: components["schemas"]["PageRef"][];
+            /**
+             * @description Links that are handed over and not seen on the site itself, and those of them whose sentence was not there when the site was
+             *     last read.
+             */
+            handed_over: number;
+            /** @description Whether what is decided is handed over at all. */
+            is_handed_over: boolean;
+            lost: number;
+            running: components["schemas"]["RunningEdge"][];
+            /** @description The footer as it is written into pages, for whoever puts it there by hand; nothing as long as it has no links. */
+            snippet?: string | null;
+        };
+        /** @description What edges put into pages beside the links of rules. */
+        EdgeWish: {
+            /** @description What is handed over. */
+            carries: boolean;
+            footer: components["schemas"]["FooterWish"];
+        };
         /**
          * @description What kind of edit it was.
          * @enum {string}
@@ -1339,6 +1405,23 @@ export interface components {
             links: number;
             /** Format: int32 */
             to: number;
+        };
+        /** @description A link of the footer: to a page by its number, or to an address of another site. */
+        FooterLinkWish: {
+            address?: string | null;
+            /** Format: int32 */
+            page?: number | null;
+            text: string;
+        };
+        /** @description Links at the foot of every page. */
+        FooterWish: {
+            after: string;
+            /** @description Markup before the links, between two of them and after them. */
+            before: string;
+            between: string;
+            /** @description Whether edges put them on pages as they pass. */
+            is_on: boolean;
+            links: components["schemas"]["FooterLinkWish"][];
         };
         /** @description A page that was found, and where. */
         FoundPage: {
@@ -2258,6 +2341,11 @@ export interface components {
         };
         /** @description What holds for all rules of a site together. */
         RuleLimitsWish: {
+            /**
+             * @description Whether a page that passes does not lead its reader back to the page that he just came from. Caches have to keep it once
+             *     for each page from which readers come.
+             */
+            heeds_referrer?: boolean;
             per_anchor: number;
             per_sentence: number;
             /** @description Links to one target, and on the same words, on a page. */
@@ -2369,6 +2457,12 @@ export interface components {
         /** @description The numbers of rules, in the order of the wishes. */
         RulesMade: {
             numbers: number[];
+        };
+        /** @description An edge that runs. */
+        RunningEdge: {
+            /** @description Where it listens. */
+            address: string;
+            upstream: string;
         };
         /** @description A sentence with the words that carry, or could carry, a link. */
         Sentence: {
@@ -3396,6 +3490,146 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edge_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EdgeShown"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edge_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EdgeWish"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5884,6 +6118,96 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edge_render: {
+        parameters: {
+            query: {
+                /** @description Where the page is on the site, such as `/guides/moon`. */
+                address: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/html": string;
+                "text/markdown": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": number[];
+                    "text/markdown": number[];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -26,6 +26,7 @@ export const VIEWS: readonly View[] = [
   { path: 'equity', name: 'Equity', group: 'Shape', letter: 'e', also: 'link equity share rank categories' },
   { path: 'flow', name: 'Flow', group: 'Shape', letter: 'f', also: 'categories matrix subjects silo' },
   { path: 'rules', name: 'Rules', group: 'Shape', letter: 'l', also: 'auto-linking phrases keywords automatic links' },
+  { path: 'edge', name: 'Edge', group: 'Shape', letter: 'o', also: 'on the fly proxy footer links snippet render' },
   { path: 'history', name: 'History', group: 'Watch', letter: 'h', also: 'releases readings take back' },
   { path: 'setup', name: 'Setup', group: null, letter: 's', also: 'settings entry limits token delete' },
 ];

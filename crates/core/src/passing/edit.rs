@@ -1,7 +1,8 @@
 //! What is to be put into a page as it passes.
 
-use aho_corasick::{AhoCorasick, MatchKind};
+use std::sync::Arc;
 
+use super::finder::Finder;
 use super::passage::{Passage, Sighted};
 use super::stretch::{Stretch, after, before};
 use crate::document::encoding::PageEncoding;
@@ -26,7 +27,7 @@ pub struct PassingEdit {
     pub(super) of_bytes: Vec<Vec<usize>>,
     /// What comes before the end of the page's body.
     pub(super) at_end: Vec<u8>,
-    pub(super) finder: Option<AhoCorasick>,
+    pub(super) finder: Option<Arc<Finder>>,
 }
 
 impl PassingEdit {
@@ -125,10 +126,8 @@ impl PassingEdit {
         let of_row = |row: &&[u8]| (0..stretches.len()).filter(|at| stretches[*at].bytes == **row).collect();
         let of_bytes = rows.iter().map(of_row).collect();
         let ends = END_OF_BODY.iter().filter(|_| !at_end.is_empty()).copied();
-        let finder =
-            AhoCorasick::builder().match_kind(MatchKind::LeftmostFirst).build(rows.iter().copied().chain(ends));
         // What is too much for it is left alone.
-        let finder = finder.ok().filter(|_| !stretches.is_empty() || !at_end.is_empty());
+        let finder = Finder::of(rows.iter().copied().chain(ends)).map(Arc::new);
         Self { of_bytes, finder, at_end, stretches }
     }
 

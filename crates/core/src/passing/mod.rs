@@ -6,6 +6,7 @@
 //! stand in the markup, so that what only looks like the sentence, in a script or a comment, is left alone too.
 
 mod edit;
+mod finder;
 mod footer;
 mod passage;
 mod stretch;

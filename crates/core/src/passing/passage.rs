@@ -2,8 +2,6 @@
 
 use std::ops::Deref;
 
-use aho_corasick::Input;
-
 use super::edit::{END_OF_BODY, PassingEdit};
 use super::stretch::{LONGEST_SIDE, Stretch};
 use super::whereabouts::Whereabouts;
@@ -94,22 +92,26 @@ impl<E: Deref<Target = PassingEdit>> Passage<E> {
     }
 
     fn go(&mut self, is_last: bool, out: &mut Vec<u8>) {
+        if self.is_over() {
+            out.append(&mut self.held);
+            return;
+        }
         let held = std::mem::take(&mut self.held);
         let mut at = 0;
         let mut keep = self.first_begun(&held, 0, is_last);
-        while let Some(found) = self.edit.finder.as_ref().and_then(|finder| finder.find(Input::new(&held).range(at..)))
-        {
-            let row = found.pattern().as_usize();
-            if found.start() >= keep {
+        let finder = self.edit.finder.clone();
+        let mut search = finder.as_ref().map(|finder| finder.search(&held));
+        while let Some((row, found)) = search.as_mut().and_then(|search| search.next(&held, at)) {
+            if found.start >= keep {
                 break;
             }
-            if !is_last && found.end() + self.beside(row) > held.len() {
-                keep = found.start();
+            if !is_last && found.end + self.beside(row) > held.len() {
+                keep = found.start;
                 break;
             }
-            self.pass(&held[at..found.start()], out);
-            self.meet(row, (&held[..found.start()], &held[found.end()..]), &held[found.range()], out);
-            at = found.end();
+            self.pass(&held[at..found.start], out);
+            self.meet(row, (&held[..found.start], &held[found.end..]), &held[found.clone()], out);
+            at = found.end;
             if keep < at {
                 keep = self.first_begun(&held, at, is_last);
             }
@@ -119,6 +121,12 @@ impl<E: Deref<Target = PassingEdit>> Passage<E> {
         self.passed += keep;
         self.remember(&held[..keep]);
         self.held.extend_from_slice(&held[keep..]);
+    }
+
+    /// Whether nothing is to be put into the rest of the page.
+    fn is_over(&self) -> bool {
+        let met = self.met.iter().zip(&self.edit.stretches).all(|(met, stretch)| *met > stretch.nth);
+        self.sighted.is_none() && met && (self.has_end || self.edit.at_end.is_empty())
     }
 
     /// How many bytes after one of the rows must be there to tell whether it is meant.

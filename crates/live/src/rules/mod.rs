@@ -1,6 +1,7 @@
 //! The auto-linking rules of a site in memory: which places they have on which pages, and what becomes of these.
 
 mod around;
+pub(crate) mod at_once;
 pub(crate) mod counts;
 mod follow;
 mod look;

@@ -3,10 +3,10 @@
 use std::collections::HashMap;
 
 use sqlx::PgPool;
-use strelm_core::site::Address;
+use strelm_core::site::{Address, PageId};
 
 use super::facts::{Outcome, ReadAddress, ReadingId};
-use crate::{SiteId, StoreError};
+use crate::{SiteId, StoreError, page_id};
 
 /// Addresses of a reading so far: those that wait, in the order in which they were found, and those that are done.
 ///
@@ -100,4 +100,19 @@ pub async fn told(
         })
     };
     rows.into_iter().map(|row| read((row.address, row.outcome, row.note))).collect()
+}
+
+/// The pages that a reading found new or changed.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn touched_pages(pool: &PgPool, site: SiteId, reading: ReadingId) -> Result<Vec<PageId>, StoreError> {
+    let numbers = sqlx::query_scalar!(
+        "select page.number from reading_address join page using (address)
+         where reading_id = $2 and outcome in ('new', 'changed') and page.site_id = $1 and page.gone is null
+         order by page.number",
+        site.0,
+        reading.0,
+    );
+    Ok(numbers.fetch_all(pool).await?.into_iter().map(page_id).collect())
 }

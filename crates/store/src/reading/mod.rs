@@ -10,7 +10,7 @@ use sqlx::{PgConnection, PgPool};
 use crate::journal::{self, Entry};
 use crate::{Seq, SiteId, StoreError};
 
-pub use self::addresses::{add_waiting, addresses, note_outcomes, told};
+pub use self::addresses::{add_waiting, addresses, note_outcomes, told, touched_pages};
 pub use self::facts::{Outcome, Progress, ReadAddress, Reading, ReadingId, ReadingState};
 pub use self::leaving::{Left, answer_keep, answer_take_off, leaving, may_take_off, note_leaving, note_staying};
 pub use self::list::{all, latest};

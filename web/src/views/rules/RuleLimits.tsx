@@ -1,5 +1,6 @@
 import { type FormEvent, useState } from 'react';
 import type { Schema } from '../../api/client.ts';
+import { Check } from '../../parts/Check.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Field } from '../../parts/Field.tsx';
 import { useRuleActions } from './useRules.ts';
@@ -18,7 +19,7 @@ export function RuleLimits({ site, known, close }: Props) {
     event.preventDefault();
     setLimits.mutate(limits, { onSuccess: close });
   };
-  const field = (key: keyof typeof limits, label: string, help: string, factor = 1) => (
+  const field = (key: Exclude<keyof typeof limits, 'heeds_referrer'>, label: string, help: string, factor = 1) => (
     <Field label={label} help={help}>
       {(props) => (
         <input
@@ -43,6 +44,16 @@ export function RuleLimits({ site, known, close }: Props) {
           {field('per_anchor', 'Links on the same words on a page', 'In any case of letters.')}
           {field('per_sentence', 'Links of rules in a sentence', 'A rule can have its own.')}
           {field('share', 'Percent of the places that are linked', 'Always the same ones.', 100)}
+        </div>
+        <div className="mb-4">
+          <Check
+            label="Lead no reader back to the page that he just came from"
+            isOn={limits.heeds_referrer ?? false}
+            set={(heeds_referrer) => setWished({ ...limits, heeds_referrer })}
+          />
+          <p className="mt-1 text-secondary">
+            Only through an edge. Caches then keep a page once for each page from which readers come.
+          </p>
         </div>
         {setLimits.isError && (
           <p role="alert" className="mb-2 font-semibold text-accent">

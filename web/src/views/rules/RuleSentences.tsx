@@ -1,8 +1,8 @@
 import { type ReactNode, useEffect, useId, useRef } from 'react';
 import { Check } from '../../parts/Check.tsx';
+import { TargetField } from '../../parts/TargetField.tsx';
 import { KINDS } from '../../parts/words.ts';
 import { anyOf, BLOCK_NAMES, type Draft, often, where } from './ruleDraft.ts';
-import { TargetField } from './TargetField.tsx';
 
 interface Props {
   site: number;

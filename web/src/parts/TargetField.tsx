@@ -1,13 +1,16 @@
 import { useDeferredValue, useState } from 'react';
-import type { Schema } from '../../api/client.ts';
-import { ListField, type ListRow } from '../../parts/ListField.tsx';
-import { useFoundPages } from '../../parts/useFoundPages.ts';
-import { KINDS } from '../../parts/words.ts';
+import type { Schema } from '../api/client.ts';
+import { ListField, type ListRow } from './ListField.tsx';
+import { useFoundPages } from './useFoundPages.ts';
+import { KINDS } from './words.ts';
 
 type Target = Schema['RuleWish']['target'];
 
 interface Props {
   site: number;
+  label?: string;
+  /** Whether a mail address is no target here. */
+  isWithoutMail?: boolean;
   choose: (target: Target, name: string) => void;
 }
 
@@ -17,8 +20,8 @@ interface Row extends ListRow {
   why: string;
 }
 
-/** Where a rule leads: a page that is found by its title, address or words, an address of another site, or mail. */
-export function TargetField({ site, choose }: Props) {
+/** Where links are to lead: a page that is found by its title, address or words, an address of another site, or mail. */
+export function TargetField({ site, label = 'Where they lead', isWithoutMail = false, choose }: Props) {
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
   const found = useFoundPages(site, wanted);
@@ -28,13 +31,13 @@ export function TargetField({ site, choose }: Props) {
     name: page.title,
     why: `${KINDS[page.kind]} · ${page.path}`,
   }));
-  const typed = typedTarget(wanted);
+  const typed = typedTarget(wanted, isWithoutMail);
   const rows = typed ? [typed, ...pages] : pages;
   return (
     <div>
       <ListField
-        label="Where they lead"
-        placeholder="Title, address or words; or https://… or a mail address"
+        label={label}
+        placeholder={`Title, address or words; or https://…${isWithoutMail ? '' : ' or a mail address'}`}
         text={text}
         setText={setText}
         rows={rows}
@@ -60,11 +63,11 @@ export function TargetField({ site, choose }: Props) {
 }
 
 /** What is no page: an address of another site, or who gets a mail. */
-function typedTarget(text: string): Row | undefined {
+function typedTarget(text: string, isWithoutMail: boolean): Row | undefined {
   if (/^https?:\/\/\S+$/i.test(text)) {
     return { id: 'typed', target: { kind: 'outside', address: text }, name: text, why: 'an address of another site' };
   }
-  if (/^(mailto:)?[^@\s]+@[^@\s]+$/i.test(text)) {
+  if (!isWithoutMail && /^(mailto:)?[^@\s]+@[^@\s]+$/i.test(text)) {
     return { id: 'typed', target: { kind: 'mail', to: text }, name: text, why: 'mail' };
   }
   return undefined;
