@@ -51,6 +51,30 @@ pub fn http() -> anyhow::Result<reqwest::Client> {
     Ok(MADE.get_or_init(|| client).clone())
 }
 
+/// An edge before the live site, as a process of its own.
+pub struct EdgeProcess {
+    child: std::process::Child,
+    /// Where it listens, without a slash at its end.
+    pub address: String,
+}
+
+impl EdgeProcess {
+    /// A page as its readers get it.
+    ///
+    /// # Errors
+    /// When the edge does not answer.
+    pub async fn page(&self, path: &str) -> anyhow::Result<String> {
+        Ok(http()?.get(format!("{}{path}", self.address)).send().await?.error_for_status()?.text().await?)
+    }
+}
+
+impl Drop for EdgeProcess {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
 /// A worker as a process of its own, which can be killed.
 pub struct WorkerProcess(std::process::Child);
 
@@ -321,6 +345,24 @@ impl Stage {
     pub fn worker_process(&self) -> anyhow::Result<WorkerProcess> {
         let mut command = self.strelm()?;
         Ok(WorkerProcess(command.arg("work").stdin(std::process::Stdio::null()).spawn()?))
+    }
+
+    /// An edge before the live site, once it answers.
+    ///
+    /// # Errors
+    /// When it does not start.
+    pub async fn edge(&self) -> anyhow::Result<EdgeProcess> {
+        let listen = format!("127.0.0.1:{}", free_port()?);
+        let mut command = self.strelm()?;
+        command.args(["edge", "--site", "Larkmoor Sky Society", "--upstream", &self.live.entry(), "--listen", &listen]);
+        let edge = EdgeProcess { child: command.spawn()?, address: format!("http://{listen}") };
+        for _ in 0..200 {
+            if edge.page("/").await.is_ok() {
+                return Ok(edge);
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        anyhow::bail!("the edge does not answer")
     }
 
     /// A new folder on the stage, below those that may be read.

@@ -9,7 +9,8 @@ use sqlx::PgPool;
 use strelm_core::document::{AlsoIn, LinkSays};
 use strelm_core::language::Language;
 use strelm_core::rules::{
-    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, RuleLimits, Scope, Share, Spot, Tracking,
+    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, RuleLimits, Scope, Selector, Share, Spot,
+    Tracking,
 };
 use strelm_core::site::{PageId, PageKind, PlannedPageId, Target};
 use strelm_core::tray::{ByRule, PlannedLink};
@@ -52,6 +53,8 @@ fn special() -> KeptRule {
             before: day(9),
             only: [PageId(1), PageId(3)].into(),
             never: [PageId(2)].into(),
+            within: vec![Selector::parse("main").unwrap(), Selector::parse(".text > p").unwrap()],
+            without: vec![Selector::parse("#draft").unwrap()],
             blocks: BlockKinds { headings: true, tables: true, quotes: true, captions: true, code: true },
             first_words_free: 20,
         },

@@ -2385,6 +2385,8 @@ export interface components {
              *     are there though it is off.
              */
             made: number;
+            /** @description The pages that it names: where alone it links, and where it does not. */
+            named_pages: components["schemas"]["PageRef"][];
             /** Format: int32 */
             number: number;
             outdated: number;
@@ -2395,6 +2397,8 @@ export interface components {
             all_terms?: string[];
             /** @description Categories and tags of which a page has one at least, all, or none. */
             any_term?: string[];
+            /** @description Whether its places on new and changed pages go into the tray as they are found; else somebody looks at them first. */
+            at_once?: boolean;
             /** Format: date */
             before?: string | null;
             captions?: boolean;
@@ -2453,6 +2457,9 @@ export interface components {
             /** @description Parameters that are added to the address of another site, as `name=value`. */
             tracking?: string[];
             ugc?: boolean;
+            /** @description CSS selectors: only within elements of one of these at least, and within none of those. */
+            within?: string[];
+            without?: string[];
         };
         /** @description The numbers of rules, in the order of the wishes. */
         RulesMade: {

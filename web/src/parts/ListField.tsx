@@ -22,13 +22,15 @@ interface Props<Row extends ListRow> {
   draw: (row: Row) => ReactNode;
   /** Whether a row is chosen from the start, so that Enter alone takes it; otherwise once something is typed. */
   choosesFirst?: boolean;
+  /** Whether what stands around it has the focus first. */
+  waits?: boolean;
   /** Tailwind classes of the field, the list and a row. */
   looks: { field: string; list: string; row: string };
 }
 
 /** A field with a list under it: the arrow keys go through the list while one types, Enter takes the chosen row. */
 export function ListField<Row extends ListRow>(props: Props<Row>) {
-  const { label, showsLabel = false, rows, looks, choose, draw } = props;
+  const { label, showsLabel = false, waits = false, rows, looks, choose, draw } = props;
   const id = useId();
   return (
     <Autocomplete.Root
@@ -49,7 +51,7 @@ export function ListField<Row extends ListRow>(props: Props<Row>) {
       </label>
       <Autocomplete.Input
         id={id}
-        autoFocus
+        autoFocus={!waits}
         type="text"
         autoComplete="off"
         spellCheck={false}

@@ -9,10 +9,18 @@ type Target = Schema['RuleWish']['target'];
 interface Props {
   site: number;
   label?: string;
-  /** Whether a mail address is no target here. */
-  isWithoutMail?: boolean;
+  /** What can be chosen: pages alone, or addresses of other sites too, or mail as well. */
+  takes?: 'pages' | 'pages and addresses' | 'anything';
+  /** Whether its name is seen, and what stands around it has the focus first. */
+  isInForm?: boolean;
   choose: (target: Target, name: string) => void;
 }
+
+const HINTS = {
+  pages: '',
+  'pages and addresses': '; or https://…',
+  anything: '; or https://… or a mail address',
+};
 
 interface Row extends ListRow {
   target: Target;
@@ -21,7 +29,7 @@ interface Row extends ListRow {
 }
 
 /** Where links are to lead: a page that is found by its title, address or words, an address of another site, or mail. */
-export function TargetField({ site, label = 'Where they lead', isWithoutMail = false, choose }: Props) {
+export function TargetField({ site, label = 'Where they lead', takes = 'anything', isInForm = false, choose }: Props) {
   const [text, setText] = useState('');
   const wanted = useDeferredValue(text.trim());
   const found = useFoundPages(site, wanted);
@@ -31,13 +39,15 @@ export function TargetField({ site, label = 'Where they lead', isWithoutMail = f
     name: page.title,
     why: `${KINDS[page.kind]} · ${page.path}`,
   }));
-  const typed = typedTarget(wanted, isWithoutMail);
+  const typed = typedTarget(wanted, takes);
   const rows = typed ? [typed, ...pages] : pages;
   return (
     <div>
       <ListField
         label={label}
-        placeholder={`Title, address or words; or https://…${isWithoutMail ? '' : ' or a mail address'}`}
+        showsLabel={isInForm}
+        waits={isInForm}
+        placeholder={`Title, address or words${HINTS[takes]}`}
         text={text}
         setText={setText}
         rows={rows}
@@ -63,11 +73,11 @@ export function TargetField({ site, label = 'Where they lead', isWithoutMail = f
 }
 
 /** What is no page: an address of another site, or who gets a mail. */
-function typedTarget(text: string, isWithoutMail: boolean): Row | undefined {
-  if (/^https?:\/\/\S+$/i.test(text)) {
+function typedTarget(text: string, takes: NonNullable<Props['takes']>): Row | undefined {
+  if (takes !== 'pages' && /^https?:\/\/\S+$/i.test(text)) {
     return { id: 'typed', target: { kind: 'outside', address: text }, name: text, why: 'an address of another site' };
   }
-  if (!isWithoutMail && /^(mailto:)?[^@\s]+@[^@\s]+$/i.test(text)) {
+  if (takes === 'anything' && /^(mailto:)?[^@\s]+@[^@\s]+$/i.test(text)) {
     return { id: 'typed', target: { kind: 'mail', to: text }, name: text, why: 'mail' };
   }
   return undefined;

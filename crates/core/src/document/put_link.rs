@@ -1,5 +1,6 @@
 //! Putting a link on words: where its tags may stand so that the markup stays well nested, and when it must not be.
 
+use rustc_hash::FxHashSet;
 use thiserror::Error;
 
 use super::edit::Edit;
@@ -286,6 +287,20 @@ impl Document {
             }
             false
         })
+    }
+
+    /// Whether words stand within an element whose start tag begins at one of these places of the source. O(log n + depth).
+    pub fn stands_within(&self, words: TextSpan, starts: &FxHashSet<usize>) -> bool {
+        let Some(run) = self.text().runs_in(words).first() else { return false };
+        let mut node = run.node;
+        while node != ROOT {
+            let here = self.tree().node(node);
+            if starts.contains(&here.start_tag.start) {
+                return true;
+            }
+            node = here.parent;
+        }
+        false
     }
 
     pub(super) fn within(&self, node: u32, test: impl Fn(Element) -> bool) -> bool {

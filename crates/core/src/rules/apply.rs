@@ -11,6 +11,8 @@ use super::pace::RuleLimits;
 use super::page::{Around, RulePage};
 use super::rule::Rule;
 use super::rule_set::RuleSet;
+use super::scope::Scope;
+use super::selector::{Selected, Selector};
 use super::spot::Spot;
 use crate::document::{Document, Region, TextSpan};
 use crate::language::{Language, fold, sentences};
@@ -130,6 +132,8 @@ struct Way<'a, A> {
     carried: Carried,
     /// The sentences of blocks, by where these begin.
     sentences: FxHashMap<usize, Vec<TextSpan>>,
+    /// Which elements the selectors of rules mean that have places here.
+    selected: Selected<'a>,
     /// What is the same for all places of a rule, for those that came to their turn.
     of_rule: FxHashMap<usize, OfRule>,
     by_rule: FxHashMap<usize, usize>,
@@ -162,6 +166,7 @@ impl<'a, A: Around> Way<'a, A> {
             new: Vec::new(),
             carried: Carried::default(),
             sentences: FxHashMap::default(),
+            selected: Selected::default(),
             of_rule: FxHashMap::default(),
             by_rule: FxHashMap::default(),
             by_phrase: FxHashMap::default(),
@@ -172,6 +177,9 @@ impl<'a, A: Around> Way<'a, A> {
         if mentions.is_empty() {
             return way;
         }
+        let selectors = mentions.iter().map(|mention| &rules.rules()[mention.rule].scope);
+        let selectors = selectors.flat_map(|scope| scope.within.iter().chain(&scope.without));
+        way.selected = Selected::on(document, selectors);
         let links = document.links().iter().filter(|link| link.region == Region::Content);
         let there = links.map(|link| (link.text, around.leads(&link.href)));
         let planned = page.planned.iter().map(|(words, target)| (*words, Some(target.clone())));
@@ -325,6 +333,15 @@ impl<'a, A: Around> Way<'a, A> {
             if !rule.scope.blocks.takes(kind) {
                 return Err(Held::Block(kind));
             }
+        }
+        let stands = |selector: &Selector| self.selected.holds(selector, self.document, mention.words);
+        let Scope { within, without, .. } = &rule.scope;
+        if !(within.is_empty() || within.iter().any(stands)) {
+            let all: Vec<_> = within.iter().map(Selector::as_str).collect();
+            return Err(Held::NotWithin(all.join(" or ")));
+        }
+        if let Some(selector) = without.iter().find(|selector| stands(selector)) {
+            return Err(Held::Within(selector.as_str().to_owned()));
         }
         if mention.first < rule.scope.first_words_free {
             return Err(Held::TooEarly { words: rule.scope.first_words_free });

@@ -19,6 +19,10 @@ pub enum Held {
     CameFrom,
     #[error("the rule does not link in {}", named(*.0))]
     Block(BlockKind),
+    #[error("it does not stand in {0}")]
+    NotWithin(String),
+    #[error("it stands in {0}")]
+    Within(String),
     #[error("the first {words} words of a page are left free")]
     TooEarly { words: usize },
     #[error("“{0}” stands beside it")]

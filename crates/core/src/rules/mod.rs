@@ -18,6 +18,7 @@ mod readers;
 mod rule;
 mod rule_set;
 mod scope;
+mod selector;
 mod spot;
 mod vocabulary;
 
@@ -33,6 +34,7 @@ pub use readers::Readers;
 pub use rule::{Rule, Tracking};
 pub use rule_set::RuleSet;
 pub use scope::{BlockKinds, PathPattern, Scope};
+pub use selector::{NoSelector, Selector};
 pub use spot::Spot;
 
 pub use crate::ids::RuleId;

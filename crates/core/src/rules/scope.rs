@@ -6,6 +6,7 @@ use std::collections::BTreeSet;
 use chrono::NaiveDate;
 
 use super::page::{Around, RulePage};
+use super::selector::Selector;
 use crate::document::{AlsoIn, BlockKind};
 use crate::ids::PageId;
 use crate::language::{Language, fold};
@@ -32,6 +33,9 @@ pub struct Scope {
     pub only: BTreeSet<PageId>,
     pub never: BTreeSet<PageId>,
     pub blocks: BlockKinds,
+    /// Only within elements of one of these at least, and within none of those.
+    pub within: Vec<Selector>,
+    pub without: Vec<Selector>,
     /// The first words of a page's content, which carry none of its links.
     pub first_words_free: usize,
 }

@@ -113,7 +113,7 @@ async fn everything(stage: &Stage) -> Vec<Value> {
         tokio::time::sleep(std::time::Duration::from_millis(25)).await;
     }
     let mut all = Vec::new();
-    for path in ["/pages?limit=200", "/tray", "/settings", "/limits", "/releases", "/rules"] {
+    for path in ["/pages?limit=200", "/tray", "/settings", "/limits", "/releases", "/rules", "/edge"] {
         all.push(stage.get(path).await.unwrap());
     }
     all

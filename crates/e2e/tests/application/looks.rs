@@ -54,6 +54,7 @@ async fn axe_finds_nothing_in_any_view_theme_or_dialog(_: PgPoolOptions, options
         ("flow".to_owned(), "main table", "without a category"),
         ("rules".to_owned(), "main h2", "Words that link themselves"),
         ("rules/new".to_owned(), "h1", "A new rule"),
+        ("edge".to_owned(), "main h2", "Footer links"),
         ("history".to_owned(), "[data-testid=release]", "interrupted"),
         ("history?show=readings".to_owned(), "[data-testid=reading]", "done"),
         ("setup".to_owned(), "h1", "Setup"),
@@ -138,9 +139,18 @@ async fn small_and_enlarged_windows_can_be_read(_: PgPoolOptions, options: PgCon
     for (width, height) in [(360, 720), (400, 800), (640, 400)] {
         let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
         browser.devtools("Emulation.setDeviceMetricsOverride", size).await.unwrap();
-        for view in
-            ["today", "pages", "reach", "equity", "flow", "rules/new", "history", "setup", &format!("pages/{page}")]
-        {
+        for view in [
+            "today",
+            "pages",
+            "reach",
+            "equity",
+            "flow",
+            "rules/new",
+            "edge",
+            "history",
+            "setup",
+            &format!("pages/{page}"),
+        ] {
             browser.client.goto(&stage.address(&format!("{}/{view}", stage.site.0))).await.unwrap();
             browser.wait_for("main h1", "").await.unwrap();
             // Nothing is wider than the window, but for what scrolls in itself.

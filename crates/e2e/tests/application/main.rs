@@ -9,6 +9,7 @@ mod bad_connection;
 mod captured;
 mod contract;
 mod desk;
+mod edge;
 mod every_operation;
 mod exports;
 mod failures;

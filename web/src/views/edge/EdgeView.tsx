@@ -95,7 +95,7 @@ function WhatComes({ site, edge }: { site: number; edge: Edge }) {
               type="checkbox"
               className="toggle toggle-sm"
               checked={edge.carries}
-              disabled={set.isPending}
+              disabled={set.isPending || !(edge.is_handed_over || edge.carries)}
               onChange={(event) => {
                 const carries = event.target.checked;
                 const done = carries ? 'What is handed over comes to pages as they pass.' : 'Edges leave it alone now.';

@@ -144,7 +144,8 @@ function FooterLinks({ site, edge, links, set }: LinksProps) {
           key={links.length}
           site={site}
           label="One more link"
-          isWithoutMail
+          takes="pages and addresses"
+          isInForm
           choose={(target, name) => {
             if (typeof target === 'number') {
               setNames({ ...names, [target]: name });

@@ -2,6 +2,7 @@ import { type ReactNode, useEffect, useId, useRef } from 'react';
 import { Check } from '../../parts/Check.tsx';
 import { TargetField } from '../../parts/TargetField.tsx';
 import { KINDS } from '../../parts/words.ts';
+import { PagesField } from './PagesField.tsx';
 import { anyOf, BLOCK_NAMES, type Draft, often, where } from './ruleDraft.ts';
 
 interface Props {
@@ -11,11 +12,14 @@ interface Props {
   leads: string;
   categories: readonly string[];
   change: (part: Partial<Draft>, leads?: string) => void;
+  /** What pages are called that it names, and that one more is. */
+  names: ReadonlyMap<number, string>;
+  named: (page: number, title: string) => void;
   isNew: boolean;
 }
 
 /** A rule in sentences to fill in. */
-export function RuleSentences({ site, draft, leads, categories, change, isNew }: Props) {
+export function RuleSentences({ site, draft, leads, categories, change, names, named, isNew }: Props) {
   const phrases = useId();
   const first = useRef<HTMLTextAreaElement>(null);
   useEffect(() => {
@@ -103,6 +107,23 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
           ))}
         </Checks>
       </fieldset>
+      <fieldset>
+        <legend className="mb-1 font-semibold">On pages that are new or changed, its links</legend>
+        <div className="flex flex-wrap gap-x-5 gap-y-1">
+          {[false, true].map((atOnce) => (
+            <label key={String(atOnce)} className="flex items-center gap-2">
+              <input
+                type="radio"
+                name="handling"
+                className="radio radio-sm"
+                checked={draft.at_once === atOnce}
+                onChange={() => change({ at_once: atOnce })}
+              />
+              {atOnce ? 'go into the tray at once' : 'wait until you looked at them'}
+            </label>
+          ))}
+        </div>
+      </fieldset>
       <details open={where(draft) !== ''}>
         <summary className="cursor-pointer font-semibold">Where</summary>
         <div className="mt-2 flex flex-col gap-3">
@@ -168,6 +189,34 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
             value={draft.languages}
             set={(languages) => change({ languages })}
           />
+          <PagesField
+            site={site}
+            label="Only on these pages"
+            value={draft.only}
+            names={names}
+            set={(only) => change({ only })}
+            named={named}
+          />
+          <PagesField
+            site={site}
+            label="Not on these pages"
+            value={draft.never}
+            names={names}
+            set={(never) => change({ never })}
+            named={named}
+          />
+          <Lines
+            label="Only within such elements"
+            placeholder=".article-body (CSS selectors)"
+            value={draft.within}
+            set={(within) => change({ within })}
+          />
+          <Lines
+            label="Not within such elements"
+            placeholder="aside, .note"
+            value={draft.without}
+            set={(without) => change({ without })}
+          />
           <Lines
             label="Not beside these words"
             placeholder="One a line"
@@ -224,6 +273,17 @@ export function RuleSentences({ site, draft, leads, categories, change, isNew }:
               set={(priority) => change({ priority })}
             />
             .
+          </p>
+          <p className="figures leading-8">
+            At most{' '}
+            <Count
+              label="Links in a sentence, 0 for as many as all rules may"
+              value={draft.per_sentence ?? 0}
+              least={0}
+              most={20}
+              set={(most) => change({ per_sentence: most || null })}
+            />{' '}
+            links in a sentence (0 for as many as all rules may).
           </p>
           <p className="figures leading-8">
             On the whole site at most{' '}

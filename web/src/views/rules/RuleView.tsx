@@ -2,6 +2,7 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { useDecisions } from '../../decisions/context.ts';
 import { Empty, Failed, Loading } from '../../parts/states.tsx';
+import { TargetField } from '../../parts/TargetField.tsx';
 import { count } from '../../parts/words.ts';
 import { useSite } from '../../window/useSite.ts';
 import { PlacesPane } from './PlacesPane.tsx';
@@ -51,11 +52,13 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
   const { decide } = useDecisions();
   const [draft, setDraft] = useState<Draft>(() => (known ? draftOf(known.rule) : EMPTY));
   const [leads, setLeads] = useState(known?.leads.text ?? '');
+  const [names, setNames] = useState(() => new Map(known?.named_pages.map((page) => [page.number, page.title])));
+  const [tried, setTried] = useState<TriedPage>();
   const rule = useMemo(() => ruleOf(draft), [draft]);
   const isChanged = isNew || !known || JSON.stringify(draft) !== JSON.stringify(draftOf(known.rule));
   const looked = useDeferredValue(rule);
   const number = isNew ? undefined : known?.number;
-  const asked = useMemo(() => question(looked, number, isChanged), [looked, number, isChanged]);
+  const asked = useMemo(() => question(looked, number, isChanged, tried), [looked, number, isChanged, tried]);
   const save = () => {
     if (!rule) {
       return;
@@ -123,6 +126,8 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
               leads={leads}
               categories={categories}
               isNew={isNew}
+              names={names}
+              named={(page, title) => setNames(new Map(names).set(page, title))}
               change={(part, name) => {
                 setDraft({ ...draft, ...part });
                 if (name !== undefined) {
@@ -163,6 +168,7 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
               </button>
             </p>
           )}
+          {rule && <TryOnOne site={site} tried={tried} set={setTried} />}
           <PlacesPane
             site={site}
             asked={asked}
@@ -182,6 +188,55 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
   );
 }
 
+interface TriedPage {
+  number: number;
+  title: string;
+}
+
+interface TryProps {
+  site: number;
+  tried: TriedPage | undefined;
+  set: (page: TriedPage | undefined) => void;
+}
+
+/** Whether only one page is looked at, and which. */
+function TryOnOne({ site, tried, set }: TryProps) {
+  const [chooses, setChooses] = useState(false);
+  if (tried) {
+    return (
+      <p className="flex items-center gap-2 border-b border-base-300 px-4 py-1.5">
+        <span className="min-w-0 truncate">
+          Tried on <span className="font-semibold text-primary">{tried.title}</span> alone
+        </span>
+        <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => set(undefined)}>
+          On all pages
+        </button>
+      </p>
+    );
+  }
+  return (
+    <div className="border-b border-base-300 px-4 py-1.5">
+      {chooses ? (
+        <TargetField
+          site={site}
+          label="The page to try it on"
+          takes="pages"
+          choose={(target, title) => {
+            setChooses(false);
+            if (typeof target === 'number') {
+              set({ number: target, title });
+            }
+          }}
+        />
+      ) : (
+        <button type="button" className="btn btn-xs btn-ghost border-base-300" onClick={() => setChooses(true)}>
+          Try on one page …
+        </button>
+      )}
+    </div>
+  );
+}
+
 function followWords(isOn: boolean, links: number): string {
   const them = links === 1 ? 'it' : 'them';
   return isOn ? `Change ${them}` : `Take ${them} off`;
@@ -194,9 +249,18 @@ function missing(draft: Draft): string {
 }
 
 /** A rule that is kept as it is written is asked for by its number alone. */
-function question(rule: Rule | undefined, number: number | undefined, isChanged: boolean): Asked | undefined {
+function question(
+  rule: Rule | undefined,
+  number: number | undefined,
+  isChanged: boolean,
+  tried: TriedPage | undefined,
+): Asked | undefined {
   if (!rule) {
     return undefined;
   }
-  return { rules: number === undefined ? [] : [number], draft: isChanged || !rule.is_on ? rule : undefined };
+  return {
+    rules: number === undefined ? [] : [number],
+    draft: isChanged || !rule.is_on ? rule : undefined,
+    pages: tried && [tried.number],
+  };
 }

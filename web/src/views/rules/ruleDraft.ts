@@ -43,6 +43,8 @@ export const EMPTY: Draft = {
   quotes: false,
   captions: false,
   code: false,
+  within: [],
+  without: [],
   first_words_free: 0,
   per_page: 1,
   per_phrase: 1,
@@ -54,6 +56,7 @@ export const EMPTY: Draft = {
   links_back: true,
   priority: 0,
   is_on: true,
+  at_once: false,
 };
 
 /** A rule as it is kept, to be changed. */
@@ -98,6 +101,10 @@ export function where(rule: Rule | Draft): string {
     rule.languages?.length && `only in pages of ${listed(rule.languages)}`,
     rule.since && `on pages since ${rule.since}`,
     rule.before && `on pages before ${rule.before}`,
+    rule.only?.length && `only on ${rule.only.length === 1 ? 'one page' : `${rule.only.length} pages`}`,
+    rule.never?.length && `not on ${rule.never.length === 1 ? 'one page' : `${rule.never.length} pages`}`,
+    rule.within?.length && `only in ${listed(rule.within, 'or')}`,
+    rule.without?.length && `not in ${listed(rule.without, 'or')}`,
     rule.first_words_free && `after the first ${rule.first_words_free} words`,
     rule.share !== undefined && rule.share < 1 && `in ${Math.round(rule.share * 100)} % of the places`,
     typeof rule.in_total === 'number' && `at most ${rule.in_total} times on the site`,

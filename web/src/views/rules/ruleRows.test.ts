@@ -7,6 +7,7 @@ const rule = (number: number, phrases: string[], text: string, wanted?: number):
   rule: { phrases, target: number, is_on: wanted !== undefined },
   leads: { page: null, text },
   made: 0,
+  named_pages: [],
   outdated: 0,
   counts: wanted === undefined ? null : { pages: wanted, wanted, planned: 1, there: 2, held: 0 },
 });

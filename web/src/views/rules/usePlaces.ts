@@ -20,6 +20,8 @@ export interface Places {
 export interface Asked {
   rules: number[];
   draft: Schema['RuleWish'] | undefined;
+  /** On these pages alone. */
+  pages?: number[] | undefined;
 }
 
 const NOTHING: Places = { done: 0, of: 0, pages: [], summed: undefined };
@@ -71,7 +73,7 @@ async function* placeNews(site: number, asked: Asked, signal: AbortSignal): Asyn
   const stream = await answer(
     api.POST('/api/sites/{site}/rules/places', {
       params: { path: { site } },
-      body: { rules: asked.rules, draft: asked.draft ?? null, pages: null },
+      body: { rules: asked.rules, draft: asked.draft ?? null, pages: asked.pages ?? null },
       signal,
       parseAs: 'stream',
     }),

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::rules::RuleId;
+use strelm_core::rules::{RuleId, Scope};
 use strelm_core::site::Target;
 use strelm_live::Model;
 use strelm_live::rules::Tallied;
@@ -41,6 +41,8 @@ pub struct RuleRow {
     pub number: u32,
     pub rule: RuleWish,
     pub leads: RuleLeads,
+    /// The pages that it names: where alone it links, and where it does not.
+    pub named_pages: Vec<PageRef>,
     /// Null while they are not known, and of a rule that is off.
     pub counts: Option<PlaceCounts>,
     /// Links on the site that it made, and those of them that lead elsewhere or say other things than it does now, or that
@@ -113,6 +115,9 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
     };
     let is_outdated =
         |kept: &KeptRule, made: &MadeLinks| !kept.is_on || !kept.rule.makes(Some(&made.target), &made.says);
+    let named = |scope: &Scope| {
+        scope.only.iter().chain(&scope.never).filter_map(|page| PageRef::of(model, page.0).ok()).collect()
+    };
     let row = |kept: &KeptRule| {
         let made = || by_rule(kept.rule.id);
         Ok::<_, ApiError>(RuleRow {
@@ -121,6 +126,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
             number: kept.rule.id.0,
             rule: RuleWish::of(kept),
             leads: RuleLeads::of(model, &kept.rule.target)?,
+            named_pages: named(&kept.rule.scope),
             counts: counts(kept),
         })
     };

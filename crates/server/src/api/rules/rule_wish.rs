@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use strelm_core::document::LinkSays;
 use strelm_core::language::Language;
 use strelm_core::rules::{
-    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, Scope, Share, Tracking,
+    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, Scope, Selector, Share, Tracking,
 };
 use strelm_core::site::PageId;
 use strelm_store::rule::KeptRule;
@@ -99,6 +99,11 @@ pub struct RuleWish {
     pub captions: bool,
     #[serde(default)]
     pub code: bool,
+    /// CSS selectors: only within elements of one of these at least, and within none of those.
+    #[serde(default)]
+    pub within: Vec<String>,
+    #[serde(default)]
+    pub without: Vec<String>,
     #[serde(default)]
     pub first_words_free: usize,
     #[serde(default = "once")]
@@ -122,6 +127,9 @@ pub struct RuleWish {
     pub priority: i32,
     #[serde(default = "yes")]
     pub is_on: bool,
+    /// Whether its places on new and changed pages go into the tray as they are found; else somebody looks at them first.
+    #[serde(default)]
+    pub at_once: bool,
 }
 
 const fn yes() -> bool {
@@ -204,6 +212,8 @@ impl RuleWish {
                 captions: self.captions,
                 code: self.code,
             },
+            within: selectors(&self.within)?,
+            without: selectors(&self.without)?,
             first_words_free: self.first_words_free,
         };
         let rule = Rule {
@@ -233,7 +243,8 @@ impl RuleWish {
             priority: self.priority,
             fit: 0.0,
         };
-        Ok(KeptRule { rule, is_on: self.is_on, handling: Handling::Screened })
+        let handling = if self.at_once { Handling::AtOnce } else { Handling::Screened };
+        Ok(KeptRule { rule, is_on: self.is_on, handling })
     }
 
     fn says(&self) -> Result<Vec<LinkSays>, ApiError> {
@@ -265,7 +276,7 @@ impl RuleWish {
 
     /// A kept rule as it could be wished for.
     pub fn of(kept: &KeptRule) -> Self {
-        let KeptRule { rule, is_on, .. } = kept;
+        let KeptRule { rule, is_on, handling } = kept;
         let Rule { matching, scope, pace, .. } = rule;
         let has = |says: &LinkSays| rule.says.contains(says);
         let attribute = |wanted: &str| {
@@ -309,6 +320,8 @@ impl RuleWish {
             quotes: scope.blocks.quotes,
             captions: scope.blocks.captions,
             code: scope.blocks.code,
+            within: scope.within.iter().map(|selector| selector.as_str().to_owned()).collect(),
+            without: scope.without.iter().map(|selector| selector.as_str().to_owned()).collect(),
             first_words_free: scope.first_words_free,
             per_page: pace.per_page,
             per_phrase: pace.per_phrase,
@@ -320,8 +333,14 @@ impl RuleWish {
             links_back: pace.links_back,
             priority: rule.priority,
             is_on: *is_on,
+            at_once: *handling == Handling::AtOnce,
         }
     }
+}
+
+fn selectors(typed: &[String]) -> Result<Vec<Selector>, ApiError> {
+    let parse = |text: String| Selector::parse(&text).map_err(|why| ApiError::Unusable(format!("{why}.")));
+    lines(typed)?.into_iter().map(parse).collect()
 }
 
 /// Lines as people type them, without those that are empty.
