@@ -2,6 +2,7 @@
 
 mod demo;
 mod dev;
+mod edge;
 mod postgres;
 mod process;
 mod proof;
@@ -29,6 +30,7 @@ const HELP: &str = "cargo xtask COMMAND
   bench FOLDER...             measure reading, editing and surveying on the pages of the folders
   bench reach                 measure what is worked out of a large graph, beside igraph, and plans of rescue; write
                               docs/reach.md
+  bench edge                  measure pages that pass through an edge, with rules and as they come; write docs/edge.md
   bench rules                 measure phrases of many rules found in manuals, beside aho-corasick; write docs/rules.md
   generate-site FOLDER PAGES  write a made-up site of so many pages, for measuring
   real                        read manuals from Debian's packages as sites and write docs/real-sites.md

@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 use anyhow::Context;
 
 use crate::process::{root, run_shown, target};
-use crate::{reach, rules};
+use crate::{edge, reach, rules};
 
 const ROUNDS: usize = 3;
 
@@ -21,6 +21,9 @@ pub fn prove(folders: &[String]) -> anyhow::Result<()> {
 pub fn bench(folders: &[String]) -> anyhow::Result<()> {
     if folders == ["reach"] {
         return reach::bench();
+    }
+    if folders == ["edge"] {
+        return edge::bench();
     }
     if folders == ["rules"] {
         return rules::bench();

@@ -2405,6 +2405,8 @@ export interface components {
             class?: string | null;
             code?: boolean;
             counts_other_links?: boolean;
+            /** @description A `data-` attribute by which its links are known in the page, as `data-name=value`. */
+            data?: string | null;
             /** @description Whether the phrases are regular expressions. */
             expressions?: boolean;
             first_words_free?: number;

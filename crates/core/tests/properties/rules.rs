@@ -332,3 +332,29 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_rule_keeps_to_the_elements_that_it_names() {
+    use strelm_core::rules::Selector;
+    let page = "<div class=text><p>A red torch.</p><div id=n><p>No red torch.</p></div></div><p>Another red torch.</p>";
+    let document = Document::from_html(page);
+    let linked = |within: &[&str], without: &[&str]| {
+        let selectors = |all: &[&str]| all.iter().map(|one| Selector::parse(one).unwrap()).collect();
+        let mut rule = Rule::new(RuleId(1), vec![Phrase::words("red torch").unwrap()], Target::Page(PageId(2)));
+        rule.scope = Scope { within: selectors(within), without: selectors(without), ..Scope::default() };
+        rule.pace = Pace { per_page: 9, per_phrase: 9, ..Pace::default() };
+        let rules = RuleSet::of(vec![rule]);
+        let of_rules = RuleLimits { words_per_link: 1, per_target: 9, per_anchor: 9, ..RuleLimits::default() };
+        let of_site = LinkLimits { words_per_link: 1, first_words_free: 0, ..LinkLimits::default() };
+        let applied = apply(&mut Reader::new(&rules), &document, &of_page(), (of_rules, of_site), &Numbered);
+        let starts = applied
+            .linked
+            .iter()
+            .map(|mention| document.text().as_str()[..mention.words.start].matches("torch").count());
+        (starts.collect::<Vec<_>>(), applied.held.into_iter().map(|(_, why)| why.to_string()).collect::<Vec<_>>())
+    };
+    assert_eq!((linked(&[], &[]).0.len(), linked(&["div, p"], &["table"]).0.len()), (3, 3));
+    let (in_text, held) = linked(&[".text"], &["#n, table"]);
+    assert!(in_text == [0] && held.contains(&"it does not stand in .text".to_owned()), "{in_text:?} {held:?}");
+    assert!(linked(&["body p"], &[]).0.is_empty(), "there is no body in what is read");
+}

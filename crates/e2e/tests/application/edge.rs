@@ -150,16 +150,21 @@ async fn what_is_handed_over_is_carried_until_it_is_withdrawn(_: PgPoolOptions, 
 
     // A sentence that has changed is left alone, and that is told after the next reading; the others keep their links.
     let html = stage.live_source(&source).await.unwrap();
+    let whole = |opening: &Value| {
+        let part = |name: &str| opening["sentence"][name].as_str().unwrap().to_owned();
+        part("before") + &part("anchor") + &part("after")
+    };
+    let lost = openings.iter().take(3).filter(|opening| whole(opening) == whole(&openings[0])).count();
     let sentence = &openings[0]["sentence"];
     let after: String = sentence["after"].as_str().unwrap().chars().take(12).collect();
     let words = sentence["anchor"].as_str().unwrap();
     let changed = html.replacen(&format!("{words}{after}"), &format!("{words} indeed{after}"), 1);
     assert_ne!(changed, html, "{sentence}");
     stage.change_live_page(&source, &changed).await.unwrap();
-    until(&edge, &source, |page| page.contains(" indeed") && more(page) == 2).await;
+    until(&edge, &source, |page| page.contains(" indeed") && more(page) == 3 - lost).await;
     stage.read_again().await.unwrap();
-    assert_eq!(stage.get("/edge").await.unwrap()["lost"], 1);
-    assert_eq!(more(&edge.page(&source).await.unwrap()), 2);
+    assert_eq!(stage.get("/edge").await.unwrap()["lost"], lost);
+    assert_eq!(more(&edge.page(&source).await.unwrap()), 3 - lost);
 
     // All of it is taken back in one step.
     let release = stage.release_in(&["out"]).await.unwrap();

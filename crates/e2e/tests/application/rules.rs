@@ -49,6 +49,13 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
     let other = stage.page("/guides/dark-adaptation/").await.unwrap()["number"].clone();
     let averted = stage.page("/guides/averted-vision/").await.unwrap()["number"].clone();
     let draft = json!({ "phrases": ["averted vision"], "target": averted, "title": "How to look beside it" });
+
+    // The words with which authors lead to a page are phrases that could lead there.
+    let hops = stage.page("/guides/star-hopping/").await.unwrap()["number"].clone();
+    let (status, proposed) = stage.call("POST", "/rules/propose", Some(json!({ "pages": [hops] }))).await.unwrap();
+    let phrases = proposed[0]["phrases"].as_array().unwrap();
+    let in_use = phrases.iter().find(|phrase| phrase["text"] == "first of the three hops").unwrap();
+    assert_eq!((status, &in_use["from"], phrases.len() <= 5), (200, &json!("the words of links on one page"), true));
     let looked = places(&stage, json!({ "draft": draft })).await;
     let wanted = counts(&looked)["wanted"].as_u64().unwrap();
     assert!(wanted >= 5, "{looked:#?}");

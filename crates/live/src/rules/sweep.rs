@@ -20,6 +20,9 @@ use crate::live_site::LiveSite;
 const FIRST: usize = 64;
 const AT_ONCE: usize = 256;
 
+/// Pages with longer texts, in bytes, come last: whoever waits sees the others first.
+const LARGE: usize = 200_000;
+
 /// A look at pages for the places of rules.
 pub struct RuleSweep {
     live: Arc<LiveSite>,
@@ -51,7 +54,14 @@ impl RuleSweep {
         which: impl Fn(RuleId) -> bool + Send + 'static,
     ) -> Result<Self, LiveError> {
         let asked = Arc::clone(&rules);
-        let pages = live.ask(move |model| model.pages_of_rules(&asked, which)).await?;
+        let pages = live.ask(move |model| {
+            let is_large = |page: &PageId| model.book.prose(*page).is_some_and(|prose| prose.text().len() > LARGE);
+            let pages = model.pages_of_rules(&asked, which);
+            let (large, mut pages): (Vec<_>, Vec<_>) = pages.into_iter().partition(is_large);
+            pages.extend(large);
+            pages
+        });
+        let pages = pages.await?;
         Ok(Self { live: Arc::clone(live), pool: pool.clone(), site: live.id, rules, pages })
     }
 

@@ -323,6 +323,11 @@ export function RuleSentences({ site, draft, leads, categories, change, names, n
             set={(title) => change({ title: title || null })}
           />
           <Line label="Class of the links" value={draft.class ?? ''} set={(text) => change({ class: text || null })} />
+          <Line
+            label="A data attribute of the links (data-name=value), by which scripts know them"
+            value={draft.data ?? ''}
+            set={(data) => change({ data: data || null })}
+          />
           <Lines
             label="Parameters for other sites"
             placeholder="from=guides"

@@ -25,6 +25,7 @@ export const EMPTY: Draft = {
   ugc: false,
   new_tab: false,
   class: null,
+  data: null,
   tracking: [],
   kinds: [],
   any_term: [],

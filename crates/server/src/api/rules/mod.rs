@@ -1,5 +1,6 @@
 //! Auto-linking rules: making and changing them, their places, and what holds for all of them.
 
+mod anchors;
 pub mod change;
 mod counts;
 pub mod exceptions;

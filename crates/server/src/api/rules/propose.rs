@@ -9,8 +9,10 @@ use strelm_core::phrases::NameSource;
 use strelm_core::rules::{Phrase, RuleId};
 use strelm_core::site::{PageId, Target};
 use strelm_live::Model;
+use strelm_store::{SiteId, page};
 use utoipa::ToSchema;
 
+use super::anchors::{AnchorInUse, in_use};
 use crate::api::pages::PageRef;
 use crate::api::state::page_of;
 use crate::api::{ApiError, Problem, State};
@@ -19,6 +21,12 @@ const MOST_PAGES: usize = 500;
 
 /// Phrases for a page.
 const MOST_PHRASES: usize = 5;
+
+/// Of which so many are words that lead there already.
+const MOST_ANCHORS: usize = 2;
+
+/// Links that are looked through for these.
+const MOST_LINKS: i64 = 20_000;
 
 /// For which pages phrases are asked.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -64,10 +72,20 @@ pub async fn propose(
     }
     let live = state.whole_site(*path).await?;
     let pages = wish.into_inner().pages;
-    Ok(web::Json(live.ask(move |model| proposed(model, &pages)).await??))
+    let asked = pages.clone();
+    let addresses = live.ask(move |model| {
+        let address = |page: &u32| Some(model.site.page(PageId(*page))?.address.to_string());
+        asked.iter().filter_map(address).collect::<Vec<_>>()
+    });
+    let links = page::links_to(&state.pool, SiteId(*path), &addresses.await?, MOST_LINKS).await?;
+    Ok(web::Json(live.ask(move |model| proposed(model, &pages, &in_use(model, &links))).await??))
 }
 
-fn proposed(model: &Model, pages: &[u32]) -> Result<Vec<PageWithPhrases>, ApiError> {
+fn proposed(
+    model: &Model,
+    pages: &[u32],
+    in_use: &HashMap<PageId, Vec<AnchorInUse>>,
+) -> Result<Vec<PageWithPhrases>, ApiError> {
     let rules = &model.rules().kept;
     let phrases = rules.iter().flat_map(|kept| kept.rule.phrases.iter().map(move |phrase| (phrase, kept.rule.id)));
     let taken: HashMap<String, RuleId> = phrases
@@ -82,7 +100,20 @@ fn proposed(model: &Model, pages: &[u32]) -> Result<Vec<PageWithPhrases>, ApiErr
     }
     let of_page = |number: &u32| {
         let page = page_of(model, *number)?.id;
-        let phrases = model.book.proposals(page, MOST_PHRASES).into_iter().map(|proposal| {
+        let of_book = model.book.proposals(page, MOST_PHRASES);
+        let is_new = |anchor: &&AnchorInUse| !of_book.iter().any(|known| fold(&known.text) == fold(&anchor.text));
+        let anchors = in_use.get(&page).into_iter().flatten().filter(is_new).take(MOST_ANCHORS).map(|anchor| {
+            Ok(ProposedPhrase {
+                from: format!("the words of links on {}", of_pages(anchor.pages)),
+                pages: anchor.pages,
+                is_guess: false,
+                rival: None,
+                rule: taken.get(&fold(&anchor.text)).map(|rule| rule.0),
+                text: anchor.text.clone(),
+            })
+        });
+        let mut phrases: Vec<Result<ProposedPhrase, ApiError>> = anchors.collect();
+        let of_book = of_book.into_iter().map(|proposal| {
             Ok(ProposedPhrase {
                 from: said(proposal.source).to_owned(),
                 pages: proposal.pages,
@@ -92,13 +123,20 @@ fn proposed(model: &Model, pages: &[u32]) -> Result<Vec<PageWithPhrases>, ApiErr
                 text: proposal.text,
             })
         });
+        // What merely may be meant makes room for what authors say.
+        let room = MOST_PHRASES - phrases.len();
+        phrases.splice(0..0, of_book.take(room));
         Ok(PageWithPhrases {
             page: PageRef::of(model, *number)?,
-            phrases: phrases.collect::<Result<_, ApiError>>()?,
+            phrases: phrases.into_iter().collect::<Result<_, ApiError>>()?,
             rules: leading.remove(&page).unwrap_or_default(),
         })
     };
     pages.iter().map(of_page).collect()
+}
+
+fn of_pages(count: u32) -> String {
+    if count == 1 { "one page".to_owned() } else { format!("{count} pages") }
 }
 
 const fn said(source: NameSource) -> &'static str {

@@ -58,6 +58,9 @@ pub struct RuleWish {
     pub new_tab: bool,
     #[serde(default)]
     pub class: Option<String>,
+    /// A `data-` attribute by which its links are known in the page, as `data-name=value`.
+    #[serde(default)]
+    pub data: Option<String>,
     /// Parameters that are added to the address of another site, as `name=value`.
     #[serde(default)]
     pub tracking: Vec<String>,
@@ -255,6 +258,8 @@ impl RuleWish {
         if [&self.title, &self.class].into_iter().flatten().any(|text| text.len() > LONGEST) {
             return Err(ApiError::Unusable(format!("A title or class is at most {LONGEST} letters long.")));
         }
+        let data =
+            self.data.as_deref().map(str::trim).filter(|data| !data.is_empty()).map(data_attribute).transpose()?;
         let flags = [
             self.nofollow.then_some(LinkSays::Follow(false)),
             self.sponsored.then_some(LinkSays::Sponsored(true)),
@@ -262,6 +267,7 @@ impl RuleWish {
             self.new_tab.then_some(LinkSays::NewTab(true)),
             attribute("title", &self.title),
             attribute("class", &self.class),
+            data,
         ];
         Ok(flags.into_iter().flatten().collect())
     }
@@ -302,6 +308,12 @@ impl RuleWish {
             ugc: has(&LinkSays::UserContent(true)),
             new_tab: has(&LinkSays::NewTab(true)),
             class: attribute("class"),
+            data: rule.says.iter().find_map(|says| match says {
+                LinkSays::Attribute(name, value) if name.starts_with("data-") => {
+                    Some(value.as_ref().map_or_else(|| name.clone(), |value| format!("{name}={value}")))
+                }
+                _ => None,
+            }),
             tracking: rule.tracking.0.iter().map(|(name, value)| format!("{name}={value}")).collect(),
             kinds: scope.kinds.iter().map(|kind| (*kind).into()).collect(),
             any_term: scope.any_term.clone(),
@@ -335,6 +347,19 @@ impl RuleWish {
             is_on: *is_on,
             at_once: *handling == Handling::AtOnce,
         }
+    }
+}
+
+fn data_attribute(typed: &str) -> Result<LinkSays, ApiError> {
+    let (name, value) = typed.split_once('=').map_or((typed, ""), |(name, value)| (name.trim(), value.trim()));
+    let is_name = name.strip_prefix("data-").is_some_and(|rest| {
+        !rest.is_empty() && rest.bytes().all(|byte| byte.is_ascii_lowercase() || byte.is_ascii_digit() || byte == b'-')
+    });
+    match is_name && typed.len() <= LONGEST {
+        true => Ok(LinkSays::Attribute(name.to_owned(), Some(value.to_owned()))),
+        false => Err(ApiError::Unusable(format!(
+            "“{typed}” is no attribute that can be used: write it as data-name=value, in small letters."
+        ))),
     }
 }
 
