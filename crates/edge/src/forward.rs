@@ -61,7 +61,7 @@ pub async fn forward(request: HttpRequest, body: Payload, edge: Data<Edge>, http
     }
     let page = page_of(&request, &edge);
     let plan = match &page {
-        Some((address, referrer)) => plan_of(&edge, address, referrer.as_ref()).await,
+        Some((address, referrer)) => edge.plans.at(address, referrer.as_ref(), PLAN_WITHIN).await,
         None => None,
     };
     if page.is_some() {
@@ -143,18 +143,6 @@ fn page_of(request: &HttpRequest, edge: &Edge) -> Option<(Address, Option<Addres
 fn is_this_host(request: &HttpRequest, from: &Url) -> bool {
     let host = request.headers().get("host").and_then(|host| host.to_str().ok());
     host == Some(&from[url::Position::BeforeHost..url::Position::AfterPort])
-}
-
-/// What comes to a page, as far as it is known in time.
-async fn plan_of(edge: &Edge, address: &Address, referrer: Option<&Address>) -> Option<Arc<Plan>> {
-    match tokio::time::timeout(PLAN_WITHIN, edge.plans.at(address, referrer)).await {
-        Ok(Ok(plan)) => plan,
-        Ok(Err(error)) => {
-            tracing::warn!(%error, "a page passes as it came");
-            None
-        }
-        Err(_) => None,
-    }
 }
 
 /// How a page is packed that may be altered.

@@ -3,10 +3,14 @@
 use std::hash::Hasher;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
+use std::time::{Duration, Instant};
 
 use strelm_core::passing::PassingEdit;
 use strelm_core::site::{Address, PageId};
 use strelm_live::PassingMark;
+
+/// A plan is worked out anew after so long, while it still holds.
+const HOLDS: Duration = Duration::from_secs(60);
 
 /// What comes to a page as it passes.
 #[derive(Debug)]
@@ -20,6 +24,9 @@ pub struct Plan {
     /// Of what it depends, and at which change of the site that was looked at last.
     pub mark: PassingMark,
     seen: AtomicU64,
+    /// Whether it was worked out of the page as it passed.
+    pub is_learnt: bool,
+    made_at: Instant,
     /// The page as it passed last and was found to be as it is known.
     fits: AtomicU64,
 }
@@ -27,7 +34,17 @@ pub struct Plan {
 impl Plan {
     pub fn of(page: Option<PageId>, edit: PassingEdit, back: Vec<Address>, mark: PassingMark, change: u64) -> Self {
         let tag = (!edit.is_empty()).then(|| edit.hash().to_string().chars().take(12).collect());
-        Self { page, edit: Arc::new(edit), back, tag, mark, seen: AtomicU64::new(change), fits: AtomicU64::new(0) }
+        Self {
+            page,
+            edit: Arc::new(edit),
+            back,
+            tag,
+            mark,
+            seen: AtomicU64::new(change),
+            is_learnt: false,
+            made_at: Instant::now(),
+            fits: AtomicU64::new(0),
+        }
     }
 
     /// Whether nothing of the site changed since it was looked at.
@@ -39,9 +56,19 @@ impl Plan {
         self.seen.store(change, Ordering::Relaxed);
     }
 
-    /// Whether a page as it passed, by its hash, is known to be as it should.
+    /// Whether pages and links around the page may have changed where its links lead.
+    pub fn is_old(&self) -> bool {
+        self.made_at.elapsed() > HOLDS
+    }
+
+    /// Whether it need not be worked out anew out of what was read. One that was learnt is learnt anew when its page passes.
+    pub fn still_holds(&self) -> bool {
+        self.is_learnt || !self.is_old()
+    }
+
+    /// Whether a page as it passed, by its hash, is known to be as it should, and the plan is not old.
     pub fn fits(&self, page: u64) -> bool {
-        self.fits.load(Ordering::Relaxed) == page
+        self.fits.load(Ordering::Relaxed) == page && !self.is_old()
     }
 
     pub fn note_fit(&self, page: u64) {

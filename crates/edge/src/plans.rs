@@ -1,10 +1,12 @@
 //! What comes to the pages of a site as they pass: worked out when a page is first asked for, and kept as long as it holds.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, PoisonError};
 use std::time::{Duration, Instant};
 
+use futures::FutureExt;
+use futures::future::{BoxFuture, Shared};
 use moka::future::Cache;
 use strelm_core::document::Document;
 use strelm_core::document::encoding::decode;
@@ -14,15 +16,18 @@ use strelm_live::rules::{PassingPage, ReadOfPage};
 use strelm_live::{LiveError, LiveSite, LiveSites, Model, PassingMark};
 use strelm_store::site::Site;
 use strelm_store::{PgPool, SiteId, StoreError, boilerplate};
-use tokio::sync::Mutex;
+use tokio::sync::{Mutex, Semaphore, oneshot};
 
 use crate::plan::{Plan, hash_of};
 
 /// Plans in memory, in bytes.
 const MOST_BYTES: u64 = 64 << 20;
 
-/// Pages and links around a page change where its links lead: its plan is worked out anew after so long.
-const HOLDS: Duration = Duration::from_secs(60);
+/// A plan that nobody asked for in so long is forgotten.
+const REMEMBERED: Duration = Duration::from_secs(600);
+
+/// Whoever learns pages waits so long for what is known of one.
+const LEARNS_WITHIN: Duration = Duration::from_secs(60);
 
 /// How often the site is asked whether anything changed.
 const LOOKS_EVERY: Duration = Duration::from_millis(500);
@@ -44,7 +49,13 @@ pub struct Plans {
     /// Counts changes of the site.
     change: AtomicU64,
     boilerplate: Mutex<Option<(Instant, Boilerplate)>>,
+    /// Plans that are being worked out, by whoever came first, and how many may be at the same time.
+    under_way: std::sync::Mutex<HashMap<Key, Coming>>,
+    turns: Semaphore,
 }
+
+/// A plan that is being worked out.
+type Coming = Shared<BoxFuture<'static, Option<Arc<Plan>>>>;
 
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 struct Key {
@@ -72,9 +83,11 @@ impl Plans {
             form: site.form_of_links(),
             entry: site.entry,
             ignored: site.settings.ignored_parameters,
-            kept: Cache::builder().max_capacity(MOST_BYTES).weigher(weigher).time_to_live(HOLDS).build(),
+            kept: Cache::builder().max_capacity(MOST_BYTES).weigher(weigher).time_to_idle(REMEMBERED).build(),
             change: AtomicU64::new(1),
             boilerplate: Mutex::new(None),
+            under_way: std::sync::Mutex::default(),
+            turns: Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from)),
         }
     }
 
@@ -105,34 +118,81 @@ impl Plans {
         Address::parse(url.as_str()).ok().map(|address| address.without_parameters(&self.ignored))
     }
 
-    /// What comes to the page at an address; `None` as long as nothing is known of the site.
-    ///
-    /// # Errors
-    /// [`LiveError`].
-    pub async fn at(&self, address: &Address, referrer: Option<&Address>) -> Result<Option<Arc<Plan>>, LiveError> {
-        let Some(live) = self.live.loaded(self.site) else { return Ok(None) };
-        let change = self.change.load(Ordering::Relaxed);
-        let plan = self.plan(&live, address, None, change).await?;
+    /// What comes to the page at an address, as far as it is known in time; `None` as long as nothing is.
+    pub async fn at(
+        self: &Arc<Self>,
+        address: &Address,
+        referrer: Option<&Address>,
+        within: Duration,
+    ) -> Option<Arc<Plan>> {
+        let plan = self.plan(address, None, within).await?;
         match referrer.filter(|referrer| plan.back.contains(referrer)) {
-            Some(referrer) => Ok(Some(self.plan(&live, address, Some(referrer), change).await?)),
-            None => Ok(Some(plan)),
+            Some(referrer) => self.plan(address, Some(referrer), within).await,
+            None => Some(plan),
         }
     }
 
     /// For readers who come from wherever, or from a page to which this one would lead back.
     async fn plan(
-        &self,
-        live: &Arc<LiveSite>,
+        self: &Arc<Self>,
         address: &Address,
         came_from: Option<&Address>,
-        change: u64,
-    ) -> Result<Arc<Plan>, LiveError> {
+        within: Duration,
+    ) -> Option<Arc<Plan>> {
+        let change = self.change.load(Ordering::Relaxed);
         let key =
             Key { address: address.as_str().to_owned(), came_from: came_from.map(|from| from.as_str().to_owned()) };
         let known = self.kept.get(&key).await;
         if let Some(plan) = known.as_ref().filter(|plan| plan.is_of(change)) {
-            return Ok(Arc::clone(plan));
+            return Some(Arc::clone(plan));
         }
+        let coming = self.coming(key, address, came_from, known.clone(), change);
+        match tokio::time::timeout(within, coming).await {
+            Ok(Some(plan)) => Some(plan),
+            // What holds until it is there.
+            _ => known,
+        }
+    }
+
+    /// A plan that is worked out once for all who wait for it, and to its end, even if nobody does any more.
+    fn coming(
+        self: &Arc<Self>,
+        key: Key,
+        address: &Address,
+        came_from: Option<&Address>,
+        known: Option<Arc<Plan>>,
+        change: u64,
+    ) -> Coming {
+        let mut under_way = self.under_way.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(coming) = under_way.get(&key) {
+            return coming.clone();
+        }
+        let (done, waiting) = oneshot::channel();
+        let coming = waiting.map(|plan: Result<_, _>| plan.ok().flatten()).boxed().shared();
+        under_way.insert(key.clone(), coming.clone());
+        let (plans, address, came_from) = (Arc::clone(self), address.clone(), came_from.cloned());
+        tokio::spawn(async move {
+            let plan = plans.now(&address, came_from.as_ref(), known, change).await;
+            let plan = plan.inspect_err(|error| tracing::warn!(%error, "a page passes as it is known")).ok().flatten();
+            if let Some(plan) = &plan {
+                plans.kept.insert(key.clone(), Arc::clone(plan)).await;
+            }
+            plans.under_way.lock().unwrap_or_else(PoisonError::into_inner).remove(&key);
+            // Perhaps nobody waits any more.
+            let _ = done.send(plan);
+        });
+        coming
+    }
+
+    /// A plan as it is to be now: the known one if nothing changed on which it depends.
+    async fn now(
+        &self,
+        address: &Address,
+        came_from: Option<&Address>,
+        known: Option<Arc<Plan>>,
+        change: u64,
+    ) -> Result<Option<Arc<Plan>>, LiveError> {
+        let Some(live) = self.live.loaded(self.site) else { return Ok(None) };
         let asked = address.clone();
         let (page, mark) = live
             .ask(move |model| {
@@ -140,17 +200,15 @@ impl Plans {
                 (page, model.passing_mark(page))
             })
             .await?;
-        if let Some(plan) = known.filter(|plan| plan.mark == mark && plan.page == page) {
+        if let Some(plan) = known.filter(|plan| plan.mark == mark && plan.page == page && plan.still_holds()) {
             plan.see(change);
-            return Ok(plan);
+            return Ok(Some(plan));
         }
         let known = match page {
             Some(page) => self.known(page).await?,
             None => None,
         };
-        let plan = Arc::new(self.work_out(live, known, (page, mark, change), address, came_from).await?);
-        self.kept.insert(key, Arc::clone(&plan)).await;
-        Ok(plan)
+        Ok(Some(Arc::new(self.work_out(&live, known, (page, mark, change), address, came_from).await?)))
     }
 
     /// Of a page with its text, if that is known.
@@ -163,6 +221,7 @@ impl Plans {
         came_from: Option<&Address>,
     ) -> Result<Plan, LiveError> {
         let (address, came_from, form) = (address.clone(), came_from.cloned(), self.form.clone());
+        let _turn = self.turns.acquire().await.map_err(|_| LiveError::BrokenOff)?;
         live.ask(move |model| {
             let form = form.as_ref();
             let came_from = came_from.and_then(|from| model.site.page_at(&from));
@@ -200,9 +259,9 @@ impl Plans {
     ///
     /// # Errors
     /// [`LiveError`].
-    pub async fn learn(&self, seen: Seen) -> Result<(), LiveError> {
+    pub async fn learn(self: &Arc<Self>, seen: Seen) -> Result<(), LiveError> {
         let Some(live) = self.live.loaded(self.site) else { return Ok(()) };
-        let Some(plan) = self.at(&seen.address, None).await? else { return Ok(()) };
+        let Some(plan) = self.at(&seen.address, None, LEARNS_WITHIN).await else { return Ok(()) };
         if plan.fits(seen.hash) {
             return Ok(());
         }
@@ -210,14 +269,16 @@ impl Plans {
             Some(page) => ReadOfPage::of(&self.pool, self.site, page).await?,
             None => ReadOfPage::default(),
         };
-        if read.html.is_some_and(|html| seen.text.contains(&html)) {
+        let as_read = read.html.filter(|html| seen.text.contains(html));
+        if as_read.is_some() && !plan.is_old() {
             plan.note_fit(seen.hash);
             return Ok(());
         }
-        let (source, boilerplate) = (seen.text, self.boilerplate().await?);
+        let (source, boilerplate) = (as_read.unwrap_or(seen.text), self.boilerplate().await?);
         let known = Known { page: plan.page, source, tags: read.tags, hrefs: read.hrefs, boilerplate };
         let of = (plan.page, plan.mark, self.change.load(Ordering::Relaxed));
-        let learnt = self.work_out(&live, Some(known), of, &seen.address, None).await?;
+        let mut learnt = self.work_out(&live, Some(known), of, &seen.address, None).await?;
+        learnt.is_learnt = true;
         learnt.note_fit(seen.hash);
         let key = Key { address: seen.address.as_str().to_owned(), came_from: None };
         self.kept.insert(key, Arc::new(learnt)).await;

@@ -23,6 +23,7 @@ use strelm_store::{
 use super::error::LiveError;
 use super::graph_deltas::graph_deltas;
 use super::judging::known_habits;
+use super::live_site::Purpose;
 use super::model::{GraphDelta, Latest, Model, ModelKnown, TextDelta, Texts};
 use super::progress::LoadProgress;
 use super::rules::site_rules::SiteRules;
@@ -117,6 +118,7 @@ impl Delta {
         site: SiteId,
         seq: Seq,
         model: &mut Model,
+        purpose: Purpose,
         progress: &LoadProgress,
     ) -> Result<(), LiveError> {
         let mut all = Self {
@@ -128,7 +130,7 @@ impl Delta {
         all.apply_surroundings(model);
         let known = page::facts(pool, site, None).await?;
         progress.begin(known.len());
-        let at_once = known.len() <= texts_due::LOADED_AT_ONCE;
+        let at_once = purpose == Purpose::Editing && known.len() <= texts_due::LOADED_AT_ONCE;
         load_graph(pool, site, known, model, |pages| progress.add(if at_once { 0 } else { pages })).await?;
         if at_once {
             load_texts(pool, site, model, |pages| progress.add(pages)).await?;

@@ -10,7 +10,7 @@ use strelm_store::{PgPool, Seq, boilerplate, journal};
 
 use super::error::LiveError;
 use super::follow::Delta;
-use super::live_site::LiveSite;
+use super::live_site::{LiveSite, Purpose};
 use super::model::Model;
 use super::openings::look_at_pages;
 use super::progress::LoadProgress;
@@ -33,6 +33,9 @@ impl LiveSite {
         let today = Utc::now().date_naive();
         if self.day.load(Ordering::Relaxed) != today.num_days_from_ce() {
             self.change(move |model| model.follow_day(today)).await?;
+        }
+        if self.purpose == Purpose::Passing {
+            return Ok(());
         }
         read_texts(self, pool);
         look_at_pages(self, pool);
@@ -74,7 +77,7 @@ impl LiveSite {
             // Too far behind: the entries are no longer kept.
             None => {
                 let mut fresh = self.ask(Model::emptied).await?;
-                Delta::load(pool, self.id, end, &mut fresh, &LoadProgress::default()).await?;
+                Delta::load(pool, self.id, end, &mut fresh, self.purpose, &LoadProgress::default()).await?;
                 self.change(move |model| *model = fresh).await?;
             }
         }

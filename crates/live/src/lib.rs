@@ -34,7 +34,7 @@ pub use error::LiveError;
 pub use find::FoundIn;
 pub use habits::learn_habits;
 pub use judging::known_habits;
-pub use live_site::LiveSite;
+pub use live_site::{LiveSite, Purpose};
 pub use loading::Readiness;
 pub use model::{Model, ModelKnown, PassingMark};
 pub use query::{Only, PageQuery};

@@ -16,6 +16,15 @@ const WEIGHED_EVERY: u64 = 500;
 /// Of a site with many links seldomer: one change for so many.
 const WEIGHED_BY: u64 = 200;
 
+/// For what models are in memory.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Purpose {
+    /// To answer whatever editors ask: with all texts, and looked at in the background.
+    Editing,
+    /// To put links into pages as they pass: without texts, and nothing is looked at.
+    Passing,
+}
+
 /// Whether somebody is at work on something in the background, and who waits for it.
 #[derive(Debug, Default)]
 pub(super) struct AtWork {
@@ -27,6 +36,8 @@ pub(super) struct AtWork {
 /// of the server waits for the model or works on it: whoever wants to know something asks.
 pub struct LiveSite {
     pub(super) id: SiteId,
+    /// What is kept in memory of it, and looked at.
+    pub(super) purpose: Purpose,
     model: RwLock<Model>,
     /// How far the model has followed the journal, and about how many bytes it takes.
     pub(super) at: AtomicI64,
@@ -58,9 +69,10 @@ pub struct LiveSite {
 }
 
 impl LiveSite {
-    pub(super) fn new(id: SiteId, model: Model, used: u64) -> Self {
+    pub(super) fn new(id: SiteId, model: Model, used: u64, purpose: Purpose) -> Self {
         let live = Self {
             id,
+            purpose,
             at: AtomicI64::new(0),
             weight: AtomicUsize::new(model.weight()),
             weighed: AtomicU64::new(model.texts_changed),

@@ -11,7 +11,7 @@ use tokio::sync::Semaphore;
 
 use super::error::LiveError;
 use super::follow::Delta;
-use super::live_site::LiveSite;
+use super::live_site::{LiveSite, Purpose};
 use super::loading::{Load, Loads, Readiness};
 use super::model::Model;
 use super::progress::LoadProgress;
@@ -26,6 +26,7 @@ pub struct LiveSites {
     turns: Semaphore,
     uses: AtomicU64,
     most_bytes: usize,
+    purpose: Purpose,
     ensemble: Arc<Ensemble>,
 }
 
@@ -34,10 +35,10 @@ impl LiveSites {
     ///
     /// # Errors
     /// When the judge of openings that was built in cannot be read.
-    pub fn new(most_bytes: usize) -> Result<Self, EnsembleError> {
+    pub fn new(most_bytes: usize, purpose: Purpose) -> Result<Self, EnsembleError> {
         let (sites, loads, uses) = Default::default();
         let turns = Semaphore::new(LOADED_AT_ONCE);
-        Ok(Self { sites, loads, turns, uses, most_bytes, ensemble: Arc::new(Ensemble::shipped()?) })
+        Ok(Self { sites, loads, turns, uses, most_bytes, purpose, ensemble: Arc::new(Ensemble::shipped()?) })
     }
 
     /// How many models are in memory, and about how many bytes they take.
@@ -134,8 +135,8 @@ impl LiveSites {
         // The end first: entries that come while the rest is loaded are read again, which does no harm.
         let seq = journal::end(pool, id).await?.ok_or(LiveError::NoSite)?;
         let mut model = Model::new(site.entry, Arc::clone(&self.ensemble));
-        Delta::load(pool, id, seq, &mut model, progress).await?;
-        let live = Arc::new(LiveSite::new(id, model, self.uses.fetch_add(1, Ordering::Relaxed)));
+        Delta::load(pool, id, seq, &mut model, self.purpose, progress).await?;
+        let live = Arc::new(LiveSite::new(id, model, self.uses.fetch_add(1, Ordering::Relaxed), self.purpose));
         self.sites.write().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&live));
         self.make_room(id);
         Ok(live)
@@ -165,7 +166,7 @@ mod tests {
     async fn a_model_that_a_panic_tore_is_asked_no_more_and_a_question_that_panics_tears_nothing() {
         let ensemble = Arc::new(Ensemble::shipped().unwrap());
         let model = Model::new(Address::parse("http://sky.example/").unwrap(), ensemble);
-        let live = Arc::new(LiveSite::new(SiteId(1), model, 0));
+        let live = Arc::new(LiveSite::new(SiteId(1), model, 0, Purpose::Editing));
         let asked = live.ask(|_| -> usize { panic!("a question of this test") }).await;
         assert!(matches!(asked, Err(LiveError::BrokenOff)));
         assert_eq!(live.ask(|model| model.site.pages().count()).await.unwrap(), 0);

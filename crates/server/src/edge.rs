@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use anyhow::{Context, bail};
 use strelm_edge::{Edge, EdgeOptions};
-use strelm_live::LiveSites;
+use strelm_live::{LiveSites, Purpose};
 use strelm_store::PgPool;
 use strelm_store::site::{self, Site};
 use url::Url;
@@ -44,7 +44,7 @@ impl EdgeArguments {
         let site = named(&pool, &self.site).await?;
         let listener = TcpListener::bind(self.listen)
             .with_context(|| format!("{} cannot be had; choose another address with --listen", self.listen))?;
-        let live = Arc::new(LiveSites::new(config.models_mb.saturating_mul(1024 * 1024))?);
+        let live = Arc::new(LiveSites::new(config.models_mb.saturating_mul(1024 * 1024), Purpose::Passing)?);
         let options = EdgeOptions {
             site,
             upstream: self.upstream,

@@ -18,7 +18,7 @@ use crate::api::events::{self, Events};
 use crate::api::{self, State, guard::guard, health};
 use crate::config::Config;
 use crate::interface;
-use strelm_live::LiveSites;
+use strelm_live::{LiveSites, Purpose};
 use strelm_work::folders::Folders;
 use strelm_work::secrets::Secrets;
 use strelm_work::uploads::Uploads;
@@ -75,7 +75,7 @@ pub struct Served {
 pub fn server(parts: Parts, listener: TcpListener, workers: usize) -> anyhow::Result<Served> {
     let client = Client::new(parts.networks)?;
     let events = Events::start(parts.pool.clone());
-    let live = Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024))?);
+    let live = Arc::new(LiveSites::new(parts.models_mb.saturating_mul(1024 * 1024), Purpose::Editing)?);
     tokio::spawn(events::follow_all(events.clone(), Arc::clone(&live), parts.pool.clone()));
     let state = web::Data::new(State {
         pool: parts.pool,

@@ -12,7 +12,7 @@ use strelm_core::document::{ContentHash, Format};
 use strelm_core::rules::{Handling, Phrase, Rule, RuleId};
 use strelm_core::site::{Address, PageId, PageKind, Standing, Target, Validators};
 use strelm_edge::{Edge, EdgeOptions};
-use strelm_live::LiveSites;
+use strelm_live::{LiveSites, Purpose};
 use strelm_store::page::{self, ReadPage, Says, Source};
 use strelm_store::rule::{self, KeptRule};
 use strelm_store::site::{Settings, SiteSource};
@@ -183,7 +183,7 @@ async fn start(pool: &PgPool, id: SiteId, upstream: Url) -> (actix_web::dev::Ser
                 threads: 2,
                 is_plain: false,
             };
-            let live = Arc::new(LiveSites::new(64 << 20).unwrap());
+            let live = Arc::new(LiveSites::new(64 << 20, Purpose::Passing).unwrap());
             let edge = Edge::start(pool, live, options).unwrap();
             sender.send((edge.server.handle(), edge.address)).unwrap();
             edge.run().await.unwrap();
