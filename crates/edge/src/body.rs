@@ -16,7 +16,8 @@ pub struct Altered {
     pub coding: Coding,
     /// The encoding of which `Content-Type` speaks.
     pub label: Option<String>,
-    pub copies: bool,
+    /// Of the page, where it is copied to be learnt: how large it may be, as far as that is known.
+    pub copies: Option<usize>,
 }
 
 struct Way<S, F> {

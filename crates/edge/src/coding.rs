@@ -84,7 +84,7 @@ impl<W: Write> Unpacking<W> {
 /// Packs what is written to it.
 pub enum Packing {
     Identity(Vec<u8>),
-    Gzip(GzEncoder<Vec<u8>>),
+    Gzip(Box<GzEncoder<Vec<u8>>>),
     Brotli(Box<brotli::CompressorWriter<Vec<u8>>>),
 }
 
@@ -92,7 +92,7 @@ impl Packing {
     pub fn of(coding: Coding) -> Self {
         match coding {
             Coding::Identity => Self::Identity(Vec::new()),
-            Coding::Gzip => Self::Gzip(GzEncoder::new(Vec::new(), Compression::new(GZIP_LEVEL))),
+            Coding::Gzip => Self::Gzip(Box::new(GzEncoder::new(Vec::new(), Compression::new(GZIP_LEVEL)))),
             Coding::Brotli => {
                 Self::Brotli(Box::new(brotli::CompressorWriter::new(Vec::new(), BUFFER, BROTLI_QUALITY, BROTLI_WINDOW)))
             }

@@ -123,6 +123,8 @@ pub async fn forward(request: HttpRequest, body: Payload, edge: Data<Edge>, http
         headers.remove(CONTENT_LENGTH);
         return respond(status, &headers, size.as_ref(), body);
     }
+    let said = size.as_ref().and_then(|size| size.to_str().ok()?.parse().ok()).unwrap_or(0);
+    let copies = copies.then_some(said);
     let altered = altered(upstream, Altered { edit: Arc::clone(&plan.edit), coding, label, copies }, on_end);
     respond(status, &headers, None, altered)
 }

@@ -35,13 +35,13 @@ enum Stage {
 }
 
 impl Sink {
-    /// `label` is the encoding that the page came with.
-    pub fn new(edit: Arc<PassingEdit>, label: Option<String>, coding: Coding, copies: bool) -> Self {
+    /// `label` is the encoding that the page came with; `copies` about how large it is, where it is copied.
+    pub fn new(edit: Arc<PassingEdit>, label: Option<String>, coding: Coding, copies: Option<usize>) -> Self {
         Self {
             stage: Stage::Begins { edit, label, begin: Vec::new() },
             packing: Some(Packing::of(coding)),
             scratch: Vec::new(),
-            copy: copies.then(Vec::new),
+            copy: copies.map(|size| Vec::with_capacity(size.min(LARGEST_COPY))),
         }
     }
 

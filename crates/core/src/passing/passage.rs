@@ -6,6 +6,9 @@ use super::edit::{END_OF_BODY, PassingEdit};
 use super::stretch::{LONGEST_SIDE, Stretch};
 use super::whereabouts::Whereabouts;
 
+/// Room for what comes into a piece.
+const ROOM: usize = 512;
+
 /// So much of what went by is remembered: a side, and the letter at its end.
 const REMEMBERED: usize = LONGEST_SIDE + 4;
 
@@ -64,19 +67,25 @@ impl<E: Deref<Target = PassingEdit>> Passage<E> {
         let mut passage = Self { sighted: Some(Vec::new()), ..Self::of(edit) };
         let mut out = Vec::new();
         passage.push(page, &mut out);
-        passage.go(true, &mut out);
+        let held = std::mem::take(&mut passage.held);
+        passage.go(&held, true, &mut out);
         passage.sighted.unwrap_or_default()
     }
 
     /// The next bytes of the page; `out` gets what can go on. O(bytes + stretches × their lengths).
     pub fn push(&mut self, bytes: &[u8], out: &mut Vec<u8>) {
-        self.held.extend_from_slice(bytes);
-        self.go(false, out);
+        if self.held.is_empty() {
+            return self.go(bytes, false, out);
+        }
+        let mut held = std::mem::take(&mut self.held);
+        held.extend_from_slice(bytes);
+        self.go(&held, false, out);
     }
 
     /// The page is at its end.
     pub fn end(&mut self, out: &mut Vec<u8>) {
-        self.go(true, out);
+        let held = std::mem::take(&mut self.held);
+        self.go(&held, true, out);
         if !self.has_end {
             out.extend_from_slice(&self.edit.at_end);
             self.has_end = true;
@@ -91,17 +100,17 @@ impl<E: Deref<Target = PassingEdit>> Passage<E> {
         links
     }
 
-    fn go(&mut self, is_last: bool, out: &mut Vec<u8>) {
+    fn go(&mut self, held: &[u8], is_last: bool, out: &mut Vec<u8>) {
+        out.reserve(held.len() + ROOM);
         if self.is_over() {
-            out.append(&mut self.held);
+            out.extend_from_slice(held);
             return;
         }
-        let held = std::mem::take(&mut self.held);
         let mut at = 0;
-        let mut keep = self.first_begun(&held, 0, is_last);
+        let mut keep = self.first_begun(held, 0, is_last);
         let finder = self.edit.finder.clone();
-        let mut search = finder.as_ref().map(|finder| finder.search(&held));
-        while let Some((row, found)) = search.as_mut().and_then(|search| search.next(&held, at)) {
+        let mut search = finder.as_ref().map(|finder| finder.search(held));
+        while let Some((row, found)) = search.as_mut().and_then(|search| search.next(held, at)) {
             if found.start >= keep {
                 break;
             }
@@ -113,7 +122,7 @@ impl<E: Deref<Target = PassingEdit>> Passage<E> {
             self.meet(row, (&held[..found.start], &held[found.end..]), &held[found.clone()], out);
             at = found.end;
             if keep < at {
-                keep = self.first_begun(&held, at, is_last);
+                keep = self.first_begun(held, at, is_last);
             }
         }
         let keep = keep.max(at);
