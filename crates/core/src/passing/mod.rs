@@ -8,6 +8,7 @@
 mod edit;
 mod finder;
 mod footer;
+mod of_document;
 mod passage;
 mod stretch;
 mod whereabouts;
@@ -16,7 +17,8 @@ mod whereabouts;
 /// nothing into what they pass on.
 pub const AS_IT_IS: &str = "strelm-as-it-is";
 
-pub use edit::{PassingEdit, PassingLink};
+pub use edit::PassingEdit;
 pub use footer::{FooterError, FooterLink, FooterLinks, FooterTarget};
+pub use of_document::PassingLink;
 pub use passage::Passage;
 pub use whereabouts::Whereabouts;

@@ -22,7 +22,7 @@ export function EdgeView() {
       <div className="flex flex-wrap items-center gap-2 px-4 py-2">
         <ViewTabs />
       </div>
-      <div className="grid w-full max-w-6xl gap-x-10 px-4 pb-8 lg:grid-cols-2">
+      <div className="grid w-full max-w-6xl grid-cols-1 gap-x-10 px-4 pb-8 lg:grid-cols-2">
         <div>
           <Running edge={query.data} />
           <WhatComes site={site} edge={query.data} />
@@ -153,7 +153,7 @@ function ForBuilders({ site }: { site: number }) {
 export function Copied({ text, what }: { text: string; what: string }) {
   return (
     <div className="flex items-start gap-2">
-      <code className="min-w-0 flex-1 rounded bg-base-200 px-2 py-1 text-xs leading-5 break-words whitespace-pre-wrap">
+      <code className="min-w-0 flex-1 rounded bg-base-200 px-2 py-1 text-xs leading-5 wrap-anywhere whitespace-pre-wrap">
         {text}
       </code>
       <button type="button" className="btn btn-sm btn-ghost border-base-300" onClick={() => void copyText(text, what)}>
