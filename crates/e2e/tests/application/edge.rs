@@ -201,7 +201,7 @@ async fn what_a_rule_links_at_once_is_in_the_tray_after_a_reading(_: PgPoolOptio
         tokio::time::sleep(Duration::from_millis(50)).await;
     };
     assert!(!tray.to_string().contains("\"anchor\":\"silver whistle\""), "{tray}");
-    // Another server comes to the same and takes nothing twice; and what an editor drops stays dropped.
+    // Another server comes to the same and takes nothing twice.
     let second = stage.second_server().await.unwrap();
     let address = second.address(&format!("api/sites/{}/tray", stage.site.0));
     for _ in 0..5 {
