@@ -139,3 +139,52 @@ fn passed_on(mut body: Payload) -> Body {
     });
     Body::wrap_stream(ReceiverStream::new(waiting))
 }
+
+#[cfg(test)]
+mod tests {
+    use actix_web::test::TestRequest;
+
+    use super::*;
+
+    #[test]
+    fn what_is_of_one_connection_stays_there() {
+        let given = [("connection", "close, X-Mine"), ("x-mine", "1"), ("te", "trailers"), ("cookie", "a=1")];
+        let kept = forwarded(
+            given.iter().map(|(name, value)| (*name, value.as_bytes())),
+            given.iter().take(1).map(|(_, value)| value.as_bytes()),
+        );
+        assert_eq!(kept.keys().map(HeaderName::as_str).collect::<Vec<_>>(), ["cookie"]);
+    }
+
+    #[test]
+    fn the_site_is_asked_only_for_what_can_be_unpacked_here() {
+        let asked = |accepts: Option<&str>| {
+            let request = TestRequest::default().insert_header(("host", "sky.example"));
+            let request = match accepts {
+                Some(accepts) => request.insert_header(("accept-encoding", accepts)),
+                None => request,
+            };
+            let headers = headers(&request.to_http_request());
+            headers.get(ACCEPT_ENCODING).map(|value| value.to_str().unwrap().to_owned())
+        };
+        assert_eq!(asked(None), None);
+        assert_eq!(asked(Some("zstd")).as_deref(), Some("identity"));
+        assert_eq!(asked(Some("zstd, BR;q=0.9 ,gzip, *")).as_deref(), Some("BR;q=0.9, gzip"));
+    }
+
+    #[test]
+    fn whoever_stands_before_the_edge_is_believed_and_named() {
+        let request = TestRequest::default()
+            .insert_header(("host", "inner.example"))
+            .insert_header(("x-forwarded-host", "sky.example"))
+            .insert_header(("x-forwarded-proto", "https"))
+            .insert_header(("x-forwarded-for", "192.0.2.1"))
+            .peer_addr("198.51.100.7:99".parse().unwrap());
+        let headers = headers(&request.to_http_request());
+        let all = |name: &str| headers.get_all(name).iter().map(|value| value.to_str().unwrap()).collect::<Vec<_>>();
+        assert_eq!(all("x-forwarded-host"), ["sky.example"]);
+        assert_eq!(all("x-forwarded-proto"), ["https"]);
+        assert_eq!(all("x-forwarded-for"), ["192.0.2.1", "198.51.100.7"]);
+        assert_eq!(all("via"), ["1.1 strelm-edge"]);
+    }
+}

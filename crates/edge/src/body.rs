@@ -8,7 +8,7 @@ use futures::stream::{Stream, StreamExt, try_unfold};
 use strelm_core::passing::PassingEdit;
 
 use crate::coding::{Coding, Unpacking};
-use crate::sink::{LARGEST_COPY, Sink};
+use crate::sink::Sink;
 
 /// What is done with a page.
 pub struct Altered {
@@ -99,43 +99,5 @@ impl<S, F: FnOnce(Vec<u8>)> Way<S, F> {
             }
             (Err(error), None) => Err(error),
         }
-    }
-}
-
-/// Unpacks a page that passes as it is, as long as it is not too large to be learnt.
-pub struct Watch(Option<Unpacking<Copy>>);
-
-struct Copy(Vec<u8>);
-
-impl Watch {
-    pub fn of(coding: Coding) -> Self {
-        Self(Some(Unpacking::of(coding, Copy(Vec::new()))))
-    }
-
-    pub fn push(&mut self, bytes: &[u8]) {
-        if self.0.as_mut().is_some_and(|unpacking| unpacking.push(bytes).is_err()) {
-            self.0 = None;
-        }
-    }
-
-    /// The page, if all of it came.
-    pub fn end(self) -> Option<Vec<u8>> {
-        let mut unpacking = self.0?;
-        unpacking.end().ok()?;
-        Some(std::mem::take(&mut unpacking.sink().0))
-    }
-}
-
-impl io::Write for Copy {
-    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        if self.0.len() + bytes.len() > LARGEST_COPY {
-            return Err(io::Error::other("too large to be learnt"));
-        }
-        self.0.extend_from_slice(bytes);
-        Ok(bytes.len())
-    }
-
-    fn flush(&mut self) -> io::Result<()> {
-        Ok(())
     }
 }

@@ -9,7 +9,7 @@ use actix_web::http::StatusCode;
 use actix_web::web::{Data, Payload};
 use actix_web::{HttpRequest, HttpResponse, HttpResponseBuilder};
 use bytes::Bytes;
-use futures::{Stream, StreamExt, TryStreamExt};
+use futures::{Stream, TryStreamExt};
 use reqwest::header::{
     ACCEPT_RANGES, CACHE_CONTROL, CONNECTION, CONTENT_DISPOSITION, CONTENT_ENCODING, CONTENT_LENGTH, CONTENT_TYPE,
     ETAG, HOST, HeaderMap, HeaderName, HeaderValue, LAST_MODIFIED, LOCATION, VARY,
@@ -26,6 +26,7 @@ use crate::conditions::{ask_for_version, tag_out};
 use crate::learner::Learner;
 use crate::plan::{Plan, hash_of};
 use crate::plans::Plans;
+use crate::watch::watched;
 
 /// Nobody waits longer for what is to be put into a page.
 const PLAN_WITHIN: Duration = Duration::from_millis(300);
@@ -93,40 +94,54 @@ pub async fn forward(request: HttpRequest, body: Payload, edge: Data<Edge>, http
         mark_version(&mut headers, plan.tag.as_deref());
         return as_it_comes(status, &headers, answer, is_head);
     }
-    let Some(coding) = may_be_altered(status, &headers) else { return as_it_comes(status, &headers, answer, is_head) };
-    let label = header(&headers, &CONTENT_TYPE).and_then(label_in).map(str::to_owned);
-    let copies = !is_head && edge.learner.has_room() && may_be_kept(&request, &headers);
-    if plan.edit.is_empty() && !copies {
-        return as_it_comes(status, &headers, answer, is_head);
+    match may_be_altered(status, &headers) {
+        Some(coding) => pass_page(&edge, &request, Page { address, plan, coding }, headers, answer),
+        None => as_it_comes(status, &headers, answer, is_head),
     }
-    let size = headers.get(CONTENT_LENGTH).cloned();
+}
+
+/// A page on its way.
+struct Page {
+    address: Address,
+    plan: Arc<Plan>,
+    coding: Coding,
+}
+
+/// Passes a page on with what comes to it, and remembers it where it is not as it was known.
+fn pass_page(
+    edge: &Edge,
+    request: &HttpRequest,
+    page: Page,
+    mut headers: HeaderMap,
+    answer: reqwest::Response,
+) -> HttpResponse {
+    let Page { address, plan, coding } = page;
+    let is_head = request.method() == actix_web::http::Method::HEAD;
+    let learns = !is_head && !plan.is_for_referrer && edge.learner.has_room() && may_be_kept(request, &headers);
+    let label = header(&headers, &CONTENT_TYPE).and_then(label_in).map(str::to_owned);
+    let size = header(&headers, &CONTENT_LENGTH).and_then(|size| size.parse().ok());
     if !plan.edit.is_empty() {
         alter_headers(&mut headers, &plan);
     }
-    if is_head {
-        return as_it_comes(status, &headers, answer, is_head);
+    if is_head || (plan.edit.is_empty() && !learns) {
+        return as_it_comes(StatusCode::OK, &headers, answer, is_head);
     }
-    let learner = edge.learner.clone();
-    let known = Arc::clone(&plan);
+    let (learner, edit) = (edge.learner.clone(), Arc::clone(&plan.edit));
     let on_end = {
         let label = label.clone();
         move |page: Vec<u8>| {
-            if !known.fits(hash_of(&page)) {
+            if !plan.fits(hash_of(&page)) {
                 learner.learn(address, page, label);
             }
         }
     };
     let upstream = Box::pin(answer.bytes_stream().map_err(io::Error::other));
-    if plan.edit.is_empty() {
+    if edit.is_empty() {
         // Nothing is put into it: it goes on as it is packed, and is looked at beside.
-        let body = watched(upstream, coding, on_end);
-        headers.remove(CONTENT_LENGTH);
-        return respond(status, &headers, size.as_ref(), body);
+        return respond(StatusCode::OK, &headers, size, watched(upstream, coding, on_end));
     }
-    let said = size.as_ref().and_then(|size| size.to_str().ok()?.parse().ok()).unwrap_or(0);
-    let copies = copies.then_some(said);
-    let altered = altered(upstream, Altered { edit: Arc::clone(&plan.edit), coding, label, copies }, on_end);
-    respond(status, &headers, None, altered)
+    let copies = learns.then(|| size.and_then(|size| usize::try_from(size).ok()).unwrap_or(0));
+    respond(StatusCode::OK, &headers, None, altered(upstream, Altered { edit, coding, label, copies }, on_end))
 }
 
 /// The page that is asked for, if it may be one, and from which its reader comes.
@@ -201,26 +216,25 @@ fn lead_here(headers: &mut HeaderMap, upstream: &Url) {
 }
 
 fn as_it_comes(status: StatusCode, headers: &HeaderMap, answer: reqwest::Response, is_head: bool) -> HttpResponse {
-    let mut headers = headers.clone();
-    let size = headers.remove(CONTENT_LENGTH);
+    let size = header(headers, &CONTENT_LENGTH).and_then(|size| size.parse().ok());
     if is_head || status == StatusCode::NOT_MODIFIED {
-        return respond(status, &headers, size.as_ref(), futures::stream::empty::<io::Result<Bytes>>());
+        return respond(status, headers, size, futures::stream::empty::<io::Result<Bytes>>());
     }
-    respond(status, &headers, size.as_ref(), answer.bytes_stream().map_err(io::Error::other))
+    respond(status, headers, size, answer.bytes_stream().map_err(io::Error::other))
 }
 
 /// The answer; `size` of its body, where it is known.
 fn respond(
     status: StatusCode,
     headers: &HeaderMap,
-    size: Option<&HeaderValue>,
+    size: Option<u64>,
     body: impl Stream<Item = io::Result<Bytes>> + 'static,
 ) -> HttpResponse {
     let mut answer = HttpResponseBuilder::new(status);
-    for (name, value) in headers {
+    // Its size is said with the body.
+    for (name, value) in headers.iter().filter(|(name, _)| **name != CONTENT_LENGTH) {
         answer.append_header((name.as_str(), value.as_bytes()));
     }
-    let size = size.and_then(|size| size.to_str().ok()?.parse::<u64>().ok());
     let is_without_body =
         status.is_informational() || status == StatusCode::NO_CONTENT || status == StatusCode::NOT_MODIFIED;
     match size {
@@ -232,32 +246,4 @@ fn respond(
 
 fn trouble(status: StatusCode, why: &'static str) -> HttpResponse {
     HttpResponse::build(status).content_type("text/plain; charset=utf-8").body(why)
-}
-
-/// A body that goes on as it is, and is unpacked beside for whoever wants to see the whole.
-fn watched<S, F>(upstream: S, coding: Coding, on_end: F) -> impl Stream<Item = io::Result<Bytes>>
-where
-    S: Stream<Item = io::Result<Bytes>> + Unpin,
-    F: FnOnce(Vec<u8>),
-{
-    let watch = crate::body::Watch::of(coding);
-    futures::stream::unfold((upstream, Some((watch, on_end))), |(mut upstream, mut state)| async move {
-        let piece = upstream.next().await;
-        match &piece {
-            Some(Ok(bytes)) => {
-                if let Some((watch, _)) = &mut state {
-                    watch.push(bytes);
-                }
-            }
-            Some(Err(_)) => state = None,
-            None => {
-                if let Some((watch, on_end)) = state.take()
-                    && let Some(page) = watch.end()
-                {
-                    on_end(page);
-                }
-            }
-        }
-        piece.map(|piece| (piece, (upstream, state)))
-    })
 }

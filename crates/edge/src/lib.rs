@@ -15,5 +15,6 @@ mod plan;
 mod plans;
 mod serve;
 mod sink;
+mod watch;
 
 pub use serve::{Edge, EdgeError, EdgeOptions};

@@ -26,6 +26,8 @@ pub struct Plan {
     seen: AtomicU64,
     /// Whether it was worked out of the page as it passed.
     pub is_learnt: bool,
+    /// Whether it is for readers alone who come from a page to which this one would lead back.
+    pub is_for_referrer: bool,
     made_at: Instant,
     /// The page as it passed last and was found to be as it is known.
     fits: AtomicU64,
@@ -33,7 +35,7 @@ pub struct Plan {
 
 impl Plan {
     pub fn of(page: Option<PageId>, edit: PassingEdit, back: Vec<Address>, mark: PassingMark, change: u64) -> Self {
-        let tag = (!edit.is_empty()).then(|| edit.hash().to_string().chars().take(12).collect());
+        let tag = (!edit.is_empty()).then(|| format!("{:016x}", edit.hash()));
         Self {
             page,
             edit: Arc::new(edit),
@@ -42,6 +44,7 @@ impl Plan {
             mark,
             seen: AtomicU64::new(change),
             is_learnt: false,
+            is_for_referrer: false,
             made_at: Instant::now(),
             fits: AtomicU64::new(0),
         }

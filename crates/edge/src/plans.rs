@@ -1,9 +1,9 @@
 //! What comes to the pages of a site as they pass: worked out when a page is first asked for, and kept as long as it holds.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
-use std::sync::{Arc, PoisonError};
-use std::time::{Duration, Instant};
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
 
 use futures::FutureExt;
 use futures::future::{BoxFuture, Shared};
@@ -11,12 +11,12 @@ use moka::future::Cache;
 use strelm_core::document::Document;
 use strelm_core::document::encoding::decode;
 use strelm_core::passing::PassingEdit;
-use strelm_core::site::{Address, BlockKey, LinkForm, PageId, Target};
-use strelm_live::rules::{PassingPage, ReadOfPage};
-use strelm_live::{LiveError, LiveSite, LiveSites, Model, PassingMark};
+use strelm_core::site::{Address, LinkForm, PageId};
+use strelm_live::rules::ReadOfPage;
+use strelm_live::{LiveError, LiveSite, LiveSites, PassingMark};
 use strelm_store::site::Site;
-use strelm_store::{PgPool, SiteId, StoreError, boilerplate};
-use tokio::sync::{Mutex, Semaphore, oneshot};
+use strelm_store::{PgPool, SiteId, StoreError, journal};
+use tokio::sync::{Semaphore, oneshot};
 
 use crate::plan::{Plan, hash_of};
 
@@ -29,13 +29,8 @@ const REMEMBERED: Duration = Duration::from_secs(600);
 /// Whoever learns pages waits so long for what is known of one.
 const LEARNS_WITHIN: Duration = Duration::from_secs(60);
 
-/// How often the site is asked whether anything changed.
+/// After trouble with the database it is tried again.
 const LOOKS_EVERY: Duration = Duration::from_millis(500);
-
-/// Boilerplate is looked up again after so long.
-const BOILERPLATE_HOLDS: Duration = Duration::from_secs(60);
-
-type Boilerplate = Arc<HashSet<BlockKey>>;
 
 /// The plans of a site.
 pub struct Plans {
@@ -48,9 +43,8 @@ pub struct Plans {
     kept: Cache<Key, Arc<Plan>>,
     /// Counts changes of the site.
     change: AtomicU64,
-    boilerplate: Mutex<Option<(Instant, Boilerplate)>>,
     /// Plans that are being worked out, by whoever came first, and how many may be at the same time.
-    under_way: std::sync::Mutex<HashMap<Key, Coming>>,
+    under_way: Mutex<HashMap<Key, Coming>>,
     turns: Semaphore,
 }
 
@@ -85,27 +79,32 @@ impl Plans {
             ignored: site.settings.ignored_parameters,
             kept: Cache::builder().max_capacity(MOST_BYTES).weigher(weigher).time_to_idle(REMEMBERED).build(),
             change: AtomicU64::new(1),
-            boilerplate: Mutex::new(None),
-            under_way: std::sync::Mutex::default(),
+            under_way: Mutex::default(),
             turns: Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from)),
         }
     }
 
-    /// Follows the site for as long as it is asked to: what is set is in force within a second.
+    /// Follows the site for as long as it is asked to: what is set is in force as soon as the database tells of it.
     pub async fn follow(&self) {
-        let mut known = None;
         loop {
-            match self.live.get(&self.pool, self.site).await {
-                Ok(live) => match live.ask(|model| model.seq).await {
-                    Ok(seq) if known != Some(seq) => {
-                        known = Some(seq);
-                        self.change.fetch_add(1, Ordering::Relaxed);
-                    }
-                    _ => {}
-                },
-                Err(error) => tracing::warn!(%error, "the site cannot be followed; its pages pass as they are known"),
+            if let Err(error) = self.follow_notices().await {
+                tracing::warn!(%error, "the site cannot be followed; its pages pass as they are known");
             }
             tokio::time::sleep(LOOKS_EVERY).await;
+        }
+    }
+
+    async fn follow_notices(&self) -> Result<(), LiveError> {
+        let mut notices = journal::Listener::start(&self.pool).await?;
+        let mut known = None;
+        loop {
+            let live = self.live.get(&self.pool, self.site).await?;
+            let seq = live.ask(|model| model.seq).await?;
+            if known.replace(seq) != Some(seq) {
+                self.change.fetch_add(1, Ordering::Relaxed);
+            }
+            // Until the journal grew, or notices may have been missed.
+            while notices.next().await?.is_some_and(|growth| growth.site != self.site || growth.seq <= seq) {}
         }
     }
 
@@ -204,55 +203,61 @@ impl Plans {
             plan.see(change);
             return Ok(Some(plan));
         }
-        let known = match page {
-            Some(page) => self.known(page).await?,
-            None => None,
-        };
-        Ok(Some(Arc::new(self.work_out(&live, known, (page, mark, change), address, came_from).await?)))
+        let read = self.read_of(page).await?;
+        let source = read.html.clone();
+        Ok(Some(Arc::new(self.work_out(&live, (read, source), (page, mark, change), address, came_from).await?)))
     }
 
-    /// Of a page with its text, if that is known.
+    async fn read_of(&self, page: Option<PageId>) -> Result<ReadOfPage, StoreError> {
+        match page {
+            Some(page) => ReadOfPage::of(&self.pool, self.site, page).await,
+            None => Ok(ReadOfPage::default()),
+        }
+    }
+
+    /// Of a page with what was read of it, and its source if that is known. Only the rules are applied while the model waits.
     async fn work_out(
         &self,
         live: &Arc<LiveSite>,
-        known: Option<Known>,
+        (read, source): (ReadOfPage, Option<String>),
         (page, mark, change): (Option<PageId>, PassingMark, u64),
         address: &Address,
         came_from: Option<&Address>,
     ) -> Result<Plan, LiveError> {
-        let (address, came_from, form) = (address.clone(), came_from.cloned(), self.form.clone());
         let _turn = self.turns.acquire().await.map_err(|_| LiveError::BrokenOff)?;
-        live.ask(move |model| {
-            let form = form.as_ref();
-            let came_from = came_from.and_then(|from| model.site.page_at(&from));
-            let (edit, back) = match known {
-                Some(known) => known.edit(model, &address, form, came_from),
-                None => Default::default(),
-            };
-            let edit = match footer(model, form) {
+        let document = match source {
+            Some(source) => Some(aside(|| Document::from_html(source)).await?),
+            None => None,
+        };
+        let passing = match document {
+            Some(document) => Some(read.page(&self.pool, self.site, (page, address.clone()), document).await?),
+            None => None,
+        };
+        let (address, came_from, form) = (address.clone(), came_from.cloned(), self.form.clone());
+        let is_for_referrer = came_from.is_some();
+        let (passing, links, footer, back) = live
+            .ask(move |model| {
+                let form = form.as_ref();
+                let came_from = came_from.and_then(|from| model.site.page_at(&from));
+                let links = passing.as_ref().map(|passing| model.links_as_it_passes(passing, form, came_from));
+                let links = links.unwrap_or_default();
+                let back = links.rule_targets.iter().filter(|_| model.rules().limits.heeds_referrer);
+                let back = back.filter_map(|page| Some(model.site.page(*page)?.address.clone())).collect();
+                let footer = model.footer(&address, form);
+                (passing, links, footer, back)
+            })
+            .await?;
+        aside(move || {
+            let edit = passing.map(|passing| PassingEdit::of(&passing.document, &links.links)).unwrap_or_default();
+            let edit = match footer {
                 Some(html) => edit.with_end(&html),
                 None => edit,
             };
-            Plan::of(page, edit, back, mark, change)
+            let mut plan = Plan::of(page, edit, back, mark, change);
+            plan.is_for_referrer = is_for_referrer;
+            plan
         })
         .await
-    }
-
-    /// What was read of a page, with its text as it stands in the page; `None` where that is not known.
-    async fn known(&self, page: PageId) -> Result<Option<Known>, StoreError> {
-        let ReadOfPage { html, tags, hrefs } = ReadOfPage::of(&self.pool, self.site, page).await?;
-        let boilerplate = self.boilerplate().await?;
-        Ok(html.map(|source| Known { page: Some(page), source, tags, hrefs, boilerplate }))
-    }
-
-    async fn boilerplate(&self) -> Result<Boilerplate, StoreError> {
-        let mut kept = self.boilerplate.lock().await;
-        if let Some((_, keys)) = kept.as_ref().filter(|(since, _)| since.elapsed() < BOILERPLATE_HOLDS) {
-            return Ok(Arc::clone(keys));
-        }
-        let keys = Arc::new(boilerplate::all(&self.pool, self.site).await?);
-        *kept = Some((Instant::now(), Arc::clone(&keys)));
-        Ok(keys)
     }
 
     /// Learns a page as it passed. One that holds what was read of it, as it was read, is known.
@@ -265,19 +270,15 @@ impl Plans {
         if plan.fits(seen.hash) {
             return Ok(());
         }
-        let read = match plan.page {
-            Some(page) => ReadOfPage::of(&self.pool, self.site, page).await?,
-            None => ReadOfPage::default(),
-        };
-        let as_read = read.html.filter(|html| seen.text.contains(html));
-        if as_read.is_some() && !plan.is_old() {
+        let read = self.read_of(plan.page).await?;
+        let is_as_read = read.html.as_ref().is_some_and(|html| seen.text.contains(html));
+        if is_as_read && !plan.is_old() {
             plan.note_fit(seen.hash);
             return Ok(());
         }
-        let (source, boilerplate) = (as_read.unwrap_or(seen.text), self.boilerplate().await?);
-        let known = Known { page: plan.page, source, tags: read.tags, hrefs: read.hrefs, boilerplate };
+        let source = if is_as_read { read.html.clone() } else { Some(seen.text) };
         let of = (plan.page, plan.mark, self.change.load(Ordering::Relaxed));
-        let mut learnt = self.work_out(&live, Some(known), of, &seen.address, None).await?;
+        let mut learnt = self.work_out(&live, (read, source), of, &seen.address, None).await?;
         learnt.is_learnt = true;
         learnt.note_fit(seen.hash);
         let key = Key { address: seen.address.as_str().to_owned(), came_from: None };
@@ -286,43 +287,9 @@ impl Plans {
     }
 }
 
-/// The foot of every page, if there is to be one.
-fn footer(model: &Model, form: Option<&LinkForm>) -> Option<String> {
-    let footer = &model.edge().footer;
-    if !footer.is_on {
-        return None;
-    }
-    footer.html(|page| Target::Page(page).href(model.site.entry(), form, &model.ground(form)))
-}
-
-/// The text of a page, and what was read of it.
-struct Known {
-    page: Option<PageId>,
-    source: String,
-    tags: Vec<String>,
-    hrefs: HashMap<String, Address>,
-    boilerplate: Boilerplate,
-}
-
-impl Known {
-    /// What comes to it as it passes. O(n).
-    fn edit(
-        self,
-        model: &Model,
-        address: &Address,
-        form: Option<&LinkForm>,
-        came_from: Option<PageId>,
-    ) -> (PassingEdit, Vec<Address>) {
-        let mut document = Document::from_html(self.source);
-        document.mark_boilerplate(&self.boilerplate);
-        let known = self.page.and_then(|page| model.site.page(page)).map(|facts| facts.address.clone());
-        let address = known.unwrap_or_else(|| address.clone());
-        let page = PassingPage { page: self.page, address, document, tags: self.tags, hrefs: self.hrefs };
-        let links = model.links_as_it_passes(&page, form, came_from);
-        let back = links.rule_targets.iter().filter(|_| model.rules().limits.heeds_referrer);
-        let back = back.filter_map(|page| Some(model.site.page(*page)?.address.clone())).collect();
-        (PassingEdit::of(&page.document, &links.links), back)
-    }
+/// Does what takes long on a thread of its own.
+async fn aside<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, LiveError> {
+    tokio::task::spawn_blocking(work).await.map_err(|_| LiveError::BrokenOff)
 }
 
 /// A page that passed. O(n).

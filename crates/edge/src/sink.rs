@@ -117,3 +117,68 @@ impl Write for Sink {
         Ok(())
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use flate2::read::MultiGzDecoder;
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::coding::Unpacking;
+
+    fn packed(coding: Coding, page: &[u8]) -> Vec<u8> {
+        let mut packing = Packing::of(coding);
+        packing.push(page).unwrap();
+        packing.end().unwrap()
+    }
+
+    fn unpacked(coding: Coding, bytes: &[u8]) -> Vec<u8> {
+        match coding {
+            Coding::Identity => Ok(bytes.to_vec()),
+            Coding::Gzip => io::read_to_string(MultiGzDecoder::new(bytes)).map(String::into_bytes),
+            Coding::Brotli => io::read_to_string(brotli::Decompressor::new(bytes, 4096)).map(String::into_bytes),
+        }
+        .unwrap()
+    }
+
+    proptest! {
+        #[test]
+        fn a_page_comes_out_whole_in_whatever_pieces_it_is_packed_and_taken(
+            text in "[a-z é]{0,3000}", coding in prop::sample::select(vec![Coding::Identity, Coding::Gzip, Coding::Brotli]),
+            size in 1..700_usize,
+        ) {
+            let page = format!("<html><body>{text}</body></html>");
+            let edit = Arc::new(PassingEdit::default().with_end("<p>At the end</p>"));
+            let mut unpacking = Unpacking::of(coding, Sink::new(edit, Some("utf-8".to_owned()), coding, Some(10)));
+            let mut out = Vec::new();
+            for piece in packed(coding, page.as_bytes()).chunks(size) {
+                unpacking.push(piece).unwrap();
+                out.extend(unpacking.sink().take().unwrap());
+            }
+            unpacking.end().unwrap();
+            let (rest, copy) = unpacking.sink().end().unwrap();
+            out.extend(rest);
+            prop_assert_eq!(unpacked(coding, &out), page.replace("</body>", "<p>At the end</p></body>").into_bytes());
+            prop_assert_eq!(copy, Some(page.into_bytes()));
+        }
+
+        #[test]
+        fn what_is_not_packed_as_it_says_is_told(bytes in prop::collection::vec(any::<u8>(), 1..200)) {
+            // The two bytes with which gzip begins are not there.
+            prop_assume!(bytes[0] != 0x1f);
+            let mut unpacking = Unpacking::of(Coding::Gzip, Vec::new());
+            prop_assert!(unpacking.push(&bytes).and_then(|()| unpacking.end()).is_err());
+        }
+    }
+
+    #[test]
+    fn pages_beyond_a_size_are_not_kept() {
+        let edit = Arc::new(PassingEdit::default());
+        let mut sink = Sink::new(edit, None, Coding::Identity, Some(0));
+        for _ in 0..LARGEST_COPY / 1000 + 1 {
+            sink.write_all(&[b'a'; 1000]).unwrap();
+        }
+        let (out, copy) = sink.end().unwrap();
+        assert_eq!((out.len(), copy), (1000 * (LARGEST_COPY / 1000 + 1), None));
+    }
+}

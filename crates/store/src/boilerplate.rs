@@ -45,6 +45,16 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<HashSet<BlockKey>, Store
     Ok(keys.into_iter().map(BlockKey::from_i64).collect())
 }
 
+/// Those of some blocks that are boilerplate.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn among(pool: &PgPool, site: SiteId, blocks: &HashSet<BlockKey>) -> Result<HashSet<BlockKey>, StoreError> {
+    let keys: Vec<i64> = blocks.iter().map(|key| key.as_i64()).collect();
+    let keys = sqlx::query_scalar!("select key from boilerplate where site_id = $1 and key = any($2)", site.0, &keys);
+    Ok(keys.fetch_all(pool).await?.into_iter().map(BlockKey::from_i64).collect())
+}
+
 /// Those of them that a page has.
 ///
 /// # Errors

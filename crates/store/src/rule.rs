@@ -9,6 +9,7 @@ use strelm_core::site::{ChangeId, PageId, Target};
 use strelm_core::tray::TrayEntry;
 
 use crate::journal::{self, Entry};
+use crate::reading::ReadingId;
 use crate::target::WrittenTarget;
 use crate::{Seq, SiteId, StoreError, number, page_id, rule_number, tray};
 
@@ -390,5 +391,23 @@ pub(crate) async fn arrive(tx: &mut PgConnection, site: SiteId, addresses: &[Str
     if moved.execute(&mut *tx).await?.rows_affected() > 0 {
         journal::append(tx, site, &Entry::Rules).await?;
     }
+    Ok(())
+}
+
+/// The latest reading after which rules took what they link at once.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn taken_after(pool: &PgPool, site: SiteId) -> Result<Option<ReadingId>, StoreError> {
+    let after = sqlx::query_scalar!("select rules_after from site where id = $1", site.0).fetch_optional(pool).await?;
+    Ok(after.flatten().map(ReadingId))
+}
+
+/// Notes that they did after this one.
+///
+/// # Errors
+/// [`StoreError::Database`].
+pub async fn note_taken_after(pool: &PgPool, site: SiteId, reading: ReadingId) -> Result<(), StoreError> {
+    sqlx::query!("update site set rules_after = $2 where id = $1", site.0, reading.0).execute(pool).await?;
     Ok(())
 }

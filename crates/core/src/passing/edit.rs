@@ -1,10 +1,12 @@
 //! What is to be put into a page as it passes.
 
+use std::hash::{Hash, Hasher};
 use std::sync::Arc;
+
+use rustc_hash::FxHasher;
 
 use super::finder::Finder;
 use super::stretch::Stretch;
-use crate::document::ContentHash;
 use crate::document::encoding::PageEncoding;
 
 /// What is to be put into a page as it passes: sentences byte by byte, and what comes into them.
@@ -69,16 +71,10 @@ impl PassingEdit {
     }
 
     /// What tells it from others: of two that are alike, pages come out alike. O(bytes).
-    pub fn hash(&self) -> ContentHash {
-        let mut all = String::new();
-        for stretch in &self.stretches {
-            all.push_str(&format!(
-                "{:?}",
-                (&stretch.before, &stretch.bytes, &stretch.after, stretch.nth, &stretch.splices)
-            ));
-        }
-        all.push_str(&format!("{:?}", self.at_end));
-        ContentHash::of(&all)
+    pub fn hash(&self) -> u64 {
+        let mut hasher = FxHasher::default();
+        (&self.stretches, &self.at_end).hash(&mut hasher);
+        hasher.finish()
     }
 
     pub(super) fn built(stretches: Vec<Stretch>, at_end: Vec<u8>) -> Self {

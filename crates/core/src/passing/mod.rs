@@ -10,6 +10,8 @@ mod finder;
 mod footer;
 mod of_document;
 mod passage;
+mod plain_tag;
+mod script;
 mod stretch;
 mod whereabouts;
 

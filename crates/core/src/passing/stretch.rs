@@ -6,7 +6,7 @@ use std::ops::Range;
 pub(super) const LONGEST_SIDE: usize = 64;
 
 /// Bytes of a page that stand there as they did, with what stands beside them.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) struct Stretch {
     pub bytes: Vec<u8>,
     pub before: Vec<u8>,

@@ -1,7 +1,10 @@
 //! Where in the markup of a page one is, after any bytes of it: the tokenizer of the HTML standard, section 13.2.5, byte by byte,
 //! as far as it is needed to tell running text from all else. Nothing of what went by is kept but the name of a tag.
 
-use memchr::{memchr, memchr2, memchr3};
+use memchr::memchr;
+
+use super::plain_tag::{PlainTag, ends_name, is_space};
+use super::script::{SCRIPT, Script};
 
 /// Names of tags that matter are no longer.
 const LONGEST_NAME: usize = 12;
@@ -59,35 +62,10 @@ enum State {
     RawOpen,
     RawName(usize),
     Plain,
-    Script(Hidden),
-    ScriptOpen(Hidden),
-    /// After `<!` and after `<!-` of a script.
-    ScriptBang,
-    ScriptBangDash,
-    /// So many dashes in what a script hides.
-    ScriptDash(Hidden, usize),
-    /// So many letters of the name of a tag in what a script hides.
-    ScriptName {
-        hidden: Hidden,
-        is_end: bool,
-        at: usize,
-    },
-}
-
-/// How deep a script is hidden in `<!-- <script> … </script> -->`.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Hidden {
-    Not,
-    Once,
-    Twice,
+    Script(Script),
 }
 
 const CDATA: &[u8] = b"[CDATA[";
-const SCRIPT: &[u8] = b"script";
-
-const fn is_space(byte: u8) -> bool {
-    matches!(byte, b'\t' | b'\n' | b'\x0c' | b'\r' | b' ')
-}
 
 impl Default for Whereabouts {
     fn default() -> Self {
@@ -114,6 +92,7 @@ impl Whereabouts {
             let skipped = self.skip(rest);
             at += skipped;
             let Some(rest) = rest.get(skipped..).filter(|rest| !rest.is_empty()) else { return };
+            // Most tags are written so that their ends are found at once.
             at += match self.plain_tag(rest) {
                 Some(length) => length,
                 None => usize::from(self.step(rest[0])),
@@ -121,43 +100,20 @@ impl Whereabouts {
         }
     }
 
-    /// The length of a tag that begins here and is all there, written as tags mostly are: its quotes come after `=` alone. It
-    /// is passed over by the letters that may end it.
+    /// The length of a tag that begins here, if it is a plain one.
     fn plain_tag(&mut self, rest: &[u8]) -> Option<usize> {
-        if self.state != State::Text {
-            return None;
-        }
-        let is_end = *rest.get(1)? == b'/';
-        let start = 1 + usize::from(is_end);
-        if !rest.get(start)?.is_ascii_alphabetic() {
-            return None;
-        }
-        let mut at = start;
-        let end = loop {
-            let next = at + memchr3(b'>', b'"', b'\'', &rest[at..])?;
-            match rest[next] {
-                b'>' => break next,
-                quote => at = next + 1 + memchr(quote, &rest[next + 1..]).filter(|_| opens_value(&rest[..next]))? + 1,
-            }
-        };
-        let closes_itself = rest[end - 1] == b'/';
-        if closes_itself && !is_space(rest[end - 2]) && !matches!(rest[end - 2], b'"' | b'\'') {
-            // It may be the end of a value, too.
-            return None;
-        }
-        self.tag = Tag { is_end, closes_itself, ..Tag::default() };
-        let name =
-            rest[start..end].iter().take_while(|byte| !is_space(**byte) && **byte != b'/').take(LONGEST_NAME + 1);
-        name.for_each(|letter| self.tag.push(*letter));
+        let tag = PlainTag::at(rest).filter(|_| self.state == State::Text)?;
+        self.tag = Tag { is_end: tag.is_end, closes_itself: tag.closes_itself, ..Tag::default() };
+        tag.name.iter().take(LONGEST_NAME + 1).for_each(|letter| self.tag.push(*letter));
         self.state = self.end_of_tag();
-        Some(end + 1)
+        Some(tag.length)
     }
 
     /// How many bytes change nothing.
     fn skip(&self, rest: &[u8]) -> usize {
         let found = match self.state {
-            State::Text | State::Raw | State::Script(Hidden::Not) => memchr(b'<', rest),
-            State::Script(_) => memchr2(b'<', b'-', rest),
+            State::Text | State::Raw => memchr(b'<', rest),
+            State::Script(script) => script.skip(rest),
             State::Comment => memchr(b'-', rest),
             State::Bogus => memchr(b'>', rest),
             State::Quoted(quote) => memchr(quote, rest),
@@ -273,12 +229,10 @@ impl Whereabouts {
             },
             State::RawName(at) => self.raw_name(at, byte),
             State::Plain => (State::Plain, true),
-            State::Script(_)
-            | State::ScriptOpen(_)
-            | State::ScriptBang
-            | State::ScriptBangDash
-            | State::ScriptDash(..)
-            | State::ScriptName { .. } => self.script(byte),
+            State::Script(script) => match script.step(byte) {
+                Some((script, taken)) => (State::Script(script), taken),
+                None => (self.end_of_raw(), false),
+            },
         };
         self.state = state;
         taken
@@ -305,76 +259,18 @@ impl Whereabouts {
     }
 
     fn raw_name(&mut self, at: usize, byte: u8) -> (State, bool) {
-        let in_script = self.until == SCRIPT;
-        let back = if in_script { State::Script(Hidden::Not) } else { State::Raw };
         match self.until.get(at) {
             Some(letter) if byte.eq_ignore_ascii_case(letter) => (State::RawName(at + 1), true),
-            None if is_space(byte) || matches!(byte, b'/' | b'>') => {
-                self.end_of_raw();
-                (State::Name, false)
-            }
-            _ => (back, false),
+            None if ends_name(byte) => (self.end_of_raw(), false),
+            _ => (State::Raw, false),
         }
     }
 
-    /// The end tag of raw text begins.
-    fn end_of_raw(&mut self) {
+    /// The end tag of raw text begins, and its name is over.
+    fn end_of_raw(&mut self) -> State {
         self.tag = Tag { is_end: true, ..Tag::default() };
         self.until.iter().for_each(|letter| self.tag.push(*letter));
-    }
-
-    fn script(&mut self, byte: u8) -> (State, bool) {
-        match self.state {
-            State::Script(hidden) => match byte {
-                b'<' => (State::ScriptOpen(hidden), true),
-                _ => (State::ScriptDash(hidden, 1), true),
-            },
-            State::ScriptOpen(Hidden::Not) => match byte {
-                b'/' => (State::RawName(0), true),
-                b'!' => (State::ScriptBang, true),
-                _ => (State::Script(Hidden::Not), false),
-            },
-            State::ScriptOpen(hidden) => match byte {
-                b'/' => (State::ScriptName { hidden, is_end: true, at: 0 }, true),
-                byte if hidden == Hidden::Once && byte.is_ascii_alphabetic() => {
-                    (State::ScriptName { hidden, is_end: false, at: 0 }, false)
-                }
-                _ => (State::Script(hidden), false),
-            },
-            State::ScriptBang => match byte {
-                b'-' => (State::ScriptBangDash, true),
-                _ => (State::Script(Hidden::Not), false),
-            },
-            State::ScriptBangDash => match byte {
-                b'-' => (State::ScriptDash(Hidden::Once, 2), true),
-                _ => (State::Script(Hidden::Not), false),
-            },
-            State::ScriptDash(hidden, dashes) => match byte {
-                b'-' => (State::ScriptDash(hidden, dashes + 1), true),
-                b'>' if dashes >= 2 => (State::Script(Hidden::Not), true),
-                _ => (State::Script(hidden), false),
-            },
-            State::ScriptName { hidden, is_end, at } => self.script_name(hidden, is_end, at, byte),
-            other => (other, true),
-        }
-    }
-
-    /// The name of a tag in what a script hides.
-    fn script_name(&mut self, hidden: Hidden, is_end: bool, at: usize, byte: u8) -> (State, bool) {
-        match SCRIPT.get(at) {
-            Some(letter) if byte.eq_ignore_ascii_case(letter) => {
-                (State::ScriptName { hidden, is_end, at: at + 1 }, true)
-            }
-            None if is_space(byte) || matches!(byte, b'/' | b'>') => match (hidden, is_end) {
-                (Hidden::Once, true) => {
-                    self.end_of_raw();
-                    (State::Name, false)
-                }
-                (_, true) => (State::Script(Hidden::Once), true),
-                (_, false) => (State::Script(Hidden::Twice), true),
-            },
-            _ => (State::Script(hidden), false),
-        }
+        State::Name
     }
 
     /// What follows a tag.
@@ -396,7 +292,7 @@ impl Whereabouts {
         }
         if name == SCRIPT {
             self.until = SCRIPT;
-            return State::Script(Hidden::Not);
+            return State::Script(Script::default());
         }
         match raw.into_iter().find(|raw| *raw == name) {
             Some(until) => {
@@ -406,23 +302,6 @@ impl Whereabouts {
             None => State::Text,
         }
     }
-}
-
-/// Whether a quote after these bytes of a tag opens a value: after the name of an attribute and `=`, which are not themselves a
-/// value.
-fn opens_value(tag: &[u8]) -> bool {
-    let Some(before) = trimmed(tag).strip_suffix(b"=") else { return false };
-    let named = trimmed(before);
-    let is_name = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b':');
-    let length = named.iter().rev().take_while(|byte| is_name(byte)).count();
-    let rest = &named[..named.len() - length];
-    length > 0 && rest.last().is_some_and(|byte| is_space(*byte)) && !trimmed(rest).ends_with(b"=")
-}
-
-/// Without the space at its end.
-fn trimmed(bytes: &[u8]) -> &[u8] {
-    let space = bytes.iter().rev().take_while(|byte| is_space(**byte)).count();
-    &bytes[..bytes.len() - space]
 }
 
 fn count(open: &mut usize, tag: Tag) {

@@ -99,6 +99,32 @@ async fn the_edge_puts_into_every_page_what_the_page_itself_would_get(_: PgPoolO
     let wanted = wanted(&stage).await;
     assert!(links >= 30 && links == wanted.len(), "{links} links pass, and {} are wanted", wanted.len());
 
+    let render = async |address: &str, media: &str, page: Vec<u8>| {
+        let asked = http().unwrap().post(stage.address(&format!("api/sites/{}/render", stage.site.0)));
+        let asked = asked.query(&[("address", address)]).header("content-type", media).body(page);
+        let got = asked.send().await.unwrap();
+        (got.status().as_u16(), got.bytes().await.unwrap())
+    };
+    // Pages that nobody read, in whatever they are written; and what is no page of this site is told.
+    let (status, page) = render("/new", "text/markdown", b"They use averted vision \xe2\x80\xa6".to_vec()).await;
+    assert_eq!(status, 200);
+    assert!(page.starts_with(b"They use [averted vision](/guides/averted-vision/"), "{page:?}");
+    let (_, page) = render("/new", "text/html; charset=iso-8859-1", b"<p>Averted vision d\xe9j\xe0</p>".to_vec()).await;
+    assert!(page.starts_with(b"<p><a href") && page.ends_with(b"d\xe9j\xe0</p>"), "{page:?}");
+    for (address, media, status) in [
+        ("/new", "application/pdf", 422),
+        ("https://elsewhere.example/", "text/html", 422),
+        ("mailto:moon", "text/html", 422),
+    ] {
+        let (told, why) = render(address, media, b"<p>averted vision</p>".to_vec()).await;
+        assert_eq!(told, status, "{address} {media}");
+        assert!(String::from_utf8_lossy(&why).contains(if media == "text/html" {
+            "/guides/moon"
+        } else {
+            "text/html"
+        }));
+    }
+
     // The same links in the pages themselves make the same pages, and the edge adds nothing to those.
     let (status, told) = stage.decide(json!({ "kind": "take", "links": wanted })).await.unwrap();
     assert_eq!((status, told["refused"].as_array().map(Vec::len)), (200, Some(0)), "{told}");
@@ -177,15 +203,23 @@ async fn what_is_handed_over_is_carried_until_it_is_withdrawn(_: PgPoolOptions, 
 
 #[sqlx::test(migrations = false)]
 async fn what_a_rule_links_at_once_is_in_the_tray_after_a_reading(_: PgPoolOptions, options: PgConnectOptions) {
-    let stage = Stage::read_in_whole(options).await.unwrap();
+    let mut stage = Stage::read_in_whole(options).await.unwrap();
     let target = number(&stage, "/guides/averted-vision/").await;
     let other = number(&stage, "/guides/dark-adaptation/").await;
+    // What was read before there was a rule is looked at, though the server begins anew.
+    let rules = json!([{ "phrases": ["averted vision"], "target": target, "at_once": true }]);
+    assert_eq!(stage.call("POST", "/rules", Some(rules)).await.unwrap().0, 200);
+    stage.restart_server().await.unwrap();
+    for _ in 0..10 {
+        assert_eq!(stage.get("/tray").await.unwrap().to_string().matches("\"anchor\"").count(), 0);
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
     let rules = json!([
         { "phrases": ["velvet lantern"], "target": target, "at_once": true },
         { "phrases": ["silver whistle"], "target": other },
     ]);
     assert_eq!(stage.call("POST", "/rules", Some(rules)).await.unwrap().0, 200);
-    assert_eq!(stage.get("/rules").await.unwrap()["rules"][0]["rule"]["at_once"], true);
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"][1]["rule"]["at_once"], true);
     let path = "/guides/collimation/";
     let html = stage.live_source(path).await.unwrap();
     let added = "<p>A velvet lantern hangs beside the silver whistle. Nobody looks at either.</p>";
@@ -242,6 +276,14 @@ async fn a_footer_is_made_and_comes_to_all_pages(_: PgPoolOptions, options: PgCo
     })
     .await;
     until(&edge, "/no-such-guide/../about/", |page| page.contains(foot)).await;
+    for target in ["javascript:alert(1)", "not an address", ""] {
+        let links = [json!({ "text": "Maps", "target": { "outside": target } })];
+        let footer = json!({ "is_on": true, "before": "", "between": "", "after": "", "links": links });
+        let (status, why) =
+            stage.call("PUT", "/edge", Some(json!({ "carries": false, "footer": footer }))).await.unwrap();
+        assert!(status == 422 && why.to_string().contains("is no address"), "{target}: {why}");
+    }
+    until(&edge, "/", |page| page.contains(foot)).await;
     // Undone from the notice.
     browser.wait_for("button", "Undo").await.unwrap().click().await.unwrap();
     until(&edge, "/", |page| !page.contains("maps.example")).await;

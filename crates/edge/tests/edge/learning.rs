@@ -6,6 +6,7 @@ use strelm_core::rules::RuleLimits;
 use strelm_core::site::PageId;
 use strelm_store::edge::{self, EdgeSettings};
 use strelm_store::rule;
+use strelm_store::site::SiteSource;
 
 use crate::stage::*;
 
@@ -69,4 +70,18 @@ async fn a_footer_comes_to_every_page_and_no_reader_is_led_back(pool: PgPool) {
     let from_elsewhere = stage.get("/light").header("referer", "https://elsewhere.example/torch").send().await.unwrap();
     assert_eq!(from_elsewhere.headers()["vary"], "Referer");
     assert!(from_elsewhere.text().await.unwrap().contains(LINKED));
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn links_in_pages_of_a_folder_lead_from_where_they_stand(pool: PgPool) {
+    let stage = Stage::read_from(&pool, SiteSource::Folder { path: "sky".into(), writes: false }).await;
+    let torch = FooterLink { text: "Torches".to_owned(), target: FooterTarget::Page(PageId(2)) };
+    let footer = FooterLinks { is_on: true, links: vec![torch], ..FooterLinks::default() };
+    edge::set(&stage.pool, stage.site, &EdgeSettings { carries: false, footer }).await.unwrap();
+    for (path, href) in [("/light", "torch"), ("/guides/light", "../torch"), ("/guides/old/light", "../../torch")] {
+        let linked = PLAIN.replace("red torch", &format!("<a href=\"{href}\">red torch</a>"));
+        let expected =
+            page().replace(PLAIN, &linked).replace("</body>", &format!("<p><a href=\"{href}\">Torches</a></p></body>"));
+        stage.until(path, &expected).await;
+    }
 }

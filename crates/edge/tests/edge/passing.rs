@@ -174,7 +174,8 @@ async fn broken_pages_and_large_ones_pass(pool: PgPool) {
     );
     let body = hidden.clone() + &page() + "<p>rest";
     stage.answers(move |_| html("", &body));
-    assert_eq!(stage.text("/light").await, hidden + &linked() + "<p>rest");
+    // The torn pages are being learnt yet, and some hold no sentence.
+    stage.until("/light", &(hidden + &linked() + "<p>rest")).await;
     let filler = "<p>Words of a page that is very large. <b>Bold</b> and more.</p>\n".repeat(330_000);
     assert!(filler.len() > 20 << 20);
     let large = page().replace("<main>", &format!("<main>{filler}"));

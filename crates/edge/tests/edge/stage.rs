@@ -93,8 +93,13 @@ fn read(path: &str, source: &str) -> ReadPage {
 impl Stage {
     /// A site of two pages, `/light` with the article and `/torch`, and a rule that leads from red torches there.
     pub async fn set(pool: &PgPool) -> Self {
+        Self::read_from(pool, SiteSource::Web { micropub: None }).await
+    }
+
+    /// The same, read from elsewhere.
+    pub async fn read_from(pool: &PgPool, source: SiteSource) -> Self {
         let entry = Address::parse("https://sky.example/").unwrap();
-        let settings = Settings::new("Sky", SiteSource::Web { micropub: None });
+        let settings = Settings::new("Sky", source);
         let (id, _) = site::add(pool, &entry, &settings).await.unwrap();
         let pages = [read("light", ARTICLE), read("torch", "<p>Torches shine. Their home is <em>light</em>.</p>")];
         page::put_all(pool, id, None, &pages, &Default::default()).await.unwrap();
@@ -117,7 +122,7 @@ impl Stage {
             handle,
             upstream: answers,
         };
-        stage.until("/light", LINKED).await;
+        stage.until("/light", ">red torch</a>").await;
         stage
     }
 

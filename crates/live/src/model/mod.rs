@@ -104,8 +104,8 @@ pub struct Model {
     pub(crate) rule_tally: Option<KeptTally>,
     /// What is set for what comes to pages as they pass.
     edge: Arc<EdgeSettings>,
-    /// Counts changes of what is handed over.
-    handed_over_revision: u64,
+    /// Changes with whatever pages get as they pass.
+    passing_revision: u64,
 }
 
 /// What is to be known of a model to tell what of a change concerns it.
@@ -196,7 +196,7 @@ impl Model {
             rules: Arc::default(),
             rule_tally: None,
             edge: Arc::default(),
-            handed_over_revision: 0,
+            passing_revision: 0,
         }
     }
 
@@ -238,7 +238,7 @@ impl Model {
     pub fn put_taken(&mut self, entry: TrayEntry) {
         let old = self.tray.remove(entry.id);
         if [old.as_ref(), Some(&entry)].into_iter().flatten().any(|entry| entry.state == TrayState::HandedOver) {
-            self.handed_over_revision += 1;
+            self.note_passing();
         }
         if let Some(old) = old {
             self.board.decided(old.link.source, old.link.target_page());

@@ -10,12 +10,11 @@ use strelm_core::site::PageId;
 use strelm_core::tray::{ByRule, LinkSpot, LinkWish, Taken, Taking};
 use strelm_store::decision::{self, Maker, Wish};
 use strelm_store::reading::{self, ReadingId};
-use strelm_store::{PgPool, journal, page, site};
-use tokio::sync::mpsc;
+use strelm_store::{PgPool, journal, page, rule, site};
 use uuid::Uuid;
 
 use super::place::{PlaceState, RulePlaces};
-use super::sweep::{RuleSweep, RuleSweepNews};
+use super::sweep::RuleSweep;
 use crate::error::LiveError;
 use crate::live_site::LiveSite;
 
@@ -45,6 +44,18 @@ pub(crate) fn take_at_once(live: &Arc<LiveSite>, pool: &PgPool) {
 
 /// `false` when the model does not know all of the reading yet.
 async fn take(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<bool, LiveError> {
+    // What was read before the rules were made, or was handled before this process began, is left to whoever looks.
+    if rule::taken_after(pool, live.id).await?.is_some_and(|after| after >= latest) {
+        return Ok(true);
+    }
+    let is_whole = take_after(live, pool, latest).await?;
+    if is_whole {
+        rule::note_taken_after(pool, live.id, latest).await?;
+    }
+    Ok(is_whole)
+}
+
+async fn take_after(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<bool, LiveError> {
     let rules = live.ask(|model| Arc::clone(model.rules())).await?;
     let at_once: BTreeSet<RuleId> = rules
         .kept
@@ -67,16 +78,8 @@ async fn take(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<
     let pages: BTreeSet<PageId> = reading::touched_pages(pool, live.id, latest).await?.into_iter().collect();
     let which = at_once.clone();
     let sweep = RuleSweep::of(live, pool, rules, move |rule| which.contains(&rule)).await?.only(&pages);
-    let (news, mut stretches) = mpsc::channel::<RuleSweepNews>(1);
-    let gathering = async {
-        let mut found: Vec<RulePlaces> = Vec::new();
-        while let Some(stretch) = stretches.recv().await {
-            found.extend(stretch.found);
-        }
-        found
-    };
-    let (looked, found) = tokio::join!(sweep.run(news), gathering);
-    looked?;
+    let mut found: Vec<RulePlaces> = Vec::new();
+    sweep.each(|page| found.push(page)).await?;
     let taken = taken(live, pool, found, at_once).await?;
     if !taken.links.is_empty() {
         decision::make(pool, live.id, maker, &Wish::Take(&taken.links, &[], &taken.refused)).await?;

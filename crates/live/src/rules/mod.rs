@@ -15,7 +15,7 @@ mod tally;
 pub use counts::{RuleCounts, RuleTally, Tallied};
 pub use follow::{spot_of, still_links};
 pub use look::{RulePageText, look_at_rules};
-pub use passing::{Carried, PassingLinks, PassingPage, ReadOfPage};
+pub use passing::{PassingLinks, PassingPage, ReadOfPage};
 pub use place::{PlaceState, RulePlace, RulePlaces};
 pub use site_rules::SiteRules;
 pub use sweep::{RuleSweep, RuleSweepNews};

@@ -4,10 +4,10 @@ use std::collections::HashMap;
 
 use strelm_core::document::{Document, Edit, Format, LinkTarget, TextSpan};
 use strelm_core::passing::PassingLink;
-use strelm_core::rules::{Reader, RuleId, apply};
-use strelm_core::site::{Address, ChangeId, LinkForm, PageId, Target};
+use strelm_core::rules::{Reader, apply};
+use strelm_core::site::{Address, BlockKey, LinkForm, PageId, Target};
 use strelm_core::tray::{Fitting, edit_of, words_of};
-use strelm_store::{PgPool, SiteId, StoreError, page};
+use strelm_store::{PgPool, SiteId, StoreError, boilerplate, page};
 
 use super::around::PageAround;
 use super::subject::Subject;
@@ -49,20 +49,28 @@ impl ReadOfPage {
             hrefs: links.into_iter().map(|link| (link.href, link.to)).collect(),
         })
     }
+
+    /// The page as it stands in a document, with what was read of it. One query.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub async fn page(
+        self,
+        pool: &PgPool,
+        site: SiteId,
+        (page, address): (Option<PageId>, Address),
+        mut document: Document,
+    ) -> Result<PassingPage, StoreError> {
+        let blocks = BlockKey::all(&document);
+        document.mark_boilerplate(&boilerplate::among(pool, site, &blocks).await?);
+        Ok(PassingPage { page, address, document, tags: self.tags, hrefs: self.hrefs })
+    }
 }
 
-/// To what a link belongs that comes to a page as it passes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Carried {
-    Change(ChangeId),
-    Rule(RuleId),
-}
-
-/// What comes to a page as it passes: changes that go together, and to what each belongs.
+/// What comes to a page as it passes: changes that go together.
 #[derive(Debug, Clone, Default)]
 pub struct PassingLinks {
     pub links: Vec<PassingLink>,
-    pub of: Vec<Carried>,
     /// The pages of the site to which links of rules lead.
     pub rule_targets: Vec<PageId>,
 }
@@ -79,11 +87,10 @@ impl Model {
         let document = &text.document;
         let mut fitting = Fitting::on(document.hash());
         let mut found = PassingLinks::default();
-        let mut put = |found: &mut PassingLinks, edit: Edit, words: Option<TextSpan>, of: Carried| {
+        let mut put = |found: &mut PassingLinks, edit: Edit, words: Option<TextSpan>| {
             let fits = fitting.add(edit.clone()).is_ok();
             if fits {
                 found.links.push(PassingLink { edit, words });
-                found.of.push(of);
             }
             fits
         };
@@ -92,7 +99,7 @@ impl Model {
             // A sentence that has changed is left alone.
             let Ok(edit) = edit_of(document, entry) else { continue };
             let words = words_of(document, entry).ok().filter(|words| !words.is_empty());
-            if put(&mut found, edit, words, Carried::Change(entry.id))
+            if put(&mut found, edit, words)
                 && let Some((words, target)) = words.zip(entry.link.brings().cloned())
             {
                 carried.push((words, target));
@@ -118,7 +125,7 @@ impl Model {
             let Ok(edit) = document.put_link_in(link.words, &target, link.rule.scope.blocks.also_in()) else {
                 continue;
             };
-            if put(&mut found, edit, Some(link.words), Carried::Rule(link.rule.id)) {
+            if put(&mut found, edit, Some(link.words)) {
                 found.rule_targets.extend(link.rule.target.page());
             }
         }

@@ -72,6 +72,20 @@ impl RuleSweep {
         self
     }
 
+    /// The same for whoever wants all pages with places and no news.
+    ///
+    /// # Errors
+    /// [`LiveError`].
+    pub async fn each(self, mut see: impl FnMut(RulePlaces)) -> Result<(), LiveError> {
+        let (news, mut stretches) = mpsc::channel::<RuleSweepNews>(1);
+        let seeing = async {
+            while let Some(stretch) = stretches.recv().await {
+                stretch.found.into_iter().for_each(&mut see);
+            }
+        };
+        tokio::join!(self.run(news), seeing).0
+    }
+
     /// Looks at all of them, and tells of each stretch as long as somebody listens. Two queries for each stretch, O(bytes of its
     /// pages). Places beyond what a rule may link on the whole site are held back, the first pages first.
     ///

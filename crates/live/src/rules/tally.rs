@@ -5,10 +5,9 @@ use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use strelm_store::PgPool;
-use tokio::sync::mpsc;
 
 use super::counts::{KeptTally, RuleTally, Tallied};
-use super::sweep::{RuleSweep, RuleSweepNews};
+use super::sweep::RuleSweep;
 use crate::error::LiveError;
 use crate::live_site::LiveSite;
 use crate::model::Model;
@@ -53,17 +52,8 @@ impl LiveSite {
 
     async fn tally_now(self: &Arc<Self>, pool: &PgPool) -> Result<(), LiveError> {
         let (rules, of) = self.ask(|model| (Arc::clone(model.rules()), model.tally_revision())).await?;
-        let (news, mut stretches) = mpsc::channel::<RuleSweepNews>(1);
-        let counting = async {
-            let mut tally = RuleTally::default();
-            while let Some(stretch) = stretches.recv().await {
-                stretch.found.iter().for_each(|page| tally.add(page));
-            }
-            tally
-        };
-        let sweep = RuleSweep::of(self, pool, rules, |_| true).await?;
-        let (looked, tally) = tokio::join!(sweep.run(news), counting);
-        looked?;
+        let mut tally = RuleTally::default();
+        RuleSweep::of(self, pool, rules, |_| true).await?.each(|page| tally.add(&page)).await?;
         self.change(move |model| model.rule_tally = Some(KeptTally { tally: Arc::new(tally), of })).await
     }
 }

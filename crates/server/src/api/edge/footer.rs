@@ -66,7 +66,7 @@ impl FooterWish {
     }
 }
 
-/// As it is written into a page.
+/// As whoever puts it into a template writes it: from the root, since it is the same on every page.
 pub fn html(model: &Model, footer: &FooterLinks) -> Option<String> {
     footer.html(|page: PageId| Target::Page(page).href(model.site.entry(), None, &model.ground(None)))
 }

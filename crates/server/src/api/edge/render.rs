@@ -4,13 +4,13 @@ use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, CONTENT_SECURI
 use actix_web::{HttpRequest, HttpResponse, post, web};
 use serde::Deserialize;
 use strelm_core::document::encoding::{decode, label_in};
-use strelm_core::document::{ContentHash, Document, Edit, Format};
-use strelm_core::site::Address;
-use strelm_live::rules::{PassingPage, ReadOfPage};
-use strelm_store::{SiteId, boilerplate};
+use strelm_core::document::{Document, Edit, EditError, Format};
+use strelm_core::passing::{Passage, PassingEdit, PassingLink};
+use strelm_core::site::{Address, PageId};
+use strelm_live::rules::ReadOfPage;
+use strelm_store::SiteId;
 use utoipa::IntoParams;
 
-use super::footer::html;
 use crate::api::{ApiError, Problem, State};
 use strelm_live::Model;
 
@@ -59,25 +59,24 @@ pub async fn render(
         Some(page) => ReadOfPage::of(pool, site, page).await?,
         None => ReadOfPage::default(),
     };
-    let boilerplate = boilerplate::all(pool, site).await?;
     let form = strelm_store::site::get(pool, site).await?.and_then(|site| site.form_of_links());
-    let decoded = decode(body.to_vec(), label_in(&media));
-    let links = move |model: &Model| {
-        let mut document = Document::read(decoded.text, format);
-        document.mark_boilerplate(&boilerplate);
-        let page = PassingPage { page, address, document, tags: read.tags, hrefs: read.hrefs };
-        let found = model.links_as_it_passes(&page, form.as_ref(), None);
-        let source = page.document.source();
-        let edit = Edit::compose(ContentHash::of(source), found.links.iter().map(|link| link.edit.clone()));
-        let after = edit.and_then(|edit| edit.apply(source)).map_err(|error| ApiError::Internal(error.into()))?;
-        let footer = Some(&model.edge().footer).filter(|footer| footer.is_on && format == Format::Html);
-        let after = match footer.and_then(|footer| html(model, footer)) {
-            Some(footer) => with_footer(&after, &footer),
-            None => after,
-        };
-        Ok::<_, ApiError>((decoded.encoding.encode(&after), found.links.len()))
+    let (bytes, label) = (body.to_vec(), label_in(&media).map(str::to_owned));
+    let (encoding, document) = state
+        .aside(move || {
+            let decoded = decode(bytes, label.as_deref());
+            (decoded.encoding, Document::read(decoded.text, format))
+        })
+        .await?;
+    let passing = read.page(pool, site, (page, address), document).await?;
+    let asked = move |model: &Model| {
+        let found = model.links_as_it_passes(&passing, form.as_ref(), None);
+        let footer = model.footer(&passing.address, form.as_ref()).filter(|_| format == Format::Html);
+        (passing, found.links, footer)
     };
-    let (page, count) = live.ask(links).await??;
+    let (passing, links, footer) = live.ask(asked).await?;
+    let count = links.len();
+    let page = state.aside(move || with_links(&passing.document, links, footer.as_deref())).await?;
+    let page = encoding.encode(&page.map_err(|error| ApiError::Internal(error.into()))?);
     // Whatever is in it, a browser shows none of it here.
     Ok(HttpResponse::Ok()
         .insert_header((CONTENT_TYPE, media))
@@ -89,7 +88,7 @@ pub async fn render(
 }
 
 /// The page at an address, which may be only a path.
-fn located(model: &Model, asked: &str) -> Result<(Address, Option<strelm_core::site::PageId>), ApiError> {
+fn located(model: &Model, asked: &str) -> Result<(Address, Option<PageId>), ApiError> {
     let no_address =
         || ApiError::Unusable(format!("“{asked}” is not an address of this site: it should look like /guides/moon."));
     let url = model.site.entry().as_url().join(asked.trim()).map_err(|_| no_address())?;
@@ -101,8 +100,11 @@ fn located(model: &Model, asked: &str) -> Result<(Address, Option<strelm_core::s
     Ok((address, page))
 }
 
-fn with_footer(page: &str, footer: &str) -> String {
-    let edit = strelm_core::passing::PassingEdit::default().with_end(footer);
-    let passed = strelm_core::passing::Passage::over(&edit, page.as_bytes());
-    String::from_utf8(passed).unwrap_or_else(|_| page.to_owned())
+/// The page with its links, and its footer before its body ends.
+fn with_links(document: &Document, links: Vec<PassingLink>, footer: Option<&str>) -> Result<String, EditError> {
+    let edit = Edit::compose(document.hash(), links.into_iter().map(|link| link.edit))?;
+    let page = edit.apply(document.source())?;
+    let Some(footer) = footer else { return Ok(page) };
+    let passed = Passage::over(&PassingEdit::default().with_end(footer), page.as_bytes());
+    Ok(String::from_utf8(passed).unwrap_or(page))
 }
