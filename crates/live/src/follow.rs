@@ -6,6 +6,7 @@ use std::sync::Arc;
 use chrono::Utc;
 use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Habits, Lesson};
+use strelm_core::rules::TermArchive;
 use strelm_core::site::{Absence, Address, ChangeId, PageId};
 use strelm_core::tray::{Passed, TrayEntry};
 use strelm_store::edge::{self, EdgeSettings};
@@ -17,7 +18,7 @@ use strelm_store::planned_page::PlannedPage;
 use strelm_store::site::Settings;
 use strelm_store::{
     PgPool, Seq, SiteId, StoreError, boilerplate, lesson, page, passed, planned_page, reading, redirect, rule, site,
-    site_limits, tray,
+    site_limits, term, tray,
 };
 
 use super::error::LiveError;
@@ -26,7 +27,7 @@ use super::judging::known_habits;
 use super::live_site::Purpose;
 use super::model::{GraphDelta, Latest, Model, ModelKnown, TextDelta, Texts};
 use super::progress::LoadProgress;
-use super::rules::site_rules::SiteRules;
+use super::rules::site_rules::LoadedRules;
 use super::text_deltas::{each_looked, each_text, text_deltas};
 use super::texts_due;
 
@@ -77,9 +78,12 @@ impl Followed {
 }
 
 /// The rules of a site, and what is set for its edges.
-async fn rules(pool: &PgPool, site: SiteId) -> Result<(SiteRules, EdgeSettings), StoreError> {
-    let exceptions = rule::exceptions(pool, site).await?.into_iter().collect();
-    let rules = SiteRules::of(rule::all(pool, site).await?, rule::limits(pool, site).await?, exceptions);
+async fn rules(pool: &PgPool, site: SiteId) -> Result<(LoadedRules, EdgeSettings), StoreError> {
+    let rules = LoadedRules {
+        kept: rule::all(pool, site).await?,
+        limits: rule::limits(pool, site).await?,
+        exceptions: rule::exceptions(pool, site).await?.into_iter().collect(),
+    };
     Ok((rules, edge::get(pool, site).await?))
 }
 
@@ -99,7 +103,9 @@ pub struct Delta {
     settings: Option<Settings>,
     planned_pages: Option<Vec<PlannedPage>>,
     limits: Option<SiteLimits>,
-    rules: Option<(SiteRules, EdgeSettings)>,
+    rules: Option<(LoadedRules, EdgeSettings)>,
+    /// Categories and tags, after a reading.
+    terms: Option<Vec<TermArchive>>,
     habits: Option<Followed>,
     latest: Option<Latest>,
     taken: Vec<TrayEntry>,
@@ -178,6 +184,7 @@ impl Delta {
             habits: Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
             limits,
             rules: Some(rules(pool, site).await?),
+            terms: Some(term::archives(pool, site).await?),
             latest: latest(pool, site).await?,
             taken: Vec::new(),
             passed: Default::default(),
@@ -233,6 +240,8 @@ impl Delta {
             true => Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
             false => None,
         };
+        let latest = if with_latest { latest(pool, site).await? } else { None };
+        let is_read = latest.is_some_and(|latest| !latest.is_under_way);
         // With other habits the same decisions teach something else.
         let learnt_from = (!with_settings).then_some(&known.learnt_from);
         let may_teach = with_settings || !changes.is_empty() || !targets.is_empty();
@@ -245,8 +254,9 @@ impl Delta {
             planned_pages: if with_settings { Some(planned_page::all(pool, site).await?) } else { None },
             limits,
             rules: if with_rules { Some(rules(pool, site).await?) } else { None },
+            terms: if is_read { Some(term::archives(pool, site).await?) } else { None },
             habits,
-            latest: if with_latest { latest(pool, site).await? } else { None },
+            latest,
             taken: if changes.is_empty() { Vec::new() } else { tray::by_id(pool, site, &changes).await? },
             passed: (targets, passed),
             lessons: if may_teach { lessons(pool, site, learnt_from).await? } else { None },
@@ -288,6 +298,9 @@ impl Delta {
         model.put_passed(&self.passed.0, self.passed.1);
         if let Some(limits) = self.limits {
             model.put_limits(limits);
+        }
+        if let Some(terms) = self.terms {
+            model.put_terms(terms);
         }
         if let Some((rules, edge)) = self.rules {
             model.put_rules(rules);

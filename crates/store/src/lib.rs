@@ -25,6 +25,7 @@ pub mod sighted;
 pub mod site;
 pub mod site_limits;
 mod target;
+pub mod term;
 pub mod tray;
 pub mod work;
 

@@ -4,7 +4,9 @@ use serde::{Deserialize, Serialize};
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
 use strelm_core::document::LinkSays;
-use strelm_core::rules::{Handling, Matching, Pace, Phrase, Rule, RuleId, RuleLimits, Scope, Spot, Tracking};
+use strelm_core::rules::{
+    Handling, Leads, Matching, OfTerms, Pace, Phrase, Rule, RuleId, RuleLimits, Scope, Spot, Tracking,
+};
 use strelm_core::site::{ChangeId, PageId, Target};
 use strelm_core::tray::TrayEntry;
 
@@ -16,7 +18,7 @@ use crate::{Seq, SiteId, StoreError, number, page_id, rule_number, tray};
 /// A rule as it is kept.
 #[derive(Debug, Clone, PartialEq)]
 pub struct KeptRule {
-    pub rule: Rule,
+    pub rule: Rule<Leads>,
     /// Whether it makes links.
     pub is_on: bool,
     pub handling: Handling,
@@ -39,6 +41,8 @@ struct Options {
     tracking: Tracking,
     scope: Scope,
     pace: Pace,
+    /// Of a rule that stands for all terms: for which.
+    terms: Option<OfTerms>,
 }
 
 fn rule_id(number: i32) -> RuleId {
@@ -67,15 +71,16 @@ pub async fn all(pool: &PgPool, site: SiteId) -> Result<Vec<KeptRule>, StoreErro
     let mut rules = Vec::new();
     for row in rows.fetch_all(pool).await? {
         let phrases = rule(&row.phrases, row.expressions).map_err(|why| unknown("a phrase", why.to_string()))?;
+        let Options { matching, says, tracking, scope, pace, terms } = row.options.0;
         let target = WrittenTarget {
-            kind: Some(row.target_kind),
+            kind: row.target_kind,
             number: row.target_number,
             place: row.target_place,
             address: row.target_address,
             planned: row.target_planned,
         };
-        let target = target.read().ok_or_else(|| unknown("a target of a rule", row.number.to_string()))?;
-        let Options { matching, says, tracking, scope, pace } = row.options.0;
+        let target = target.read().map(Leads::To).or(terms.map(Leads::Archives));
+        let target = target.ok_or_else(|| unknown("a target of a rule", row.number.to_string()))?;
         rules.push(KeptRule {
             rule: Rule {
                 id: rule_id(row.number),
@@ -146,8 +151,15 @@ async fn put(tx: &mut PgConnection, site: SiteId, id: RuleId, kept: &KeptRule) -
         tracking: rule.tracking.clone(),
         scope: rule.scope.clone(),
         pace: rule.pace,
+        terms: match &rule.target {
+            Leads::Archives(terms) => Some(terms.clone()),
+            Leads::To(_) => None,
+        },
     };
-    let target = WrittenTarget::of(&rule.target);
+    let target = match &rule.target {
+        Leads::To(target) => WrittenTarget::of(target),
+        Leads::Archives(_) => WrittenTarget::default(),
+    };
     sqlx::query!(
         "insert into link_rule (site_id, number, phrases, expressions, target_kind, target_number, target_place,
                                 target_address, target_planned, priority, fit, options, is_on, handling)

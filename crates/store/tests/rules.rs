@@ -9,19 +9,20 @@ use sqlx::PgPool;
 use strelm_core::document::{AlsoIn, LinkSays};
 use strelm_core::language::Language;
 use strelm_core::rules::{
-    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, RuleLimits, Scope, Selector, Share, Spot,
-    Tracking,
+    BlockKinds, Handling, Leads, Matching, OfTerms, Pace, PathPattern, Phrase, Rule, RuleId, RuleLimits, Scope,
+    Selector, Share, Spot, Tracking,
 };
 use strelm_core::site::{PageId, PageKind, PlannedPageId, Target};
 use strelm_core::tray::{ByRule, PlannedLink};
+use strelm_store::page::ReadLink;
 use strelm_store::rule::{self, KeptRule, RuleException, Switch};
-use strelm_store::{page, planned_page, tray};
+use strelm_store::{page, planned_page, term, tray};
 
 use common::*;
 
 fn plain(target: Target) -> KeptRule {
-    let rule = Rule::new(RuleId(0), vec![Phrase::words("red torch").unwrap()], target);
-    KeptRule { rule, is_on: true, handling: Handling::Screened }
+    let rule = Rule::new(RuleId(0), vec![Phrase::words("red torch").unwrap()], target.clone());
+    KeptRule { rule: rule.leading(Leads::To(target)), is_on: true, handling: Handling::Screened }
 }
 
 /// A rule of which nothing is as it is at first.
@@ -37,7 +38,7 @@ fn special() -> KeptRule {
             gap: 3,
             not_beside: vec!["Ünder".to_owned()],
         },
-        target: Target::outside("https://catalogue.example/list#m").unwrap(),
+        target: Leads::To(Target::outside("https://catalogue.example/list#m").unwrap()),
         says: vec![LinkSays::Follow(false), LinkSays::Attribute("title".to_owned(), Some("“All” of them".to_owned()))],
         tracking: Tracking(vec![("from".to_owned(), "a&b".to_owned())]),
         scope: Scope {
@@ -103,6 +104,37 @@ async fn all_that_a_rule_says_comes_back_and_it_is_changed_and_switched(pool: Pg
 }
 
 #[sqlx::test]
+async fn a_rule_of_terms_comes_back_and_terms_are_named_as_most_links_name_them(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let of = OfTerms { taxonomy: Some("/tag/".to_owned()), least_pages: 3, only_carriers: true };
+    let rule = Rule { phrases: Vec::new(), ..special().rule.leading(Leads::Archives(of)) };
+    let kept = KeptRule { rule, ..special() };
+    rule::make(&pool, site, std::slice::from_ref(&kept)).await.unwrap();
+    assert_eq!(rule::all(&pool, site).await.unwrap(), [with_number(&kept, 1)]);
+
+    assert_eq!(term::archives(&pool, site).await.unwrap(), []);
+    let tagged = |path: &str, links: &[(&str, &str)]| {
+        let mut page = read(path, "<p>x</p>", &["b"]);
+        let named = links.iter().map(|(to, name)| ReadLink { anchor: (*name).to_owned(), ..link(to, true) });
+        page.links.extend(named);
+        page
+    };
+    let pages = [
+        tagged("tag/moon", &[("tag/moon", "itself")]),
+        tagged("e", &[("tag/moon", "Moon"), ("tag/moon", "Moon"), ("tag/gone", "Gone"), ("", "Home")]),
+        tagged("f", &[("tag/moon", " the Moon ")]),
+        tagged("g", &[("tag/moon", "Moon")]),
+    ];
+    let boilerplate = known_boilerplate(&pool, site).await;
+    let put = page::put_all(&pool, site, None, &pages, &boilerplate).await.unwrap();
+    let [archive, e, f, g] = [0, 1, 2, 3].map(|at: usize| put[at].0);
+    let found = term::archives(&pool, site).await.unwrap();
+    let [moon] = &*found else { panic!("{found:?}") };
+    assert_eq!((moon.name.as_str(), moon.taxonomy.as_str()), ("Moon", "/tag/"));
+    assert_eq!((moon.page, &*moon.carriers), (archive, &[e, f, g][..]));
+}
+
+#[sqlx::test]
 async fn exceptions_and_limits_are_kept_and_a_link_names_its_rule(pool: PgPool) {
     let site = small_site(&pool).await;
     rule::make(&pool, site, &[plain(Target::Page(PageId(2)))]).await.unwrap();
@@ -134,7 +166,7 @@ async fn a_rule_that_leads_to_a_planned_page_follows_it_when_it_is_there(pool: P
     let boilerplate = known_boilerplate(&pool, site).await;
     page::put_all(&pool, site, None, &[read("d", "<p>d</p>", &[])], &boilerplate).await.unwrap();
     let kept = rule::all(&pool, site).await.unwrap();
-    assert_eq!(kept[0].rule.target, Target::Page(PageId(4)));
+    assert_eq!(kept[0].rule.target, Leads::To(Target::Page(PageId(4))));
     let none: [PlannedPageId; 0] = [];
     let left: Vec<_> = planned_page::all(&pool, site).await.unwrap().iter().map(|page| page.id).collect();
     assert_eq!(left, none);

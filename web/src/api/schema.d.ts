@@ -1975,12 +1975,15 @@ export interface components {
         PlaceRow: {
             /** @description Whether an editor passed it here, and can bring it back. */
             is_passed: boolean;
+            leads: string;
             /** Format: int32 */
             rule: number;
             sentence: components["schemas"]["Sentence"];
             /** @description By which the place is passed. */
             spot: string;
             state: components["schemas"]["PlaceRowState"];
+            /** @description Where it leads, for taking the link, and what that is called. */
+            target: components["schemas"]["TargetWish"];
             /** @description What holds it back, in plain words. */
             why?: string | null;
             words_end: number;
@@ -2336,6 +2339,8 @@ export interface components {
         /** @description Where a rule leads. */
         RuleLeads: {
             page?: components["schemas"]["PageRef"] | null;
+            /** @description How many terms lead to their archives, where it stands for all of them. */
+            terms?: number | null;
             /** @description The title of the page, or the address. */
             text: string;
         };
@@ -2368,6 +2373,8 @@ export interface components {
             limits: components["schemas"]["RuleLimitsWish"];
             /** @description The oldest first. */
             rules: components["schemas"]["RuleRow"][];
+            /** @description Kinds of terms that have archives, to choose from; those with the most terms first. */
+            taxonomies: components["schemas"]["Taxonomy"][];
         };
         /** @description A rule that has words instead. */
         RuleRival: {
@@ -2438,6 +2445,7 @@ export interface components {
             per_page?: number;
             per_phrase?: number;
             per_sentence?: number | null;
+            /** @description None where it stands for all terms. */
             phrases: string[];
             /** Format: int32 */
             priority?: number;
@@ -2453,7 +2461,8 @@ export interface components {
             skips_linked_pages?: boolean;
             sponsored?: boolean;
             tables?: boolean;
-            target: components["schemas"]["TargetWish"];
+            target?: components["schemas"]["TargetWish"] | null;
+            terms?: components["schemas"]["TermsWish"] | null;
             /** @description What its links say. */
             title?: string | null;
             /** @description Parameters that are added to the address of another site, as `name=value`. */
@@ -2723,6 +2732,24 @@ export interface components {
         };
         /** @description Where a link is to lead: a page by its number, or something else by its kind. */
         TargetWish: number | components["schemas"]["OtherTarget"];
+        /** @description Terms whose archives are in one folder. */
+        Taxonomy: {
+            /** @description For each term how many pages carry it, the most first. */
+            carriers: number[];
+            /** @description Such as `/tag/`. */
+            folder: string;
+            /** @description A few of the terms, those that the most pages carry first. */
+            names: string[];
+        };
+        /** @description The categories and tags for which a rule stands. */
+        TermsWish: {
+            /** @description Terms that fewer pages carry are left out. */
+            least_pages?: number;
+            /** @description Whether a term is linked only on pages that carry it. */
+            only_carriers?: boolean;
+            /** @description The folder in which the archives of a taxonomy are, such as `/tag/`; without it all of them are meant. */
+            taxonomy?: string | null;
+        };
         /** @description Pages to which all ways lead over one link or one page. */
         ThreadLine: {
             /** @description Those on which most hangs. */

@@ -4,7 +4,7 @@ import { ListField, type ListRow } from './ListField.tsx';
 import { useFoundPages } from './useFoundPages.ts';
 import { KINDS } from './words.ts';
 
-type Target = Schema['RuleWish']['target'];
+type Target = Schema['TargetWish'];
 
 interface Props {
   site: number;

@@ -388,10 +388,9 @@ impl<'a, A: Around> Way<'a, A> {
         if self.of_rules.len() >= most {
             return Err(Held::Crowded { most });
         }
-        let made = self.new.iter().filter(|new| new.rule == mention.rule).count();
-        match u32::try_from(made).unwrap_or(u32::MAX) < self.around.left_in_total(rule.id) {
-            true => Ok(()),
-            false => Err(Held::InTotal),
+        match pace.in_total.is_some() && !self.around.knows_of_other_pages() {
+            true => Err(Held::InTotal),
+            false => Ok(()),
         }
     }
 }

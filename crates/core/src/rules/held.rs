@@ -47,7 +47,7 @@ pub enum Held {
     PerSentence { most: usize },
     #[error("the page has {} of rules, which is all that its length allows", links(*.most))]
     Crowded { most: usize },
-    #[error("the rule has made all links that it may make on the site")]
+    #[error("the rule may make no more links on the site")]
     InTotal,
     #[error("a limit of the site: {0}")]
     Limit(Breach),

@@ -20,6 +20,7 @@ mod rule_set;
 mod scope;
 mod selector;
 mod spot;
+mod terms;
 mod vocabulary;
 
 pub use apply::{Applied, RuleLink, apply};
@@ -36,5 +37,6 @@ pub use rule_set::RuleSet;
 pub use scope::{BlockKinds, PathPattern, Scope};
 pub use selector::{NoSelector, Selector};
 pub use spot::Spot;
+pub use terms::{Leads, OfTerms, TermArchive};
 
 pub use crate::ids::RuleId;

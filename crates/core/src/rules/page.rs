@@ -41,9 +41,10 @@ pub trait Around {
         false
     }
 
-    /// How many links a rule may still make, on this page and all that come.
-    fn left_in_total(&self, _rule: RuleId) -> u32 {
-        u32::MAX
+    /// Whether somebody counts the links that rules make on other pages. If not, a rule that may make only so many on the
+    /// whole site makes none.
+    fn knows_of_other_pages(&self) -> bool {
+        true
     }
 
     /// Whether an editor passed a link of a rule in this place.

@@ -10,14 +10,14 @@ use crate::document::LinkSays;
 use crate::ids::RuleId;
 use crate::site::{Address, Target};
 
-/// Whenever one of these phrases stands in a page, it leads there.
+/// Whenever one of these phrases stands in a page, it leads there: to a target, or to what an editor says ([`super::Leads`]).
 #[derive(Debug, Clone, PartialEq)]
-pub struct Rule {
+pub struct Rule<T = Target> {
     /// Of two rules that want the same words, all else being equal, the older one has them.
     pub id: RuleId,
     pub phrases: Vec<Phrase>,
     pub matching: Matching,
-    pub target: Target,
+    pub target: T,
     /// What its links say beside where they lead.
     pub says: Vec<LinkSays>,
     /// What its links to other sites tell these of where readers come from.
@@ -34,6 +34,14 @@ pub struct Rule {
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(transparent)]
 pub struct Tracking(pub Vec<(String, String)>);
+
+impl<T> Rule<T> {
+    /// The same rule, leading elsewhere.
+    pub fn leading<U>(self, target: U) -> Rule<U> {
+        let Self { id, phrases, matching, target: _, says, tracking, scope, pace, priority, fit } = self;
+        Rule { id, phrases, matching, target, says, tracking, scope, pace, priority, fit }
+    }
+}
 
 impl Rule {
     /// A rule with nothing but what it needs.

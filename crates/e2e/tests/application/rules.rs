@@ -35,7 +35,7 @@ async fn make(stage: &Stage, rules: Value) -> Vec<u64> {
 
 fn take((page, place): (&Value, &Value)) -> Value {
     json!({
-        "source": page["page"]["number"], "target": 0, "words_start": place["words_start"], "words_end": place["words_end"],
+        "source": page["page"]["number"], "target": place["target"], "words_start": place["words_start"], "words_end": place["words_end"],
         "version": page["version"], "rule": place["rule"]
     })
 }
@@ -129,6 +129,78 @@ async fn what_a_rule_finds_goes_out_once_and_what_is_passed_or_limited_does_not(
         assert_eq!((status, &switched["rules"]), (200, &json!([rule])), "{to}");
         assert_eq!(stage.get("/rules").await.unwrap()["rules"].as_array().unwrap().len(), rules, "{to}");
     }
+    stage.strike().await;
+}
+
+#[sqlx::test(migrations = false)]
+async fn the_names_of_tags_lead_to_their_archives(_: PgPoolOptions, options: PgConnectOptions) {
+    let stage = Stage::read_in_whole(options).await.unwrap();
+    let browser = Browser::start().await.unwrap();
+    browser.client.goto(&stage.address(&format!("{}/rules/new", stage.site.0))).await.unwrap();
+    browser.wait_for("label", "The names of categories and tags").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=rule-in-words]", "the name of each category and tag to its archive").await.unwrap();
+    browser.wait_for("[data-testid=place]", "→").await.unwrap();
+    let which = browser.client.find(Locator::Css("form select")).await.unwrap();
+    which.select_by_value("/tag/").await.unwrap();
+    browser.wait_for("[data-testid=rule-in-words]", "the name of each term in /tag/").await.unwrap();
+    browser.wait_for("label", "each only on pages that carry it").await.unwrap().click().await.unwrap();
+    browser.wait_for("[data-testid=rule-in-words]", "only on pages that carry it").await.unwrap();
+    assert_eq!(browser.axe().await.unwrap(), [] as [String; 0]);
+    browser.wait_for("button", "Make the rule").await.unwrap().click().await.unwrap();
+    browser.wait_for("h1", "The rule").await.unwrap();
+    browser.wait_until_gone("[aria-label=Places] [role=status]", "Looking").await.unwrap();
+    browser.wait_for("[aria-label=Places] footer button", "Take").await.unwrap().click().await.unwrap();
+    browser.wait_for("section[aria-label=Tray] button:not([disabled])", "Review and release").await.unwrap();
+    assert_eq!(browser.complaints().await.unwrap(), [] as [String; 0]);
+    browser.end().await.unwrap();
+
+    // Each leads to the archive of a tag that the page carries, and the Desk says by which name.
+    let rule = stage.get("/rules").await.unwrap()["rules"][0].clone();
+    let lines = places(&stage, json!({ "rules": [rule["number"]] })).await;
+    let links = in_state(&lines, "planned");
+    assert!(links.len() >= 3, "{lines:#?}");
+    let archives = stage.get("/pages?kind=term_archive&limit=100").await.unwrap();
+    let path_of = |number: &Value| {
+        let rows = archives["rows"].as_array().unwrap();
+        rows.iter().find(|row| row["number"] == *number).map(|row| row["path"].as_str().unwrap().to_owned())
+    };
+    stage.release().await.unwrap();
+    for (page, place) in &links {
+        let archive = path_of(&place["target"]).unwrap();
+        assert!(archive.starts_with("/tag/"), "{archive}");
+        let source = stage.live_source(page["page"]["path"].as_str().unwrap()).await.unwrap();
+        assert!(source.matches(archive.trim_end_matches('/')).count() >= 2, "{archive} in {source}");
+    }
+    stage.read_again().await.unwrap();
+    let lines = places(&stage, json!({ "rules": [rule["number"]] })).await;
+    assert_eq!(in_state(&lines, "there").len(), links.len());
+    let desk = stage.desk(links[0].0["page"]["path"].as_str().unwrap()).await.unwrap();
+    let named =
+        desk["links_out"].as_array().unwrap().iter().find(|row| !row["rule"].is_null()).unwrap()["rule"].clone();
+    assert!(named["phrase"].is_string(), "{desk}");
+
+    // What fewer pages carry is linked no more: those links are taken off, and the others stay.
+    let mut changed = rule["rule"].clone();
+    changed["terms"]["least_pages"] = json!(10);
+    let address = format!("/rules/{}", rule["number"]);
+    assert_eq!(stage.call("PUT", &address, Some(changed.clone())).await.unwrap().0, 204);
+    let lines = places(&stage, json!({ "rules": [rule["number"]] })).await;
+    let left = in_state(&lines, "there").len();
+    let row = stage.get("/rules").await.unwrap()["rules"][0].clone();
+    assert!(0 < left && left < links.len(), "{left} of {}", links.len());
+    assert_eq!(row["outdated"], json!(links.len() - left));
+    let (status, told) = stage.decide(json!({ "kind": "follow_rules", "rules": [rule["number"]] })).await.unwrap();
+    assert_eq!((status, &told["tray"]["links"]), (200, &json!(links.len() - left)), "{told}");
+    stage.release().await.unwrap();
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"][0]["outdated"], 0);
+
+    // A taxonomy that is no folder is none; one that nothing is in is none of the site.
+    for (taxonomy, expected) in [("tags", 422), ("/topics/", 204)] {
+        changed["terms"]["taxonomy"] = json!(taxonomy);
+        let (status, told) = stage.call("PUT", &address, Some(changed.clone())).await.unwrap();
+        assert_eq!(status, expected, "{told}");
+    }
+    assert_eq!(stage.get("/rules").await.unwrap()["rules"][0]["leads"]["terms"], 0);
     stage.strike().await;
 }
 

@@ -15,7 +15,7 @@ use actix_web::web::{Bytes, Data, to};
 use actix_web::{App, HttpRequest, HttpResponse, HttpServer};
 use strelm_core::document::{ContentHash, Document, Format, Region};
 use strelm_core::language::words;
-use strelm_core::rules::{Handling, Phrase, Rule, RuleId};
+use strelm_core::rules::{Handling, Leads, Phrase, Rule, RuleId};
 use strelm_core::site::{Address, PageId, PageKind, Standing, Target, Validators};
 use strelm_store::page::{self, ReadPage, Says, Source};
 use strelm_store::rule::{self, KeptRule};
@@ -162,8 +162,8 @@ async fn fill(pool: &PgPool, pages: &[(String, String)]) -> Result<SiteId, Error
     phrases.dedup();
     let rule = |(at, phrase): (usize, &String)| {
         let target = Target::Page(PageId(u32::try_from(at % pages.len() + 1).ok()?));
-        let rule = Rule::new(RuleId(0), vec![Phrase::words(phrase).ok()?], target);
-        Some(KeptRule { rule, is_on: true, handling: Handling::Screened })
+        let rule = Rule::new(RuleId(0), vec![Phrase::words(phrase).ok()?], target.clone());
+        Some(KeptRule { rule: rule.leading(Leads::To(target)), is_on: true, handling: Handling::Screened })
     };
     let rules: Vec<_> = phrases.iter().enumerate().filter_map(rule).take(RULES).collect();
     rule::make(pool, id, &rules).await?;

@@ -9,7 +9,7 @@ use flate2::Compression;
 use flate2::write::GzEncoder;
 use sqlx::PgPool;
 use strelm_core::document::{ContentHash, Format};
-use strelm_core::rules::{Handling, Phrase, Rule, RuleId};
+use strelm_core::rules::{Handling, Leads, Phrase, Rule, RuleId};
 use strelm_core::site::{Address, PageId, PageKind, Standing, Target, Validators};
 use strelm_edge::{Edge, EdgeOptions};
 use strelm_live::{LiveSites, Purpose};
@@ -103,8 +103,15 @@ impl Stage {
         let (id, _) = site::add(pool, &entry, &settings).await.unwrap();
         let pages = [read("light", ARTICLE), read("torch", "<p>Torches shine. Their home is <em>light</em>.</p>")];
         page::put_all(pool, id, None, &pages, &Default::default()).await.unwrap();
-        let rule = Rule::new(RuleId(0), vec![Phrase::words("red torch").unwrap()], Target::Page(PageId(2)));
-        rule::make(pool, id, &[KeptRule { rule, is_on: true, handling: Handling::Screened }]).await.unwrap();
+        let leads = Target::Page(PageId(2));
+        let rule = Rule::new(RuleId(0), vec![Phrase::words("red torch").unwrap()], leads.clone());
+        rule::make(
+            pool,
+            id,
+            &[KeptRule { rule: rule.leading(Leads::To(leads)), is_on: true, handling: Handling::Screened }],
+        )
+        .await
+        .unwrap();
         let answer: Arc<Answer> = Arc::new(|_: &str| html("", &page()));
         let (answer, asked) = (Arc::new(Mutex::new(answer)), Arc::new(Mutex::new(Vec::new())));
         let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();

@@ -19,6 +19,7 @@ pub(super) struct PageAround<'m> {
     pub subject: &'m Subject<'m>,
     /// Where what is written in its content leads.
     pub hrefs: &'m HashMap<String, Address>,
+    pub is_passing: bool,
 }
 
 impl Around for PageAround<'_> {
@@ -45,6 +46,10 @@ impl Around for PageAround<'_> {
     fn links_here(&self, target: &Target) -> bool {
         let pages = target.page().zip(self.subject.page);
         pages.is_some_and(|(target, page)| self.model.site.leads_to(target, page))
+    }
+
+    fn knows_of_other_pages(&self) -> bool {
+        !self.is_passing
     }
 
     fn is_exception(&self, rule: RuleId, spot: Spot) -> bool {

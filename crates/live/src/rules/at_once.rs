@@ -110,7 +110,7 @@ async fn taken(
             Some((text.page, Document::read(source.text, source.format)))
         };
         let wish = |(page, version, place): &(PageId, ContentHash, super::RulePlace)| {
-            let rule = &model.rules().get(place.rule)?.rule;
+            let rule = model.rules().leading_to(place.rule, Some(&place.target))?;
             Some(LinkWish {
                 source: *page,
                 target: rule.leads_to(),
@@ -118,8 +118,8 @@ async fn taken(
                 version: Some(*version),
                 by_hand: true,
                 wording: None,
-                says: rule.says.clone(),
                 by_rule: Some(ByRule { rule: rule.id, also_in: rule.scope.blocks.also_in() }),
+                says: rule.says,
             })
         };
         let wishes: Vec<LinkWish> = places.iter().filter_map(wish).collect();

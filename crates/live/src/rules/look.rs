@@ -40,7 +40,7 @@ pub fn look_at_rules(
         .filter_map(|entry| Some((entry.link.words, entry.link.brings()?.clone())))
         .collect();
     let (path, page) = (subject.path(), subject.rule_page(&planned, None));
-    let around = PageAround { model, rules, subject: &subject, hrefs: &text.hrefs };
+    let around = PageAround { model, rules, subject: &subject, hrefs: &text.hrefs, is_passing: false };
     let limits = (rules.limits, model.limits().links);
     let mut applied = readers.with(|reader| apply(reader, document, &page, limits, &around));
     // What only the edit shows to be impossible is held back. Where the links lead does not matter to it.
@@ -50,8 +50,10 @@ pub fn look_at_rules(
         let block = document.block_of(words).map(|block| document.blocks()[block.0 as usize].text);
         let all = document.text().as_str();
         let sentence = block.map_or(words, |block| sentence_within(all, block, words));
+        let rule = &rules.set.rules()[mention.rule];
         RulePlace {
-            rule: rules.set.rules()[mention.rule].id,
+            rule: rule.id,
+            target: rule.target.clone(),
             words,
             said: QuotedSentence::of(all, sentence, words),
             spot: Spot::of(path, document.text().slice(sentence), words.start.saturating_sub(sentence.start)),

@@ -114,7 +114,7 @@ impl Model {
             Some(facts) => Subject::known(facts, &text.tags),
             None => Subject::unknown(&text.address, document),
         };
-        let around = PageAround { model: self, rules, subject: &subject, hrefs: &text.hrefs };
+        let around = PageAround { model: self, rules, subject: &subject, hrefs: &text.hrefs, is_passing: true };
         let page = subject.rule_page(&carried, came_from);
         let limits = (rules.limits, self.limits().links);
         let applied = apply(&mut Reader::new(&rules.set), document, &page, limits, &around);

@@ -2,7 +2,7 @@
 
 use strelm_core::document::{ContentHash, QuotedSentence, TextSpan};
 use strelm_core::rules::{Held, RuleId, Spot};
-use strelm_core::site::PageId;
+use strelm_core::site::{PageId, Target};
 
 /// What becomes of a place.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,6 +21,8 @@ pub enum PlaceState {
 #[derive(Debug, Clone, PartialEq)]
 pub struct RulePlace {
     pub rule: RuleId,
+    /// What it leads to, without what it tells other sites.
+    pub target: Target,
     /// In the text of the page.
     pub words: TextSpan,
     pub said: QuotedSentence,

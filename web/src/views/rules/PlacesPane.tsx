@@ -61,7 +61,7 @@ export function PlacesPane({ site, asked, empty, rules, takes, children }: Props
         kind: 'take',
         links: taken.map(({ page, version, place }) => ({
           source: page,
-          target: byNumber.get(place.rule)?.rule.target ?? 0,
+          target: place.target,
           words_start: place.words_start,
           words_end: place.words_end,
           version,
@@ -142,7 +142,11 @@ export function PlacesPane({ site, asked, empty, rules, takes, children }: Props
                   <PlaceLine
                     key={keyOf(page.number, place)}
                     place={place}
-                    rule={rules.length > 1 ? byNumber.get(place.rule) : undefined}
+                    leads={
+                      rules.length > 1 || byNumber.get(place.rule)?.rule.terms || asked.draft?.terms
+                        ? place.leads
+                        : undefined
+                    }
                     isKept={takes ? !leftOut.has(keyOf(page.number, place)) : undefined}
                     toggle={() => toggle(keyOf(page.number, place))}
                     pass={
@@ -221,9 +225,6 @@ function shownPages(
 ): PlacePage[] {
   const isShown = (page: number, place: Place) =>
     (ofRule === undefined || place.rule === ofRule) && isIn(place, shown) && !hidden.has(keyOf(page, place));
-  /*
-      ? place.state === 'there' || place.state === 'planned'
-*/
   return pages
     .map((one) => ({ ...one, places: one.places.filter((place) => isShown(one.page.number, place)) }))
     .filter((one) => one.places.length > 0);
@@ -285,17 +286,17 @@ function Reasons({ summed, rules }: { summed: Schema['PlacesSummed']; rules: Rea
 
 interface LineProps {
   place: Place;
-  /** Named where there are several. */
-  rule: RuleRow | undefined;
+  /** Where it leads, if not all lead there. */
+  leads: string | undefined;
   /** Whether it is to be taken; nothing where nothing can be. */
   isKept: boolean | undefined;
   toggle: () => void;
   pass: ((isPassed: boolean) => void) | undefined;
 }
 
-function PlaceLine({ place, rule, isKept, toggle, pass }: LineProps) {
+function PlaceLine({ place, leads, isKept, toggle, pass }: LineProps) {
   const { state, sentence, why, is_passed: isException } = place;
-  const label = `${sentence.anchor}${rule ? ` → ${rule.leads.text}` : ''}`;
+  const label = `${sentence.anchor}${leads ? ` → ${leads}` : ''}`;
   return (
     <div className="flex items-start gap-2 py-1" data-testid="place">
       {isKept !== undefined && state === 'wanted' && (
@@ -312,10 +313,10 @@ function PlaceLine({ place, rule, isKept, toggle, pass }: LineProps) {
           sentence={sentence}
           carries={state === 'wanted' ? 'link' : state === 'held' ? 'could' : 'existing'}
         />
-        {(rule || why || state === 'planned') && (
+        {(leads || why || state === 'planned') && (
           <p className="text-xs text-secondary">
-            {rule && <>→ {rule.leads.text}</>}
-            {rule && (why || state === 'planned') && ' · '}
+            {leads && <>→ {leads}</>}
+            {leads && (why || state === 'planned') && ' · '}
             {state === 'planned' ? 'in the tray' : why}
           </p>
         )}

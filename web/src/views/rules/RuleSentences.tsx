@@ -1,9 +1,9 @@
-import { useEffect, useId, useRef } from 'react';
 import { Check } from '../../parts/Check.tsx';
-import { TargetField } from '../../parts/TargetField.tsx';
 import { RuleHowOften } from './RuleHowOften.tsx';
+import { RulePhrases } from './RulePhrases.tsx';
+import { RuleTerms } from './RuleTerms.tsx';
 import { RuleWhere } from './RuleWhere.tsx';
-import { anyOf, BLOCK_NAMES, type Draft, often, where } from './ruleDraft.ts';
+import { anyOf, BLOCK_NAMES, type Draft, OF_PHRASES, OF_TERMS, often, type Taxonomy, where } from './ruleDraft.ts';
 import { Checks, Count } from './ruleFields.tsx';
 
 interface Props {
@@ -12,6 +12,7 @@ interface Props {
   /** What the target is called. */
   leads: string;
   categories: readonly string[];
+  taxonomies: readonly Taxonomy[];
   change: (part: Partial<Draft>, leads?: string) => void;
   /** What pages are called that it names, and that one more is. */
   names: ReadonlyMap<number, string>;
@@ -20,74 +21,37 @@ interface Props {
 }
 
 /** A rule in sentences to fill in. */
-export function RuleSentences({ site, draft, leads, categories, change, names, named, isNew }: Props) {
-  const phrases = useId();
-  const first = useRef<HTMLTextAreaElement>(null);
-  useEffect(() => {
-    if (isNew) {
-      first.current?.focus();
-    }
-  }, [isNew]);
+export function RuleSentences({ site, draft, leads, categories, taxonomies, change, names, named, isNew }: Props) {
   return (
     <div className="flex flex-col gap-3 px-4 py-3">
       <p className="font-serif text-lg leading-snug" data-testid="rule-in-words">
-        Link <em className="font-semibold not-italic">{anyOf(draft.phrases)}</em> to{' '}
-        <em className="font-semibold not-italic">{leads || '…'}</em>, at most {often(draft.per_page)}
+        Link <em className="font-semibold not-italic">{anyOf(draft)}</em> to{' '}
+        <em className="font-semibold not-italic">{draft.terms ? 'its archive' : leads || '…'}</em>, at most{' '}
+        {often(draft.per_page)}
         {where(draft) && `, ${where(draft)}`}.
       </p>
-      <div>
-        <label htmlFor={phrases} className="mb-1 block font-semibold">
-          {draft.expressions
-            ? 'Whenever one of these expressions fits'
-            : 'Whenever one of these phrases stands in a page'}
-        </label>
-        <textarea
-          id={phrases}
-          ref={first}
-          className={`textarea w-full ${draft.expressions ? 'font-mono' : ''}`}
-          rows={Math.min(8, Math.max(2, draft.phrases.length + 1))}
-          placeholder="One a line"
-          spellCheck={!draft.expressions}
-          value={draft.phrases.join('\n')}
-          onChange={(event) => change({ phrases: event.target.value === '' ? [] : event.target.value.split('\n') })}
-        />
-        <Checks>
-          <Check
-            label="other forms of the words too"
-            isOn={draft.forms && !draft.expressions}
-            set={(forms) => change({ forms })}
-            isOff={draft.expressions}
-          />
-          <Check label="only in these capitals" isOn={draft.keeps_case} set={(keeps_case) => change({ keeps_case })} />
-          <Check
-            label="only with these accents"
-            isOn={draft.keeps_accents}
-            set={(keeps_accents) => change({ keeps_accents })}
-          />
-          <Check
-            label="as regular expressions"
-            isOn={draft.expressions}
-            set={(expressions) => change({ expressions })}
-          />
-        </Checks>
-      </div>
-      <div>
-        <p className="mb-1 font-semibold">it leads to</p>
-        {draft.target === undefined ? (
-          <TargetField site={site} choose={(target, name) => change({ target }, name)} />
-        ) : (
-          <p className="flex items-center gap-2">
-            <span className="min-w-0 truncate font-semibold text-primary">{leads}</span>
-            <button
-              type="button"
-              className="btn btn-xs btn-ghost border-base-300"
-              onClick={() => change({ target: undefined }, '')}
-            >
-              Lead elsewhere
-            </button>
-          </p>
-        )}
-      </div>
+      <fieldset>
+        <legend className="sr-only">What is linked</legend>
+        <div className="flex flex-wrap gap-x-5 gap-y-1">
+          {[false, true].map((ofTerms) => (
+            <label key={String(ofTerms)} className="flex items-center gap-2">
+              <input
+                type="radio"
+                name="what"
+                className="radio radio-sm"
+                checked={(draft.terms !== null) === ofTerms}
+                onChange={() => change(ofTerms ? OF_TERMS : OF_PHRASES)}
+              />
+              {ofTerms ? 'The names of categories and tags' : 'Phrases'}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      {draft.terms ? (
+        <RuleTerms terms={draft.terms} taxonomies={taxonomies} set={(terms) => change({ terms })} />
+      ) : (
+        <RulePhrases site={site} draft={draft} leads={leads} change={change} isNew={isNew} />
+      )}
       <p className="figures leading-8">
         at most{' '}
         <Count label="Links on a page" value={draft.per_page} least={1} set={(per_page) => change({ per_page })} /> on a

@@ -7,7 +7,7 @@ import { count } from '../../parts/words.ts';
 import { useSite } from '../../window/useSite.ts';
 import { PlacesPane } from './PlacesPane.tsx';
 import { RuleSentences } from './RuleSentences.tsx';
-import { type Draft, draftOf, EMPTY, type Rule, ruleOf } from './ruleDraft.ts';
+import { type Draft, draftOf, EMPTY, type Rule, ruleOf, type Taxonomy } from './ruleDraft.ts';
 import type { Asked } from './usePlaces.ts';
 import { type RuleRow, useRuleActions, useRules } from './useRules.ts';
 
@@ -23,7 +23,7 @@ export function RuleView() {
   if (!query.data) {
     return <Loading what="Getting the rules" />;
   }
-  const { rules, categories } = query.data;
+  const { rules, categories, taxonomies } = query.data;
   const isNew = rule === 'new';
   // A copy begins as what it is a copy of.
   const of = Number(isNew ? search.get('of') : rule);
@@ -35,18 +35,29 @@ export function RuleView() {
       </Empty>
     );
   }
-  return <Editor key={`${rule} ${of}`} site={site} rules={rules} categories={categories} known={known} isNew={isNew} />;
+  return (
+    <Editor
+      key={`${rule} ${of}`}
+      site={site}
+      rules={rules}
+      categories={categories}
+      taxonomies={taxonomies}
+      known={known}
+      isNew={isNew}
+    />
+  );
 }
 
 interface Props {
   site: number;
   rules: readonly RuleRow[];
   categories: readonly string[];
+  taxonomies: readonly Taxonomy[];
   known: RuleRow | undefined;
   isNew: boolean;
 }
 
-function Editor({ site, rules, categories, known, isNew }: Props) {
+function Editor({ site, rules, categories, taxonomies, known, isNew }: Props) {
   const navigate = useNavigate();
   const { make, change, toggle } = useRuleActions(site);
   const { decide } = useDecisions();
@@ -125,6 +136,7 @@ function Editor({ site, rules, categories, known, isNew }: Props) {
               draft={draft}
               leads={leads}
               categories={categories}
+              taxonomies={taxonomies}
               isNew={isNew}
               names={names}
               named={(page, title) => setNames(new Map(names).set(page, title))}

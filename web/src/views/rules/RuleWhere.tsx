@@ -17,7 +17,7 @@ interface Props {
 /** On which pages a rule links, and where on them. */
 export function RuleWhere({ site, draft, categories, change, names, named }: Props) {
   return (
-    <details open={where(draft) !== ''}>
+    <details open={where({ ...draft, terms: null }) !== ''}>
       <summary className="cursor-pointer font-semibold">Where</summary>
       <div className="mt-2 flex flex-col gap-3">
         {categories.length > 0 && (

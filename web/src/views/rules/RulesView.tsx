@@ -75,7 +75,7 @@ export function RulesView() {
             <ExportMenu
               formats={FORMATS}
               address={(format) => `/api/sites/${site}/rules/export?format=${format}`}
-              what="All rules, in columns that can be read in again."
+              what="All rules with phrases, in columns that can be read in again. Rules for the names of categories and tags are left out."
             />
           )}
           <button type="button" className="btn btn-sm btn-primary" onClick={make}>

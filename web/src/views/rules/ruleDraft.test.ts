@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { anyOf, draftOf, EMPTY, phrasesOf, ruleOf, where } from './ruleDraft.ts';
+import { anyOf, draftOf, EMPTY, OF_PHRASES, OF_TERMS, phrasesOf, ruleOf, termsAmong, where } from './ruleDraft.ts';
 
 describe('a rule while it is written', () => {
   it('can be looked for once it has a phrase and a target', () => {
@@ -24,9 +24,34 @@ describe('a rule while it is written', () => {
   });
 
   it('names its phrases in a sentence', () => {
-    expect(anyOf(['seeing', ''])).toBe('seeing');
-    expect(anyOf(['a', 'b', 'c'])).toBe('a, b or c');
-    expect(anyOf(['a', 'b', 'c', 'd', 'e'])).toBe('a, b, c or 2 more');
+    const named = (phrases: string[]) => anyOf({ ...EMPTY, phrases });
+    expect(named(['seeing', ''])).toBe('seeing');
+    expect(named(['a', 'b', 'c'])).toBe('a, b or c');
+    expect(named(['a', 'b', 'c', 'd', 'e'])).toBe('a, b, c or 2 more');
+  });
+
+  it('stands for terms, and for phrases again as before', () => {
+    const draft = { ...EMPTY, phrases: ['seeing'], target: 3, ...OF_TERMS };
+    expect(ruleOf(draft)).toMatchObject({ phrases: [], target: null, terms: { least_pages: 2 } });
+    expect(where(draft)).toBe('for terms on 2 pages or more');
+    expect(phrasesOf(draft)).toBe('The name of each category and tag');
+    expect(draftOf({ phrases: [], terms: { taxonomy: '/tag/' } }).terms).toEqual({
+      taxonomy: '/tag/',
+      least_pages: 0,
+      only_carriers: false,
+    });
+    expect({ ...draft, ...OF_PHRASES }).toEqual({ ...EMPTY, phrases: ['seeing'], target: 3 });
+  });
+
+  it('counts the terms that are meant', () => {
+    const taxonomies = [
+      { folder: '/tag/', names: ['moon'], carriers: [5, 2, 1] },
+      { folder: '/category/', names: ['guides'], carriers: [9] },
+    ];
+    const terms = { taxonomy: null, least_pages: 2, only_carriers: false };
+    expect(termsAmong(terms, taxonomies)).toBe(3);
+    expect(termsAmong({ ...terms, taxonomy: '/tag/' }, taxonomies)).toBe(2);
+    expect(termsAmong({ ...terms, taxonomy: '/topic/' }, taxonomies)).toBe(0);
   });
 
   it('is called by its first phrase', () => {

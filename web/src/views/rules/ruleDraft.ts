@@ -5,14 +5,19 @@ import type { Schema } from '../../api/client.ts';
 export type Rule = Schema['RuleWish'];
 export type Leads = Schema['RuleLeads'];
 
-/** A rule without phrases that leads nowhere yet. */
-export interface Draft extends Omit<Required<Rule>, 'target'> {
-  target: Rule['target'] | undefined;
+export type Taxonomy = Schema['Taxonomy'];
+export type Terms = Required<Schema['TermsWish']>;
+
+/** A rule that may have no phrases and lead nowhere yet. */
+export interface Draft extends Omit<Required<Rule>, 'target' | 'terms'> {
+  target: Schema['TargetWish'] | undefined;
+  terms: Terms | null;
 }
 
 export const EMPTY: Draft = {
   phrases: [],
   target: undefined,
+  terms: null,
   expressions: false,
   forms: true,
   keeps_case: false,
@@ -60,13 +65,40 @@ export const EMPTY: Draft = {
   at_once: false,
 };
 
+const NO_TERMS: Terms = { taxonomy: null, least_pages: 0, only_carriers: false };
+
+/** What changes when a rule comes to stand for terms. A page that carries a term links to its archive for that reason: this
+    link is none that the text would say twice. */
+export const OF_TERMS: Partial<Draft> = {
+  terms: { ...NO_TERMS, least_pages: 2 },
+  expressions: false,
+  skips_linked_pages: false,
+  counts_other_links: false,
+};
+
+export const OF_PHRASES: Partial<Draft> = {
+  terms: null,
+  skips_linked_pages: EMPTY.skips_linked_pages,
+  counts_other_links: EMPTY.counts_other_links,
+};
+
+/** How many terms are meant. */
+export function termsAmong({ taxonomy, least_pages }: Terms, taxonomies: readonly Taxonomy[]): number {
+  return taxonomies
+    .filter(({ folder }) => (taxonomy ?? folder) === folder)
+    .reduce((sum, { carriers }) => sum + carriers.filter((pages) => pages >= least_pages).length, 0);
+}
+
 /** A rule as it is kept, to be changed. */
-export function draftOf(rule: Rule): Draft {
-  return { ...EMPTY, ...rule };
+export function draftOf({ target, terms, ...rule }: Rule): Draft {
+  return { ...EMPTY, ...rule, target: target ?? undefined, terms: terms ? { ...NO_TERMS, ...terms } : null };
 }
 
 /** What can be looked for and kept; nothing while phrases or the target are missing. */
 export function ruleOf(draft: Draft): Rule | undefined {
+  if (draft.terms) {
+    return { ...draft, phrases: [], target: null };
+  }
   const phrases = draft.phrases.map((phrase) => phrase.trim()).filter((phrase) => phrase !== '');
   return phrases.length > 0 && draft.target !== undefined ? { ...draft, phrases, target: draft.target } : undefined;
 }
@@ -91,6 +123,8 @@ export function often(perPage: number): string {
 export function where(rule: Rule | Draft): string {
   const also = BLOCK_NAMES.filter(([block]) => rule[block]).map(([, name]) => name);
   const parts = [
+    rule.terms?.only_carriers && 'only on pages that carry it',
+    rule.terms && (rule.terms.least_pages ?? 0) > 1 && `for terms on ${rule.terms.least_pages} pages or more`,
     also.length > 0 && `also in ${listed(also)}`,
     rule.any_term?.length && `only in ${listed(rule.any_term)}`,
     rule.all_terms?.length && `only where ${listed(rule.all_terms)} meet`,
@@ -120,15 +154,26 @@ function listed(words: readonly string[], last = 'and'): string {
 /** How many phrases are named in a sentence. */
 const NAMED = 3;
 
-/** The phrases in a sentence. */
-export function anyOf(phrases: readonly string[]): string {
-  const said = phrases.filter((phrase) => phrase.trim() !== '');
+/** What is linked, in a sentence. */
+export function anyOf(rule: Rule | Draft): string {
+  if (rule.terms) {
+    return namesOf(rule.terms);
+  }
+  const said = rule.phrases.filter((phrase) => phrase.trim() !== '');
   const more = said.length - NAMED;
   return said.length === 0 ? '…' : listed(more > 0 ? [...said.slice(0, NAMED), `${more} more`] : said, 'or');
 }
 
-/** The phrases as one would say them. */
+function namesOf({ taxonomy }: Schema['TermsWish']): string {
+  return taxonomy ? `the name of each term in ${taxonomy}` : 'the name of each category and tag';
+}
+
+/** What is linked, as one would say it. */
 export function phrasesOf(rule: Rule | Draft): string {
+  if (rule.terms) {
+    const name = namesOf(rule.terms);
+    return name.charAt(0).toUpperCase() + name.slice(1);
+  }
   const [first, ...others] = rule.phrases.filter((phrase) => phrase.trim() !== '');
   return first === undefined ? '…' : others.length === 0 ? first : `${first} (and ${others.length} more)`;
 }

@@ -46,7 +46,7 @@ pub async fn following(
         .ask(move |model| {
             let ground = model.ground(form.as_ref());
             let on = asked.iter().filter_map(|rule| model.rules().get(*rule)).filter(|kept| kept.is_on);
-            let alone = on.map(|kept| (kept.rule.id, RuleSet::of(vec![kept.rule.clone()]))).collect();
+            let alone = on.map(|kept| (kept.rule.id, RuleSet::of(model.rules().laid(kept)))).collect();
             let step = |made: TrayEntry| {
                 let from = model.site.page(made.link.source)?;
                 let tags = tags.get(&made.link.source).map_or(&[][..], Vec::as_slice);
@@ -87,7 +87,7 @@ pub async fn following(
     }
 }
 
-/// What becomes of a link; `None` where it is as its rule makes it. `alone` are the rules that are on, each by itself.
+/// What becomes of a link; `None` where it is as its rule makes it. `alone` are the rules that are on, each by itself, as those for which it stands.
 fn becomes(
     model: &Model,
     alone: &HashMap<RuleId, RuleSet>,
@@ -97,8 +97,8 @@ fn becomes(
 ) -> Option<Following> {
     let link = &made.link;
     let alone = link.by_rule.and_then(|by| alone.get(&by.rule));
-    let rule = alone.filter(|alone| still_links(model, alone, link.source, tags, &link.said));
-    let Some([rule]) = rule.map(RuleSet::rules) else { return Some(Following::Off) };
+    let rule = alone.and_then(|alone| still_links(model, alone, link.source, tags, &link.said));
+    let Some(rule) = rule else { return Some(Following::Off) };
     let target = rule.leads_to();
     if target == Target::Page(link.source) {
         return Some(Following::Off);

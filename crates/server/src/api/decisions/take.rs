@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use strelm_core::document::{ContentHash, Document, LinkSays, QuotedSentence, TextSpan};
-use strelm_core::rules::RuleId;
+use strelm_core::rules::{Rule, RuleId};
 use strelm_core::site::{Address, NoPhoneNumber, NoTarget, PageId, PhoneNumber, PlannedPageId, Target};
 use strelm_core::tray::{ByRule, LinkSpot, TakeRefusal, Taken, Taking};
 use strelm_live::{LiveSite, Model};
@@ -132,11 +132,8 @@ impl TargetWish {
 impl TakeWish {
     fn wish(&self, model: &Model) -> Result<strelm_core::tray::LinkWish, ApiError> {
         let words = TextSpan::new(self.words_start, self.words_end.max(self.words_start));
-        let kept = self.rule.map(|number| {
-            let gone = || ApiError::Conflict("The rule was removed meanwhile.".to_owned());
-            model.rules().get(RuleId(number)).ok_or_else(gone)
-        });
-        let rule = kept.transpose()?.map(|kept| &kept.rule);
+        let rule = self.rule.map(|number| self.made_by(RuleId(number), model)).transpose()?;
+        let rule = rule.as_ref();
         let wording =
             self.wording.clone().map(|WordingWish { before, anchor, after }| QuotedSentence { before, anchor, after });
         Ok(strelm_core::tray::LinkWish {
@@ -152,6 +149,21 @@ impl TakeWish {
             says: rule.map_or_else(|| self.says.clone(), |rule| rule.says.clone()),
             by_rule: rule.map(|rule| ByRule { rule: rule.id, also_in: rule.scope.blocks.also_in() }),
         })
+    }
+}
+
+impl TakeWish {
+    /// The rule that makes the link.
+    fn made_by(&self, rule: RuleId, model: &Model) -> Result<Rule, ApiError> {
+        let rules = model.rules();
+        if rules.get(rule).is_none() {
+            return Err(ApiError::Conflict("The rule was removed meanwhile.".to_owned()));
+        }
+        // A rule with one target leads there; of one that stands for terms the target tells which.
+        let target = self.target.target(model).ok();
+        let other =
+            || ApiError::Conflict("The rule does not lead there any more. Look at its places again.".to_owned());
+        rules.leading_to(rule, target.as_ref()).ok_or_else(other)
     }
 }
 

@@ -71,7 +71,8 @@ fn of_rules(model: &Model, page: &PageFacts, document: &Document, made: &[TrayEn
         let by = made.link.by_rule?;
         let found = document.find_link(&made.link.quote(), &made.link.href).filter(|found| found.in_sentence)?;
         let said = document.quote_around(document.links()[found.ordinal].text)?;
-        let phrase = model.rules().get(by.rule).and_then(|kept| kept.rule.phrases.first());
+        let rule = model.rules().leading_to(by.rule, made.link.target.as_ref());
+        let phrase = rule.as_ref().and_then(|rule| rule.phrases.first());
         let rule = LinkOfRule {
             number: by.rule.0,
             phrase: phrase.map(|phrase| phrase.as_str().to_owned()),

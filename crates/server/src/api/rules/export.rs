@@ -2,9 +2,11 @@
 
 use actix_web::{HttpResponse, get, web};
 use serde::Deserialize;
+use strelm_core::rules::{Leads, Rule};
 use strelm_core::site::Target;
 use strelm_formats::table::{Cell, Table};
 use strelm_live::Model;
+use strelm_store::rule::KeptRule;
 use utoipa::{IntoParams, ToSchema};
 
 use super::list::RuleLeads;
@@ -61,16 +63,20 @@ fn table(model: &Model) -> Result<Table, ApiError> {
         Target::Place { page, id } => model.site.page(*page).map(|facts| format!("{}#{id}", facts.address.from_root())),
         _ => None,
     };
-    let row = |kept: &strelm_store::rule::KeptRule| {
-        let target = &kept.rule.target;
-        let name = match named(target) {
+    // A rule that stands for terms has neither phrase nor target that a row could say.
+    let says_where = |kept: &KeptRule| match &kept.rule.target {
+        Leads::To(target) => Some(kept.rule.clone().leading(target.clone())),
+        Leads::Archives(_) => None,
+    };
+    let row = |rule: Rule| {
+        let name = match named(&rule.target) {
             Some(name) => name,
-            None => RuleLeads::of(model, target)?.text,
+            None => RuleLeads::of(model, &rule.target)?.text,
         };
-        Ok::<_, ApiError>(cells_of(&kept.rule, &name).into_iter().map(Cell::Text).collect())
+        Ok::<_, ApiError>(cells_of(&rule, &name).into_iter().map(Cell::Text).collect())
     };
     Ok(Table {
         headings: column_names().map(str::to_owned).collect(),
-        rows: model.rules().kept.iter().map(row).collect::<Result<_, _>>()?,
+        rows: model.rules().kept.iter().filter_map(says_where).map(row).collect::<Result<_, _>>()?,
     })
 }

@@ -1,11 +1,12 @@
 //! The rules of a site with what becomes of their places.
 
-use std::collections::BTreeSet;
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BTreeSet};
 use std::time::Duration;
 
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::rules::{RuleId, Scope};
+use strelm_core::rules::{Leads, RuleId, Scope, TermArchive};
 use strelm_core::site::Target;
 use strelm_live::Model;
 use strelm_live::rules::Tallied;
@@ -22,6 +23,9 @@ use crate::api::{ApiError, Problem, State};
 /// How long the list waits for its figures; it is shown without them, too.
 const AT_ONCE: Duration = Duration::from_millis(300);
 
+/// Terms of a kind that are named.
+const NAMED: usize = 3;
+
 /// All rules of a site.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct RuleList {
@@ -33,6 +37,19 @@ pub struct RuleList {
     pub left_behind: LeftBehind,
     /// Categories of the site, to choose from.
     pub categories: Vec<String>,
+    /// Kinds of terms that have archives, to choose from; those with the most terms first.
+    pub taxonomies: Vec<Taxonomy>,
+}
+
+/// Terms whose archives are in one folder.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Taxonomy {
+    /// Such as `/tag/`.
+    pub folder: String,
+    /// A few of the terms, those that the most pages carry first.
+    pub names: Vec<String>,
+    /// For each term how many pages carry it, the most first.
+    pub carriers: Vec<usize>,
 }
 
 /// A rule.
@@ -66,9 +83,26 @@ pub struct RuleLeads {
     pub page: Option<PageRef>,
     /// The title of the page, or the address.
     pub text: String,
+    /// How many terms lead to their archives, where it stands for all of them.
+    pub terms: Option<usize>,
 }
 
 impl RuleLeads {
+    /// O(1), and O(terms) where it stands for terms.
+    pub fn of_rule(model: &Model, leads: &Leads) -> Result<Self, ApiError> {
+        match leads {
+            Leads::To(target) => Self::of(model, target),
+            Leads::Archives(of) => {
+                let terms = of.among(model.terms()).count();
+                let text = match terms {
+                    1 => "the archive of one term".to_owned(),
+                    terms => format!("the archives of {terms} terms"),
+                };
+                Ok(Self { page: None, text, terms: Some(terms) })
+            }
+        }
+    }
+
     /// O(1).
     pub fn of(model: &Model, target: &Target) -> Result<Self, ApiError> {
         let page = target.page().map(|page| PageRef::of(model, page.0)).transpose()?;
@@ -86,7 +120,28 @@ impl RuleLeads {
             (Target::File(address), None) => address.from_root(),
             (Target::Page(_) | Target::Place { .. }, None) => String::new(),
         };
-        Ok(Self { page, text })
+        Ok(Self { page, text, terms: None })
+    }
+}
+
+impl Taxonomy {
+    /// O(terms · log terms).
+    fn all(terms: &[TermArchive]) -> Vec<Self> {
+        let mut by_folder: BTreeMap<&str, Vec<&TermArchive>> = BTreeMap::new();
+        for term in terms {
+            by_folder.entry(&term.taxonomy).or_default().push(term);
+        }
+        let taxonomy = |(folder, mut terms): (&str, Vec<&TermArchive>)| {
+            terms.sort_by_key(|term| (Reverse(term.carriers.len()), &term.name));
+            Self {
+                folder: folder.to_owned(),
+                names: terms.iter().take(NAMED).map(|term| term.name.clone()).collect(),
+                carriers: terms.iter().map(|term| term.carriers.len()).collect(),
+            }
+        };
+        let mut all: Vec<_> = by_folder.into_iter().map(taxonomy).collect();
+        all.sort_by_key(|taxonomy| Reverse(taxonomy.carriers.len()));
+        all
     }
 }
 
@@ -114,7 +169,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         made[first..].iter().take_while(move |made| made.rule == rule)
     };
     let is_outdated =
-        |kept: &KeptRule, made: &MadeLinks| !kept.is_on || !kept.rule.makes(Some(&made.target), &made.says);
+        |kept: &KeptRule, made: &MadeLinks| !kept.is_on || !model.rules().makes(kept, &made.target, &made.says);
     let named = |scope: &Scope| {
         scope.only.iter().chain(&scope.never).filter_map(|page| PageRef::of(model, page.0).ok()).collect()
     };
@@ -125,7 +180,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
             outdated: made().filter(|made| is_outdated(kept, made)).map(|made| made.count).sum(),
             number: kept.rule.id.0,
             rule: RuleWish::of(kept),
-            leads: RuleLeads::of(model, &kept.rule.target)?,
+            leads: RuleLeads::of_rule(model, &kept.rule.target)?,
             named_pages: named(&kept.rule.scope),
             counts: counts(kept),
         })
@@ -140,6 +195,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         rules: rules.kept.iter().map(row).collect::<Result<_, _>>()?,
         is_counted: tallied.is_fresh,
         limits: rules.limits.into(),
+        taxonomies: Taxonomy::all(model.terms()),
         categories: categories.into_iter().map(str::to_owned).collect(),
     })
 }

@@ -7,6 +7,8 @@ use strelm_live::rules::{PlaceState, RulePlace, RulePlaces};
 use utoipa::ToSchema;
 
 use super::counts::PlaceCounts;
+use super::list::RuleLeads;
+use crate::api::decisions::TargetWish;
 use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem};
 
@@ -44,6 +46,9 @@ pub struct PageWithPlaces {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PlaceRow {
     pub rule: u32,
+    /// Where it leads, for taking the link, and what that is called.
+    pub target: TargetWish,
+    pub leads: String,
     /// Byte offsets into the text of the page, for taking the link.
     pub words_start: usize,
     pub words_end: usize,
@@ -96,15 +101,17 @@ pub struct RuleRival {
 }
 
 impl PlaceRow {
-    pub fn of(place: &RulePlace) -> Self {
+    fn of(model: &Model, place: &RulePlace) -> Result<Self, ApiError> {
         let (state, held) = match &place.state {
             PlaceState::Wanted => (PlaceRowState::Wanted, None),
             PlaceState::Planned => (PlaceRowState::Planned, None),
             PlaceState::There => (PlaceRowState::There, None),
             PlaceState::Held(held) => (PlaceRowState::Held, Some(held)),
         };
-        Self {
+        Ok(Self {
             rule: place.rule.0,
+            target: TargetWish::of(&place.target),
+            leads: RuleLeads::of(model, &place.target)?.text,
             words_start: place.words.start,
             words_end: place.words.end,
             sentence: place.said.clone().into(),
@@ -112,12 +119,16 @@ impl PlaceRow {
             state,
             why: held.map(ToString::to_string),
             is_passed: held == Some(&Held::Exception),
-        }
+        })
     }
 }
 
 impl PageWithPlaces {
-    pub fn of(model: &Model, found: &RulePlaces, places: Vec<PlaceRow>) -> Result<Self, ApiError> {
-        Ok(Self { page: PageRef::of(model, found.page.0)?, version: found.version.to_string(), places })
+    pub fn of(model: &Model, found: &RulePlaces) -> Result<Self, ApiError> {
+        Ok(Self {
+            page: PageRef::of(model, found.page.0)?,
+            version: found.version.to_string(),
+            places: found.places.iter().map(|place| PlaceRow::of(model, place)).collect::<Result<_, _>>()?,
+        })
     }
 }

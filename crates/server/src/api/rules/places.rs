@@ -17,7 +17,7 @@ use tokio::sync::mpsc;
 use tokio_stream::wrappers::ReceiverStream;
 use utoipa::ToSchema;
 
-use super::place_rows::{HeldReason, PageWithPlaces, PlaceNews, PlaceRow, PlacesOfPages, PlacesSummed, RuleRival};
+use super::place_rows::{HeldReason, PageWithPlaces, PlaceNews, PlacesOfPages, PlacesSummed, RuleRival};
 use super::rule_wish::RuleWish;
 use super::{MOST_AT_ONCE, NOT_KEPT};
 use crate::api::{ApiError, Problem, State};
@@ -115,11 +115,12 @@ struct Sum {
 }
 
 impl Sum {
-    /// The places of a page that are told.
-    fn add(&mut self, page: &RulePlaces, told: &ToldRules) -> Vec<PlaceRow> {
-        let mut rows = Vec::new();
+    /// Counts the places of a page and leaves those that are told.
+    fn add(&mut self, page: &mut RulePlaces, told: &ToldRules) {
         let mut is_crowded = false;
-        for place in page.places.iter().filter(|place| told.includes(place.rule)) {
+        page.places.retain(|place| told.includes(place.rule));
+        self.summed.counts.pages += u32::from(!page.places.is_empty());
+        page.places.retain(|place| {
             self.summed.counts.add(&place.state);
             let is_told = match &place.state {
                 PlaceState::Wanted => self.summed.counts.wanted <= MOST_WANTED,
@@ -127,7 +128,7 @@ impl Sum {
                     if let PlaceState::Held(why) = state {
                         *self.reasons.entry(why.to_string()).or_default() += 1;
                         is_crowded |= matches!(why, Held::Crowded { .. });
-                        if let Held::Taken { by } = why {
+                        if let Some(by) = rival(why, place.rule) {
                             *self.rivals.entry(by.0).or_default() += 1;
                         }
                     }
@@ -135,14 +136,10 @@ impl Sum {
                     self.others <= MOST_OTHERS
                 }
             };
-            match is_told {
-                true => rows.push(PlaceRow::of(place)),
-                false => self.summed.is_cut = true,
-            }
-        }
+            self.summed.is_cut |= !is_told;
+            is_told
+        });
         self.summed.crowded += u32::from(is_crowded);
-        self.summed.counts.pages += u32::from(page.places.iter().any(|place| told.includes(place.rule)));
-        rows
     }
 
     fn done(self) -> PlacesSummed {
@@ -151,6 +148,15 @@ impl Sum {
         let mut rivals: Vec<_> = self.rivals.into_iter().map(|(rule, count)| RuleRival { rule, count }).collect();
         rivals.sort_by_key(|rival| std::cmp::Reverse(rival.count));
         PlacesSummed { reasons, rivals, ..self.summed }
+    }
+}
+
+/// The other rule that has the words.
+fn rival(why: &Held, of: RuleId) -> Option<RuleId> {
+    match why {
+        // Names of terms may stand in one another.
+        Held::Taken { by } if *by != of => Some(*by),
+        _ => None,
     }
 }
 
@@ -165,16 +171,15 @@ async fn tell_all(
     let telling = async {
         let mut sum = Sum::default();
         while let Some(stretch) = stretches.recv().await {
-            let rows: Vec<_> = stretch.found.iter().map(|page| sum.add(page, told)).collect();
-            let with_rows = stretch.found.into_iter().zip(rows).filter(|(_, rows)| !rows.is_empty());
-            let with_rows: Vec<_> = with_rows.collect();
+            let RuleSweepNews { done, of, mut found } = stretch;
+            found.iter_mut().for_each(|page| sum.add(page, told));
+            found.retain(|page| !page.places.is_empty());
             let pages = live
                 .ask(move |model| {
-                    let page = |(page, rows): (RulePlaces, Vec<PlaceRow>)| PageWithPlaces::of(model, &page, rows);
-                    with_rows.into_iter().map(page).collect::<Result<Vec<_>, _>>()
+                    found.iter().map(|page| PageWithPlaces::of(model, page)).collect::<Result<Vec<_>, _>>()
                 })
                 .await??;
-            let pages = PlacesOfPages { done: stretch.done, of: stretch.of, pages };
+            let pages = PlacesOfPages { done, of, pages };
             if news.send(line(&PlaceNews::Pages(pages))).await.is_err() {
                 return Ok(());
             }

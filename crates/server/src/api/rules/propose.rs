@@ -6,7 +6,7 @@ use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
 use strelm_core::language::fold;
 use strelm_core::phrases::NameSource;
-use strelm_core::rules::{Phrase, RuleId};
+use strelm_core::rules::{Leads, Phrase, RuleId};
 use strelm_core::site::{PageId, Target};
 use strelm_live::Model;
 use strelm_store::{SiteId, page};
@@ -94,7 +94,7 @@ fn proposed(
         .collect();
     let mut leading: HashMap<PageId, Vec<u32>> = HashMap::new();
     for kept in rules {
-        if let Target::Page(page) = kept.rule.target {
+        if let Leads::To(Target::Page(page)) = kept.rule.target {
             leading.entry(page).or_default().push(kept.rule.id.0);
         }
     }

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use strelm_core::rules::Handling;
+use strelm_core::rules::{Handling, Leads};
 use strelm_core::site::{Address, Destination, Target};
 use strelm_formats::list::List;
 use strelm_live::Model;
@@ -136,11 +136,13 @@ fn read(model: &Model, list: &List, said: Option<&str>) -> Result<TableRead, Api
     let doubles: HashMap<_, _> = model.rules().kept.iter().map(|kept| (sign(kept), kept.rule.id.0)).collect();
     for rule in table.rules {
         let row = rule.id.0 as usize;
+        let target = rule.target.clone();
+        let rule = rule.leading(Leads::To(target.clone()));
         let kept = KeptRule { rule, is_on: true, handling: Handling::Screened };
         told.rows.push(TableRow {
             row,
             double_of: doubles.get(&sign(&kept)).copied(),
-            leads: RuleLeads::of(model, &kept.rule.target)?,
+            leads: RuleLeads::of(model, &target)?,
             rule: RuleWish::of(&kept),
         });
     }
@@ -154,10 +156,14 @@ fn read(model: &Model, list: &List, said: Option<&str>) -> Result<TableRead, Api
 }
 
 /// By which two rules are the same: their phrases and where they lead.
-fn sign(kept: &KeptRule) -> (Vec<String>, Target) {
+fn sign(kept: &KeptRule) -> (Vec<String>, Option<Target>) {
     let mut phrases: Vec<_> = kept.rule.phrases.iter().map(|phrase| phrase.as_str().to_lowercase()).collect();
     phrases.sort_unstable();
-    (phrases, kept.rule.target.clone())
+    let target = match &kept.rule.target {
+        Leads::To(target) => Some(target.clone()),
+        Leads::Archives(_) => None,
+    };
+    (phrases, target)
 }
 
 /// What a table names: a page by its path or address, an address of another site, or mail.

@@ -7,9 +7,10 @@ use serde::{Deserialize, Serialize};
 use strelm_core::document::LinkSays;
 use strelm_core::language::Language;
 use strelm_core::rules::{
-    BlockKinds, Handling, Matching, Pace, PathPattern, Phrase, Rule, RuleId, Scope, Selector, Share, Tracking,
+    BlockKinds, Handling, Leads, Matching, OfTerms, Pace, PathPattern, Phrase, Rule, RuleId, Scope, Selector, Share,
+    Tracking,
 };
-use strelm_core::site::PageId;
+use strelm_core::site::{PageId, Target};
 use strelm_store::rule::KeptRule;
 use utoipa::ToSchema;
 
@@ -27,8 +28,13 @@ const MOST_GAP: usize = 10;
 /// Whenever one of these phrases stands in a page, it leads there. What is left out is as it is at first.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct RuleWish {
+    /// None where it stands for all terms.
     pub phrases: Vec<String>,
-    pub target: TargetWish,
+    /// Where it leads, unless it stands for all terms.
+    pub target: Option<TargetWish>,
+    /// For which terms it stands: the name of each leads to its archive.
+    #[serde(default)]
+    pub terms: Option<TermsWish>,
     /// Whether the phrases are regular expressions.
     #[serde(default)]
     pub expressions: bool,
@@ -135,6 +141,20 @@ pub struct RuleWish {
     pub at_once: bool,
 }
 
+/// The categories and tags for which a rule stands.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct TermsWish {
+    /// The folder in which the archives of a taxonomy are, such as `/tag/`; without it all of them are meant.
+    #[serde(default)]
+    pub taxonomy: Option<String>,
+    /// Terms that fewer pages carry are left out.
+    #[serde(default)]
+    pub least_pages: usize,
+    /// Whether a term is linked only on pages that carry it.
+    #[serde(default)]
+    pub only_carriers: bool,
+}
+
 const fn yes() -> bool {
     true
 }
@@ -154,23 +174,10 @@ impl RuleWish {
     /// [`ApiError::Unusable`] with what is to be changed.
     pub fn rule(&self, id: RuleId, model: &Model) -> Result<KeptRule, ApiError> {
         let unusable = |why: String| ApiError::Unusable(why);
-        let phrases: Vec<_> =
-            self.phrases.iter().map(|phrase| phrase.trim()).filter(|phrase| !phrase.is_empty()).collect();
-        if phrases.is_empty() {
-            return Err(unusable("Say which words are to be linked.".to_owned()));
-        }
-        if phrases.len() > MOST_PHRASES {
-            return Err(unusable(format!("A rule has at most {MOST_PHRASES} phrases: make two of it.")));
-        }
-        let phrase = |text: &&str| if self.expressions { Phrase::expression(text) } else { Phrase::words(text) };
-        let mut phrases: Vec<_> =
-            phrases.iter().map(phrase).collect::<Result<_, _>>().map_err(|why| unusable(why.to_string()))?;
-        let mut known = BTreeSet::new();
-        phrases.retain(|phrase: &Phrase| known.insert(phrase.as_str().to_owned()));
-        let target = self.target.target(model)?;
-        if let Some(page) = target.page() {
-            crate::api::state::page_of(model, page.0)?;
-        }
+        let (phrases, target) = match &self.terms {
+            Some(terms) => (Vec::new(), Leads::Archives(terms.of_terms()?)),
+            None => (self.said_phrases()?, Leads::To(self.said_target(model)?)),
+        };
         let share = Share::new(self.share).ok_or_else(|| unusable("A share is from 0 to 1.".to_owned()))?;
         let bounds = [
             (self.gap <= MOST_GAP, format!("At most {MOST_GAP} words can stand between two of a phrase.")),
@@ -250,6 +257,33 @@ impl RuleWish {
         Ok(KeptRule { rule, is_on: self.is_on, handling })
     }
 
+    fn said_phrases(&self) -> Result<Vec<Phrase>, ApiError> {
+        let unusable = |why: String| ApiError::Unusable(why);
+        let phrases: Vec<_> =
+            self.phrases.iter().map(|phrase| phrase.trim()).filter(|phrase| !phrase.is_empty()).collect();
+        if phrases.is_empty() {
+            return Err(unusable("Say which words are to be linked.".to_owned()));
+        }
+        if phrases.len() > MOST_PHRASES {
+            return Err(unusable(format!("A rule has at most {MOST_PHRASES} phrases: make two of it.")));
+        }
+        let phrase = |text: &&str| if self.expressions { Phrase::expression(text) } else { Phrase::words(text) };
+        let mut phrases: Vec<_> =
+            phrases.iter().map(phrase).collect::<Result<_, _>>().map_err(|why| unusable(why.to_string()))?;
+        let mut known = BTreeSet::new();
+        phrases.retain(|phrase: &Phrase| known.insert(phrase.as_str().to_owned()));
+        Ok(phrases)
+    }
+
+    fn said_target(&self, model: &Model) -> Result<Target, ApiError> {
+        let wish = self.target.as_ref().ok_or_else(|| ApiError::Unusable("Say where the words lead.".to_owned()))?;
+        let target = wish.target(model)?;
+        if let Some(page) = target.page() {
+            crate::api::state::page_of(model, page.0)?;
+        }
+        Ok(target)
+    }
+
     fn says(&self) -> Result<Vec<LinkSays>, ApiError> {
         let attribute = |name: &str, value: &Option<String>| {
             let value = value.as_deref().map(str::trim).filter(|value| !value.is_empty());
@@ -295,7 +329,14 @@ impl RuleWish {
         let paths = |patterns: &[PathPattern]| patterns.iter().map(|pattern| pattern.0.clone()).collect();
         Self {
             phrases: rule.phrases.iter().map(|phrase| phrase.as_str().to_owned()).collect(),
-            target: TargetWish::of(&rule.target),
+            target: match &rule.target {
+                Leads::To(target) => Some(TargetWish::of(target)),
+                Leads::Archives(_) => None,
+            },
+            terms: match &rule.target {
+                Leads::To(_) => None,
+                Leads::Archives(terms) => Some(TermsWish::of(terms)),
+            },
             expressions: rule.phrases.iter().any(|phrase| matches!(phrase, Phrase::Expression(_))),
             forms: matching.forms,
             keeps_case: matching.keeps_case,
@@ -347,6 +388,25 @@ impl RuleWish {
             is_on: *is_on,
             at_once: *handling == Handling::AtOnce,
         }
+    }
+}
+
+impl TermsWish {
+    fn of_terms(&self) -> Result<OfTerms, ApiError> {
+        let taxonomy = self.taxonomy.as_deref().map(str::trim).filter(|folder| !folder.is_empty());
+        if taxonomy.is_some_and(|folder| folder.len() > LONGEST || !folder.starts_with('/')) {
+            return Err(ApiError::Unusable("A taxonomy is the folder of its archives, such as /tag/.".to_owned()));
+        }
+        Ok(OfTerms {
+            taxonomy: taxonomy.map(str::to_owned),
+            least_pages: self.least_pages,
+            only_carriers: self.only_carriers,
+        })
+    }
+
+    fn of(terms: &OfTerms) -> Self {
+        let OfTerms { taxonomy, least_pages, only_carriers } = terms.clone();
+        Self { taxonomy, least_pages, only_carriers }
     }
 }
 
