@@ -5,6 +5,7 @@
 //! bytes → [`document`] → [`site`] → [`phrases`] / [`reach`] → [`openings`] / [`rules`]; [`document::edit`] leads back to
 //! bytes.
 
+pub mod anchors;
 pub mod audit;
 pub mod document;
 pub mod ids;
@@ -12,6 +13,7 @@ pub mod in_order;
 pub mod language;
 pub mod limits;
 mod logarithms;
+pub mod mentions;
 pub mod openings;
 pub mod passing;
 pub mod phrases;

@@ -104,7 +104,7 @@ pub struct Delta {
     planned_pages: Option<Vec<PlannedPage>>,
     limits: Option<SiteLimits>,
     rules: Option<(LoadedRules, EdgeSettings)>,
-    /// Categories and tags, after a reading.
+    /// Categories and tags, when links were read.
     terms: Option<Vec<TermArchive>>,
     habits: Option<Followed>,
     latest: Option<Latest>,
@@ -151,6 +151,7 @@ impl Delta {
             each_looked(pool, site, judge, pages, put).await?;
             model.texts = Texts::Whole;
         }
+        all.terms = Some(term::archives(pool, site).await?);
         all.apply(model);
         Ok(())
     }
@@ -184,7 +185,7 @@ impl Delta {
             habits: Some(Followed::of(pool, site, known.shipped, limits.as_ref()).await?),
             limits,
             rules: Some(rules(pool, site).await?),
-            terms: Some(term::archives(pool, site).await?),
+            terms: None,
             latest: latest(pool, site).await?,
             taken: Vec::new(),
             passed: Default::default(),

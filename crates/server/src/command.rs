@@ -12,8 +12,12 @@ use strelm_store::{PgPool, connect, migrate};
 
 use tracing_subscriber::fmt::format::FmtSpan;
 
+use crate::anchors::Anchors;
 use crate::config::{Config, WrittenSettings};
+use crate::destinations::Destinations;
 use crate::edge::EdgeArguments;
+use crate::footer::Footer;
+use crate::mentions::Mentions;
 use crate::new_site::NewSite;
 use crate::openings::Openings;
 use crate::reach::Reach;
@@ -70,6 +74,14 @@ enum Command {
     /// Read a table of auto-linking rules and a folder of HTML without a database: what the rules would link
     #[command(subcommand)]
     Rules(Rules),
+    /// Read a folder of HTML without a database and print where it says something, linked or not
+    Mentions(Mentions),
+    /// Read a folder of HTML without a database and print what its links say, and what is wrong with that
+    Anchors(Anchors),
+    /// Read a folder of HTML without a database and print where its links lead beside its own pages
+    Destinations(Destinations),
+    /// Print what a row of links at the foot of every page of a folder of HTML would change, or put it there
+    Footer(Footer),
     /// Pass a site's pages on to its readers, and put links into them on the way
     Edge(EdgeArguments),
     /// Print the description of the API
@@ -135,6 +147,10 @@ pub fn run() -> anyhow::Result<()> {
         Command::Reach(reach) => reach.run(),
         Command::Rescue(rescue) => rescue.run(),
         Command::Rules(rules) => rules.run(),
+        Command::Mentions(mentions) => mentions.run(),
+        Command::Anchors(anchors) => anchors.run(),
+        Command::Destinations(destinations) => destinations.run(),
+        Command::Footer(footer) => footer.run(),
         Command::Openapi => {
             writeln!(std::io::stdout(), "{}", api::document().to_pretty_json()?)?;
             Ok(())

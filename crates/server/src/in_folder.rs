@@ -7,7 +7,7 @@ use percent_encoding::percent_decode_str;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces, TextSpan};
 use strelm_core::openings::{Corpus, CorpusPage, Ensemble, For};
-use strelm_core::site::{Address, AddressError};
+use strelm_core::site::{Address, AddressError, Addresses, PageId, PlannedPageId, Site};
 use strelm_sources::folder::{self, FolderError, FolderFile};
 
 /// The folder's files get addresses below this one, which leads nowhere.
@@ -78,6 +78,19 @@ pub fn document(folder: &Path, address: &Address) -> Result<Option<Document>, Fo
         FolderFile::Page { text, format, .. } => Some(Document::read(text, format)),
         FolderFile::Other { .. } => None,
     })
+}
+
+/// The addresses of the pages.
+pub struct Pages<'s>(pub &'s Site);
+
+impl Addresses for Pages<'_> {
+    fn of_page(&self, page: PageId) -> Option<&Address> {
+        self.0.page(page).map(|facts| &facts.address)
+    }
+
+    fn of_planned(&self, _: PlannedPageId) -> Option<&Address> {
+        None
+    }
 }
 
 /// Where a page's text stands in its file.

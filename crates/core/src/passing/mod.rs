@@ -8,6 +8,7 @@
 mod edit;
 mod finder;
 mod footer;
+mod footer_in_page;
 mod of_document;
 mod passage;
 mod plain_tag;
@@ -21,6 +22,7 @@ pub const AS_IT_IS: &str = "strelm-as-it-is";
 
 pub use edit::PassingEdit;
 pub use footer::{FooterError, FooterLink, FooterLinks, FooterTarget};
+pub use footer_in_page::with_footer;
 pub use of_document::PassingLink;
 pub use passage::Passage;
 pub use whereabouts::Whereabouts;

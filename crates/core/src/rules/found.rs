@@ -9,6 +9,7 @@ use super::vocabulary::{PhraseAt, Vocabulary};
 use crate::document::TextSpan;
 use crate::language::{Keeps, Language, Stemmer, Word, folded, folded_but, words};
 use crate::phrases::TermId;
+use crate::site::Target;
 
 /// Words of one language whose symbols are remembered, at most.
 const MOST_KNOWN: usize = 200_000;
@@ -30,8 +31,8 @@ struct Symbols {
 
 /// Reads pages for one set of rules, one after the other: it remembers the words that it met. Each thread has its own.
 /// Memory: O(different words).
-pub struct Reader<'r> {
-    rules: &'r RuleSet,
+pub struct Reader<'r, T = Target> {
+    rules: &'r RuleSet<T>,
     known: FxHashMap<Language, Known<'r>>,
 }
 
@@ -41,14 +42,14 @@ struct Known<'r> {
     words: FxHashMap<Box<str>, Symbols>,
 }
 
-impl<'r> Reader<'r> {
+impl<'r, T> Reader<'r, T> {
     /// O(1).
-    pub fn new(rules: &'r RuleSet) -> Self {
+    pub fn new(rules: &'r RuleSet<T>) -> Self {
         Self { rules, known: FxHashMap::default() }
     }
 
     /// The rules that it looks for.
-    pub const fn rules(&self) -> &'r RuleSet {
+    pub const fn rules(&self) -> &'r RuleSet<T> {
         self.rules
     }
 
@@ -131,7 +132,7 @@ impl<'r> Reader<'r> {
 }
 
 impl Known<'_> {
-    fn symbols(&mut self, rules: &RuleSet, word: &str) -> Symbols {
+    fn symbols<T>(&mut self, rules: &RuleSet<T>, word: &str) -> Symbols {
         if let Some(symbols) = self.words.get(word) {
             return *symbols;
         }
@@ -144,9 +145,9 @@ impl Known<'_> {
     }
 
     /// Whether words that are alike are also what the rule means.
-    fn are_meant<'t>(
+    fn are_meant<'t, T>(
         &self,
-        rules: &RuleSet,
+        rules: &RuleSet<T>,
         (rule, phrase): PhraseAt,
         mut taken: impl Iterator<Item = &'t str>,
     ) -> bool {
@@ -158,7 +159,7 @@ impl Known<'_> {
     }
 
     /// The same for one word of a phrase.
-    fn is_meant(&self, rules: &RuleSet, (rule, phrase): PhraseAt, number: usize, word: &str) -> bool {
+    fn is_meant<T>(&self, rules: &RuleSet<T>, (rule, phrase): PhraseAt, number: usize, word: &str) -> bool {
         let rule = &rules.rules()[rule];
         let Phrase::Words(phrase) = &rule.phrases[phrase] else { return true };
         let wanted = || words(phrase).nth(number);

@@ -36,16 +36,8 @@ pub struct Rule<T = Target> {
 pub struct Tracking(pub Vec<(String, String)>);
 
 impl<T> Rule<T> {
-    /// The same rule, leading elsewhere.
-    pub fn leading<U>(self, target: U) -> Rule<U> {
-        let Self { id, phrases, matching, target: _, says, tracking, scope, pace, priority, fit } = self;
-        Rule { id, phrases, matching, target, says, tracking, scope, pace, priority, fit }
-    }
-}
-
-impl Rule {
     /// A rule with nothing but what it needs.
-    pub fn new(id: RuleId, phrases: Vec<Phrase>, target: Target) -> Self {
+    pub fn new(id: RuleId, phrases: Vec<Phrase>, target: T) -> Self {
         Self {
             id,
             phrases,
@@ -60,6 +52,14 @@ impl Rule {
         }
     }
 
+    /// The same rule, leading elsewhere.
+    pub fn leading<U>(self, target: U) -> Rule<U> {
+        let Self { id, phrases, matching, target: _, says, tracking, scope, pace, priority, fit } = self;
+        Rule { id, phrases, matching, target, says, tracking, scope, pace, priority, fit }
+    }
+}
+
+impl Rule {
     /// Whether a link leads where its links lead, and says what they say. O(what is said).
     pub fn makes(&self, target: Option<&Target>, says: &[LinkSays]) -> bool {
         // What is only taken back says nothing.

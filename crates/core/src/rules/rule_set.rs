@@ -9,12 +9,14 @@ use super::phrase::Phrase;
 use super::rule::Rule;
 use super::vocabulary::{PhraseAt, Vocabulary};
 use crate::language::{Language, Stemmer, fold, words};
+use crate::site::Target;
 
-/// The rules of a site. It never changes: whoever changes a rule makes a new one.
+/// The rules of a site, or phrases that are looked for and lead nowhere (`T` is then `()`). It never changes: whoever changes a rule
+/// makes a new one.
 #[derive(Debug)]
-pub struct RuleSet {
+pub struct RuleSet<T = Target> {
     /// The oldest first.
-    rules: Vec<Rule>,
+    rules: Vec<Rule<T>>,
     /// Of each phrase of each rule, in words and bytes.
     lengths: Vec<Vec<(usize, usize)>>,
     /// Words that must not stand beside those of a rule, folded.
@@ -27,9 +29,9 @@ pub struct RuleSet {
     expressions_at: Vec<PhraseAt>,
 }
 
-impl RuleSet {
+impl<T> RuleSet<T> {
     /// O(words of all phrases). Expressions that are too large together are left out, each by itself being small enough.
-    pub fn of(mut rules: Vec<Rule>) -> Self {
+    pub fn of(mut rules: Vec<Rule<T>>) -> Self {
         rules.sort_by_key(|rule| rule.id);
         rules.iter_mut().for_each(|rule| rule.scope.fold_terms());
         let mut exact = Vocabulary::default();
@@ -48,7 +50,7 @@ impl RuleSet {
                 }
             }
         }
-        let not_beside = |rule: &Rule| rule.matching.not_beside.iter().map(|word| fold(word.trim())).collect();
+        let not_beside = |rule: &Rule<T>| rule.matching.not_beside.iter().map(|word| fold(word.trim())).collect();
         Self {
             lengths: rules.iter().map(|rule| rule.phrases.iter().map(Phrase::length).collect()).collect(),
             not_beside: rules.iter().map(not_beside).collect(),
@@ -61,7 +63,7 @@ impl RuleSet {
     }
 
     /// All of them, the oldest first.
-    pub fn rules(&self) -> &[Rule] {
+    pub fn rules(&self) -> &[Rule<T>] {
         &self.rules
     }
 

@@ -80,7 +80,12 @@ impl LinkForm {
         match from.make_relative(target).as_deref() {
             None => target[url::Position::BeforePath..].to_owned(),
             // The library says “/” for the folder in which a page is, which would be the root.
-            Some("" | "/") => "./".to_owned(),
+            Some("/") => "./".to_owned(),
+            // To itself: nothing would do in an address, but a page that is put together of others has another one.
+            Some("") => match target.path().rsplit('/').next().unwrap_or_default() {
+                name if name.is_empty() || name.contains(':') => format!("./{name}"),
+                name => name.to_owned(),
+            },
             Some(path) => path.to_owned(),
         }
     }

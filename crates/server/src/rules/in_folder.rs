@@ -7,12 +7,12 @@ use strelm_core::document::{Document, LinkTarget, TextSpan};
 use strelm_core::language::fold;
 use strelm_core::limits::LinkLimits;
 use strelm_core::rules::{Applied, Around, Reader, Rule, RuleLimits, RulePage, RuleSet, apply};
-use strelm_core::site::{Address, Addresses, Destination, LinkForm, PageId, PlannedPageId, Site, Target};
+use strelm_core::site::{Address, Destination, LinkForm, PageId, Site, Target};
 use strelm_core::tray::Fitting;
 use strelm_sources::editing::PageSource;
 use strelm_sources::folder::Folder;
 
-use crate::in_folder::{self, FolderSite, path_of};
+use crate::in_folder::{self, FolderSite, Pages, path_of};
 
 /// A folder and the rules that hold there.
 pub struct RuledFolder {
@@ -35,8 +35,6 @@ struct Here<'s> {
     site: &'s Site,
     address: &'s Address,
 }
-
-struct Pages<'s>(&'s Site);
 
 impl RuledFolder {
     /// Without any rules yet. O(bytes).
@@ -186,15 +184,5 @@ impl Around for Here<'_> {
             Destination::Other(scheme) if scheme == "mailto" => Target::mail(href).ok(),
             _ => None,
         }
-    }
-}
-
-impl Addresses for Pages<'_> {
-    fn of_page(&self, page: PageId) -> Option<&Address> {
-        self.0.page(page).map(|facts| &facts.address)
-    }
-
-    fn of_planned(&self, _: PlannedPageId) -> Option<&Address> {
-        None
     }
 }
