@@ -6,14 +6,10 @@ use std::path::PathBuf;
 use serde::Serialize;
 use strelm_core::anchors::{AnchorRow, AnchorTexts, SaidLink};
 use strelm_core::document::{Document, Link, LinkKind, Region};
-use strelm_core::in_order::in_order;
 use strelm_core::site::{Address, Destination, PageFacts};
 
-use crate::in_folder::{FolderSite, document};
+use crate::in_folder::FolderSite;
 use crate::words::in_a_line;
-
-/// Pages that are in hand at a time.
-const AT_ONCE: usize = 32;
 
 /// `strelm anchors`.
 #[derive(Debug, clap::Args)]
@@ -53,21 +49,13 @@ impl Anchors {
     /// When a part of the folder cannot be read, or the entry page is not there.
     pub fn run(&self) -> anyhow::Result<()> {
         let read = FolderSite::read_from(&self.folder, &self.entry)?;
-        let mut pages: Vec<_> = read.corpus.site.pages().collect();
-        pages.sort_unstable_by_key(|page| page.id);
-        let look = |page: &PageFacts| {
-            let mut document = document(&self.folder, &page.address)?;
-            document.iter_mut().for_each(|document| read.corpus.mark_boilerplate(document));
-            let said = document.map(|document| said_on(&document, &page.address)).unwrap_or_default();
-            Ok::<_, anyhow::Error>((page.id, page.language, said))
-        };
         let mut texts = AnchorTexts::default();
-        in_order(pages, AT_ONCE, look, |looked| {
-            let (page, language, said) = looked?;
+        let look = |page: &PageFacts, document: &Document| (page.id, page.language, said_on(document, &page.address));
+        read.each_page(&self.folder, look, |(page, language, said)| {
             for Said { text, kind, to, is_repeated } in &said {
                 texts.add(SaidLink { page, language, text, kind: *kind, to, is_repeated: *is_repeated });
             }
-            Ok::<(), anyhow::Error>(())
+            Ok(())
         })?;
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         for row in texts.into_rows() {
@@ -79,10 +67,7 @@ impl Anchors {
 
 fn said_on(document: &Document, page: &Address) -> Vec<Said> {
     let said = |link: &Link| Said {
-        text: match link.kind {
-            LinkKind::Picture | LinkKind::Area => link.alt.clone().unwrap_or_default(),
-            _ => document.text().slice(link.text).split_whitespace().collect::<Vec<_>>().join(" "),
-        },
+        text: document.anchor(link),
         kind: link.kind,
         to: match page.follow(&link.href) {
             Destination::Page { address, .. } => address.to_string(),

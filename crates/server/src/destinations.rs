@@ -5,15 +5,13 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use serde::Serialize;
+use strelm_core::document::Document;
 use strelm_core::in_order::in_order;
 use strelm_core::site::{Address, Destination};
 use strelm_sources::folder::{self, FolderFile};
 
-use crate::in_folder::base;
+use crate::in_folder::{AT_ONCE, base};
 use crate::words::{in_a_line, many};
-
-/// Pages that are in hand at a time.
-const AT_ONCE: usize = 32;
 
 /// `strelm destinations`.
 #[derive(Debug, clap::Args)]
@@ -50,7 +48,7 @@ impl Destinations {
                 return Ok((number, Vec::new()));
             };
             let Some(page) = base.of_file(&path) else { return Ok((number, Vec::new())) };
-            let document = strelm_core::document::Document::read(text, format);
+            let document = Document::read(text, format);
             let away = document.links().iter().filter_map(|link| host(&page, &base, &link.href));
             Ok::<_, anyhow::Error>((number, away.collect()))
         };

@@ -102,7 +102,11 @@ impl Footer {
         for row in 0..list.len() {
             let named = list.cell(row, target).trim();
             let Some(target) = footer_target(site, &base, named) else {
-                bail!("row {}: “{}” is no page here, and no address of another site", row + 2, in_a_line(named));
+                bail!(
+                    "row {}: “{}” is no page here as a whole, and no address of another site",
+                    row + 2,
+                    in_a_line(named)
+                );
             };
             footer.links.push(FooterLink { text: list.cell(row, text).trim().to_owned(), target });
         }
@@ -112,9 +116,10 @@ impl Footer {
 }
 
 fn footer_target(site: &Site, base: &Address, named: &str) -> Option<FooterTarget> {
-    let Destination::Page { address, .. } = base.follow(named) else { return None };
+    let Destination::Page { address, fragment } = base.follow(named) else { return None };
     match site.page_at(&address) {
-        Some(page) => Some(FooterTarget::Page(page)),
+        // A place on a page may come and go with its text.
+        Some(page) => fragment.is_none().then_some(FooterTarget::Page(page)),
         None => (!address.same_origin(base)).then(|| FooterTarget::Outside(named.to_owned())),
     }
 }

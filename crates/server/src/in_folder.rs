@@ -6,9 +6,13 @@ use anyhow::{Context, bail};
 use percent_encoding::percent_decode_str;
 use strelm_core::document::encoding::{BytePlaces, PageEncoding};
 use strelm_core::document::{Document, PackedPlaces, TextSpan};
+use strelm_core::in_order::in_order;
 use strelm_core::openings::{Corpus, CorpusPage, Ensemble, For};
-use strelm_core::site::{Address, AddressError, Addresses, PageId, PlannedPageId, Site};
+use strelm_core::site::{Address, AddressError, Addresses, PageFacts, PageId, PlannedPageId, Site};
 use strelm_sources::folder::{self, FolderError, FolderFile};
+
+/// Pages that are in hand at a time: looked at, or waiting to be printed.
+pub const AT_ONCE: usize = 32;
 
 /// The folder's files get addresses below this one, which leads nowhere.
 const BASE: &str = "http://folder.invalid/";
@@ -55,6 +59,32 @@ impl FolderSite {
             bail!("{entry} is not in the folder; name the first page with --entry, such as: {}", shown.join(", "));
         }
         Ok(read)
+    }
+
+    /// Every page read once more, with what is repeated all over the site marked, in the order of their numbers: `look` looks at them
+    /// on all cores, and `tell` gets what that gives, one after the other. O(bytes).
+    ///
+    /// # Errors
+    /// When a file cannot be read, and the first of `tell`.
+    pub fn each_page<T: Send>(
+        &self,
+        folder: &Path,
+        look: impl Fn(&PageFacts, &Document) -> T + Sync,
+        mut tell: impl FnMut(T) -> anyhow::Result<()>,
+    ) -> anyhow::Result<()> {
+        let mut pages: Vec<_> = self.corpus.site.pages().collect();
+        pages.sort_unstable_by_key(|page| page.id);
+        let read = |page: &PageFacts| {
+            let mut document = document(folder, &page.address)?;
+            document.iter_mut().for_each(|document| self.corpus.mark_boilerplate(document));
+            Ok::<_, anyhow::Error>(document.map(|document| look(page, &document)))
+        };
+        in_order(pages, AT_ONCE, read, |looked| looked?.map_or(Ok(()), &mut tell))
+    }
+
+    /// Where the text of a page stands in its file.
+    pub fn in_file(&self, page: PageId) -> Option<&InFile> {
+        (page.0 as usize).checked_sub(1).and_then(|at| self.places.get(at))
     }
 
     /// The judge that knows what the authors of the site link, too, when there are enough links that tell.

@@ -8,17 +8,13 @@ use std::path::PathBuf;
 use clap::builder::TypedValueParser;
 use serde::Serialize;
 use strelm_core::document::{Document, QuotedSentence, TextSpan};
-use strelm_core::in_order::in_order;
-use strelm_core::mentions::{MentionPlace, Mentioned, Part, Wanted};
+use strelm_core::mentions::{Carries, MentionPlace, Mentioned, Part, Wanted};
 use strelm_core::rules::{Matching, Phrase};
 use strelm_core::site::{Address, Destination, PageFacts};
 use strelm_formats::table::{Cell, Table};
 
-use crate::in_folder::{FolderSite, InFile, base, document, path_of};
+use crate::in_folder::{FolderSite, InFile, base, path_of};
 use crate::words::{in_a_line, many};
-
-/// Pages that are in hand at a time.
-const AT_ONCE: usize = 32;
 
 /// `strelm mentions`.
 #[derive(Debug, clap::Args)]
@@ -99,31 +95,23 @@ impl Mentions {
         let wanted = Wanted::new(phrases, matching, parts);
         let searcher = wanted.searcher();
         let read = FolderSite::read_from(&self.folder, &self.entry)?;
-        let mut pages: Vec<_> = read.corpus.site.pages().collect();
-        pages.sort_unstable_by_key(|page| page.id);
         let base = base()?;
-        let look = |page: &PageFacts| {
-            let Some(mut document) = document(&self.folder, &page.address)? else { return Ok(Vec::new()) };
-            read.corpus.mark_boilerplate(&mut document);
-            let Some(file) = (page.id.0 as usize).checked_sub(1).and_then(|at| read.places.get(at)) else {
-                return Ok(Vec::new());
-            };
-            let mentions = searcher.on(&document, page.language);
-            let row = |mention| row(&document, &page.address, &base, file, mention);
-            Ok::<_, anyhow::Error>(mentions.into_iter().map(row).collect())
+        let look = |page: &PageFacts, document: &Document| -> Vec<Row> {
+            let Some(file) = read.in_file(page.id) else { return Vec::new() };
+            let mentions = searcher.on(document, page.language).into_iter();
+            mentions.map(|mention| row(document, &page.address, &base, file, mention)).collect()
         };
         let mut rows: Vec<Row> = Vec::new();
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
         let (mut found, mut on_pages) = (0, 0);
-        in_order(pages, AT_ONCE, look, |looked| {
-            let some = looked?;
+        read.each_page(&self.folder, look, |some| {
             (found, on_pages) = (found + some.len(), on_pages + usize::from(!some.is_empty()));
             match (self.csv, self.jsonl) {
                 (true, _) => rows.extend(some),
                 (_, true) => some.iter().try_for_each(|row| writeln!(out, "{}", serde_json::to_string(row)?))?,
                 _ => some.iter().try_for_each(|row| row.print(&mut out))?,
             }
-            Ok::<(), anyhow::Error>(())
+            Ok(())
         })?;
         if self.csv {
             out.write_all(&table(rows).to_csv()?)?;
@@ -148,7 +136,12 @@ fn row(document: &Document, page: &Address, base: &Address, file: &InFile, menti
         }
         MentionPlace::Title(words) => (None, document.head().title.as_deref().map(|title| within(title, words))),
     };
-    let link = mention.link.and_then(|link| document.links().get(link));
+    let (linked_to, refused) = match mention.carries {
+        Carries::Link(link) => (document.links().get(link).map(|link| leads(page, base, &link.href)), None),
+        Carries::Nothing => (None, None),
+        Carries::Refused(why) => (None, Some(why.to_string())),
+        Carries::Never => (None, Some("a title carries no links".to_owned())),
+    };
     let sentence = sentence.unwrap_or_default();
     Row {
         page: path_of(page),
@@ -156,8 +149,8 @@ fn row(document: &Document, page: &Address, base: &Address, file: &InFile, menti
         end: bytes.map(|bytes| bytes.1),
         words: sentence.anchor.clone(),
         part: mention.part.name(),
-        linked_to: link.map(|link| leads(page, base, &link.href)),
-        refused: mention.refused.map(|why| why.to_string()),
+        linked_to,
+        refused,
         sentence,
     }
 }

@@ -9,11 +9,8 @@ use strelm_core::in_order::in_order;
 use strelm_core::openings::{AllWanted, BothWays, Candidate, Ensemble, Fit, Judge, Limits, Manners, Taste, Weighed};
 use strelm_core::site::PageId;
 
-use crate::in_folder::{FolderSite, InFile, path_of};
+use crate::in_folder::{AT_ONCE, FolderSite, InFile, path_of};
 use crate::words::in_a_line;
-
-/// Pages that are in hand at a time: looked at, or waiting to be printed.
-pub const AT_ONCE: usize = 32;
 
 /// `strelm openings`: finds openings in a folder without a database.
 #[derive(Debug, clap::Args)]

@@ -18,8 +18,8 @@ use strelm_core::tray::Fitting;
 use strelm_formats::diff;
 use strelm_sources::folder::Folder;
 
-use crate::in_folder::{self, FolderSite, path_of};
-use crate::openings::{AT_ONCE, row};
+use crate::in_folder::{self, AT_ONCE, FolderSite, path_of};
+use crate::openings::row;
 use crate::reach::RoadsFrom;
 use crate::words::many;
 

@@ -11,6 +11,15 @@ const PAGES: [(&str, &str); 3] = [
     ("guides/notes.md", "# Notes\n\nThe moon shines.\n"),
 ];
 
+fn folder() -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::create_dir(folder.path().join("guides")).unwrap();
+    for (path, text) in PAGES {
+        std::fs::write(folder.path().join(path), text).unwrap();
+    }
+    folder
+}
+
 fn footer(folder: &Path, links: &str, more: &[&str]) -> (Output, [String; 3]) {
     let table = tempfile::NamedTempFile::new().unwrap();
     std::fs::write(table.path(), links).unwrap();
@@ -21,11 +30,7 @@ fn footer(folder: &Path, links: &str, more: &[&str]) -> (Output, [String; 3]) {
 
 #[test]
 fn every_page_gets_links_that_lead_from_where_it_stands() {
-    let folder = tempfile::tempdir().unwrap();
-    std::fs::create_dir(folder.path().join("guides")).unwrap();
-    for (path, text) in PAGES {
-        std::fs::write(folder.path().join(path), text).unwrap();
-    }
+    let folder = folder();
     let before = PAGES.map(|(_, text)| text.to_owned());
     let links = "text,target\nMoon & more,guides/moon.html\nMaps,https://maps.example/?a=1\n";
     let (told, pages) = footer(folder.path(), links, &[]);
@@ -57,13 +62,10 @@ fn every_page_gets_links_that_lead_from_where_it_stands() {
 
 #[test]
 fn links_that_lead_nowhere_are_told_and_nothing_is_written() {
-    let folder = tempfile::tempdir().unwrap();
-    std::fs::create_dir(folder.path().join("guides")).unwrap();
-    for (path, text) in PAGES {
-        std::fs::write(folder.path().join(path), text).unwrap();
-    }
+    let folder = folder();
     for (links, says) in [
         ("text,target\nMoon,moon.html\n", "row 2: “moon.html” is no page here"),
+        ("text,target\nMoon,guides/moon.html#phases\n", "row 2: “guides/moon.html#phases” is no page here as a whole"),
         ("text,target\nRun,javascript:alert(1)\n", "row 2: “javascript:alert(1)” is no page here"),
         ("text,target\n ,index.html\n", "has no words"),
         ("name,target\nMoon,index.html\n", "no column “text”"),

@@ -47,6 +47,10 @@ fn page_id(number: i32) -> strelm_core::site::PageId {
     strelm_core::site::PageId(u32::try_from(number).unwrap_or_default())
 }
 
+fn rule_id(number: i32) -> strelm_core::rules::RuleId {
+    strelm_core::rules::RuleId(u32::try_from(number).unwrap_or_default())
+}
+
 fn rule_number(rule: strelm_core::rules::RuleId) -> i32 {
     i32::try_from(rule.0).unwrap_or(i32::MAX)
 }

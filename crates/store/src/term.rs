@@ -1,6 +1,7 @@
 //! Categories and tags that have an archive: a page to which others link with `rel=tag`.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use sqlx::PgPool;
 use strelm_core::rules::TermArchive;
@@ -25,26 +26,24 @@ pub async fn archives(pool: &PgPool, site: SiteId) -> Result<Vec<TermArchive>, S
          group by archive.number, archive.address, link.anchor order by archive.number, count(*) desc, link.anchor",
         site.0,
     );
-    let mut archives: BTreeMap<PageId, TermArchive> = BTreeMap::new();
+    let mut archives: BTreeMap<PageId, (TermArchive, Vec<PageId>)> = BTreeMap::new();
     for row in rows.fetch_all(pool).await? {
         let (page, name) = (page_id(row.number), row.anchor.trim());
         let Some(address) = Address::parse(&row.address).ok() else { continue };
         let Some(taxonomy) = TermArchive::taxonomy_of(&address) else { continue };
-        let archive = archives.entry(page).or_insert_with(|| TermArchive {
-            page,
-            taxonomy: taxonomy.to_owned(),
-            name: String::new(),
-            carriers: Vec::new(),
+        let (archive, carriers) = archives.entry(page).or_insert_with(|| {
+            let (taxonomy, name) = (taxonomy.to_owned(), String::new());
+            (TermArchive { page, taxonomy, name, carriers: Arc::default() }, Vec::new())
         });
         if archive.name.is_empty() && name.chars().count() <= LONGEST_NAME {
             archive.name = name.to_owned();
         }
-        archive.carriers.extend(row.carriers.into_iter().map(page_id));
+        carriers.extend(row.carriers.into_iter().map(page_id));
     }
-    let settled = archives.into_values().map(|mut archive| {
-        archive.carriers.sort_unstable();
-        archive.carriers.dedup();
-        archive
+    let settled = archives.into_values().map(|(archive, mut carriers)| {
+        carriers.sort_unstable();
+        carriers.dedup();
+        TermArchive { carriers: carriers.into(), ..archive }
     });
     Ok(settled.filter(|archive| !archive.name.is_empty()).collect())
 }

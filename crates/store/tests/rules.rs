@@ -53,6 +53,7 @@ fn special() -> KeptRule {
             since: day(1),
             before: day(9),
             only: [PageId(1), PageId(3)].into(),
+            carriers: None,
             never: [PageId(2)].into(),
             within: vec![Selector::parse("main").unwrap(), Selector::parse(".text > p").unwrap()],
             without: vec![Selector::parse("#draft").unwrap()],

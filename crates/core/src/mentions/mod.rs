@@ -4,4 +4,4 @@ mod part;
 mod search;
 
 pub use part::Part;
-pub use search::{MentionPlace, Mentioned, Searcher, Wanted};
+pub use search::{Carries, MentionPlace, Mentioned, Searcher, Wanted};

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 
 use super::part::Part;
-use crate::document::{Document, Refusal, TextSpan};
+use crate::document::{Document, Refusal, SourceSpan, TextSpan};
 use crate::ids::RuleId;
 use crate::language::Language;
 use crate::rules::{Matching, Phrase, Reader, Readers, Rule, RuleSet};
@@ -40,10 +40,29 @@ pub struct Mentioned {
     pub phrase: usize,
     pub part: Part,
     pub place: MentionPlace,
-    /// The link that carries some of the words, by its number on the page.
-    pub link: Option<usize>,
-    /// Why the words could carry no link; `None` where they could, and where they do.
-    pub refused: Option<Refusal>,
+    pub carries: Carries,
+}
+
+/// Whether words carry a link.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Carries {
+    /// Some of them carry this one, by its number on the page.
+    Link(usize),
+    /// None, and they could.
+    Nothing,
+    /// None, and why they cannot.
+    Refused(Refusal),
+    /// What readers see in no text carries none.
+    Never,
+}
+
+impl Carries {
+    fn of(link: Option<usize>, may: impl FnOnce() -> Result<SourceSpan, Refusal>) -> Self {
+        match link {
+            Some(link) => Self::Link(link),
+            None => may().map_or_else(Self::Refused, |_| Self::Nothing),
+        }
+    }
 }
 
 impl Wanted {
@@ -61,7 +80,7 @@ impl Wanted {
 
 impl Searcher<'_> {
     /// The mentions of a page: those in its title, in its text, and in its pictures, each in their order. Where a phrase begins within another
-    /// one that was found, both are told. `language` is that of what does not say another. O(n + mentions × links on them).
+    /// one that was found, both are told. `language` is that of what does not say another. O(n + links · log links + mentions).
     pub fn on(&self, document: &Document, language: Language) -> Vec<Mentioned> {
         self.readers.with(|reader| {
             let mut found = self.in_title(reader, document, language);
@@ -78,14 +97,16 @@ impl Searcher<'_> {
             phrase: mention.phrase,
             part: Part::Title,
             place: MentionPlace::Title(mention.words.range()),
-            link: None,
-            refused: Some(Refusal::NotThere),
+            carries: Carries::Never,
         });
         mentioned.collect()
     }
 
     fn in_blocks(&self, reader: &mut Reader<'_, ()>, document: &Document, language: Language) -> Vec<Mentioned> {
         let mut found = Vec::new();
+        let mut links: Vec<(TextSpan, usize)> =
+            document.links().iter().enumerate().map(|(number, link)| (link.text, number)).collect();
+        links.sort_unstable();
         for block in document.blocks() {
             let part = Part::of(block);
             if !self.parts.contains(&part) {
@@ -95,13 +116,14 @@ impl Searcher<'_> {
             let (text, start) = (document.text().slice(block.text), block.text.start);
             for mention in reader.mentions(text, language) {
                 let words = TextSpan::new(start + mention.words.start, start + mention.words.end);
-                let link = document.links().iter().position(|link| link.text.overlaps(words));
+                // Links do not stand in one another.
+                let first = links.partition_point(|(text, _)| text.end <= words.start);
+                let link = links.get(first).filter(|(text, _)| text.overlaps(words)).map(|(_, number)| *number);
                 found.push(Mentioned {
                     phrase: mention.phrase,
                     part,
                     place: MentionPlace::Text(words),
-                    link,
-                    refused: link.is_none().then(|| document.may_link(words).err()).flatten(),
+                    carries: Carries::of(link, || document.may_link(words)),
                 });
             }
         }
@@ -120,8 +142,7 @@ impl Searcher<'_> {
                     phrase: mention.phrase,
                     part: Part::Alt,
                     place: MentionPlace::Alt { picture: number, words: mention.words.range() },
-                    link: picture.link,
-                    refused: picture.link.is_none().then(|| document.may_link_picture(number).err()).flatten(),
+                    carries: Carries::of(picture.link, || document.may_link_picture(number)),
                 });
             }
         }
@@ -155,7 +176,10 @@ mod tests {
                 }
                 MentionPlace::Title(words) => document.head().title.as_deref().unwrap()[words.clone()].to_owned(),
             };
-            let link = mention.link.map(|link| format!(" → {}", document.links()[link].href)).unwrap_or_default();
+            let link = match mention.carries {
+                Carries::Link(link) => format!(" → {}", document.links()[link].href),
+                _ => String::new(),
+            };
             format!("{} {words}{link}", mention.part.name())
         };
         wanted.searcher().on(&document, Language::English).into_iter().map(said).collect()
@@ -190,9 +214,9 @@ mod tests {
     fn what_could_carry_a_link_is_told_from_what_could_not() {
         let document = Document::from_html(PAGE);
         let wanted = wanted(&["red torch"], Matching::default(), &[Part::Heading, Part::Text]);
-        let refused: Vec<_> =
-            wanted.searcher().on(&document, Language::English).into_iter().map(|one| one.refused.is_some()).collect();
-        assert_eq!(refused, [true, false, false]);
+        let carries: Vec<_> =
+            wanted.searcher().on(&document, Language::English).into_iter().map(|one| one.carries).collect();
+        assert!(matches!(carries[..], [Carries::Refused(_), Carries::Link(1), Carries::Nothing]), "{carries:?}");
     }
 
     #[test]

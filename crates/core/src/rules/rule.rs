@@ -57,26 +57,34 @@ impl<T> Rule<T> {
         let Self { id, phrases, matching, target: _, says, tracking, scope, pace, priority, fit } = self;
         Rule { id, phrases, matching, target, says, tracking, scope, pace, priority, fit }
     }
-}
 
-impl Rule {
-    /// Whether a link leads where its links lead, and says what they say. O(what is said).
-    pub fn makes(&self, target: Option<&Target>, says: &[LinkSays]) -> bool {
+    /// Whether a link says what its links say, and nothing else. O(what is said).
+    pub(super) fn says_just(&self, says: &[LinkSays]) -> bool {
         // What is only taken back says nothing.
         let said: Vec<_> = says.iter().filter(|says| says.taken_back().is_some()).collect();
-        target == Some(&self.leads_to())
-            && said.len() == self.says.len()
-            && self.says.iter().all(|says| said.contains(&says))
+        said.len() == self.says.len() && self.says.iter().all(|says| said.contains(&says))
     }
 
-    /// Where its links lead as they are written: with what it tells other sites.
-    pub fn leads_to(&self) -> Target {
-        match &self.target {
+    /// A target as its links write it: with what it tells other sites.
+    pub(super) fn written(&self, target: &Target) -> Target {
+        match target {
             Target::Outside { address, fragment } => {
                 Target::Outside { address: self.tracking.on(address), fragment: fragment.clone() }
             }
             other => other.clone(),
         }
+    }
+}
+
+impl Rule {
+    /// Whether a link leads where its links lead, and says what they say. O(what is said).
+    pub fn makes(&self, target: Option<&Target>, says: &[LinkSays]) -> bool {
+        target == Some(&self.leads_to()) && self.says_just(says)
+    }
+
+    /// Where its links lead as they are written: with what it tells other sites.
+    pub fn leads_to(&self) -> Target {
+        self.written(&self.target)
     }
 }
 

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 use chrono::NaiveDate;
 
@@ -31,6 +32,9 @@ pub struct Scope {
     pub before: Option<NaiveDate>,
     /// Only these pages; and not those.
     pub only: BTreeSet<PageId>,
+    /// Of a rule for the name of a term that is linked on pages that carry it alone: those pages, ascending.
+    #[serde(skip)]
+    pub carriers: Option<Arc<[PageId]>>,
     pub never: BTreeSet<PageId>,
     pub blocks: BlockKinds,
     /// Only within elements of one of these at least, and within none of those.
@@ -78,6 +82,10 @@ impl Scope {
             && self.since.is_none_or(|since| is_published(&|day| day >= since))
             && self.before.is_none_or(|before| is_published(&|day| day < before))
             && (self.only.is_empty() || page.page.is_some_and(|page| self.only.contains(&page)))
+            && self
+                .carriers
+                .as_ref()
+                .is_none_or(|carriers| page.page.is_some_and(|page| carriers.binary_search(&page).is_ok()))
             && !page.page.is_some_and(|page| self.never.contains(&page))
     }
 }

@@ -1,12 +1,12 @@
 //! Rules that stand for all terms of a site: each term's name leads to its archive.
 
-use std::collections::BTreeSet;
+use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
 use super::phrase::Phrase;
 use super::rule::Rule;
-use super::scope::Scope;
+use crate::document::LinkSays;
 use crate::ids::PageId;
 use crate::site::{Address, Target};
 
@@ -39,7 +39,7 @@ pub struct TermArchive {
     /// What the term is called.
     pub name: String,
     /// Pages that carry the term, ascending.
-    pub carriers: Vec<PageId>,
+    pub carriers: Arc<[PageId]>,
 }
 
 impl TermArchive {
@@ -57,6 +57,13 @@ impl OfTerms {
         archives.iter().filter(move |archive| self.takes(archive))
     }
 
+    /// The archive that a target is, if it is meant.
+    fn archive<'t>(&self, target: &Target, archives: &'t [TermArchive]) -> Option<&'t TermArchive> {
+        let Target::Page(page) = target else { return None };
+        let at = archives.binary_search_by_key(page, |archive| archive.page).ok()?;
+        archives.get(at).filter(|archive| self.takes(archive))
+    }
+
     fn takes(&self, archive: &TermArchive) -> bool {
         archive.carriers.len() >= self.least_pages
             && self.taxonomy.as_ref().is_none_or(|taxonomy| *taxonomy == archive.taxonomy)
@@ -65,7 +72,7 @@ impl OfTerms {
 
 impl Rule<Leads> {
     /// The rules for which it stands, all with its number: itself, or one for each term whose archive is there. `archives`
-    /// ascend by page. O(pages that carry the terms).
+    /// ascend by page. O(archives).
     pub fn laid(&self, archives: &[TermArchive]) -> Vec<Rule> {
         match &self.target {
             Leads::To(target) => vec![self.clone().leading(target.clone())],
@@ -73,41 +80,59 @@ impl Rule<Leads> {
         }
     }
 
-    /// The one of them that leads to a target; without one, the one that leads to the only target that there is.
+    /// The one of them that leads to a target; without one, the one that leads to the only target that there is. O(log archives).
     pub fn leading_to(&self, target: Option<&Target>, archives: &[TermArchive]) -> Option<Rule> {
         match &self.target {
             Leads::To(only) => Some(self.clone().leading(only.clone())),
-            Leads::Archives(of) => {
-                let page = target?.page()?;
-                let at = archives.binary_search_by_key(&page, |archive| archive.page).ok()?;
-                of.among(archives.get(at..=at)?).find_map(|archive| self.of_term(of, archive))
-            }
+            Leads::Archives(of) => self.of_term(of, of.archive(target?, archives)?),
         }
+    }
+
+    /// Whether one of them would make a link that leads to a target and says this. O(what is said + log archives).
+    pub fn makes(&self, target: &Target, says: &[LinkSays], archives: &[TermArchive]) -> bool {
+        let leads = match &self.target {
+            Leads::To(only) => self.written(only) == *target,
+            Leads::Archives(of) => of.archive(target, archives).is_some(),
+        };
+        leads && self.says_just(says)
     }
 
     fn of_term(&self, of: &OfTerms, archive: &TermArchive) -> Option<Rule> {
         let name = Phrase::words(&archive.name).ok()?;
         let mut rule = Rule { phrases: vec![name], ..self.clone().leading(Target::Page(archive.page)) };
-        if of.only_carriers {
-            rule.scope.only = carriers_in(&rule.scope, archive);
-            // Without any it would hold everywhere.
-            if rule.scope.only.is_empty() {
-                return None;
-            }
-        }
+        rule.scope.carriers = of.only_carriers.then(|| Arc::clone(&archive.carriers));
         Some(rule)
     }
-}
-
-fn carriers_in(scope: &Scope, archive: &TermArchive) -> BTreeSet<PageId> {
-    let is_in = |page: &PageId| scope.only.is_empty() || scope.only.contains(page);
-    archive.carriers.iter().copied().filter(is_in).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::ids::RuleId;
+    use crate::language::Language;
+    use crate::rules::{Around, RulePage};
+    use crate::site::PageKind;
+
+    struct Nothing;
+
+    impl Around for Nothing {
+        fn leads(&self, _: &str) -> Option<Target> {
+            None
+        }
+    }
+
+    fn page_with(number: u32) -> RulePage<'static> {
+        RulePage {
+            page: Some(PageId(number)),
+            path: "/",
+            kind: PageKind::Page,
+            terms: &[],
+            language: Language::English,
+            published: None,
+            came_from: None,
+            planned: &[],
+        }
+    }
 
     fn archive(page: u32, taxonomy: &str, name: &str, carriers: &[u32]) -> TermArchive {
         TermArchive {
@@ -119,7 +144,7 @@ mod tests {
     }
 
     fn rule(of: OfTerms) -> Rule<Leads> {
-        Rule::new(RuleId(4), Vec::new(), Target::Page(PageId(0))).leading(Leads::Archives(of))
+        Rule::new(RuleId(4), Vec::new(), Leads::Archives(of))
     }
 
     #[test]
@@ -146,19 +171,34 @@ mod tests {
     fn where_only_carriers_are_meant_the_rule_holds_on_them_alone() {
         let archives = [archive(7, "/tag/", "Moon", &[1, 2, 3]), archive(8, "/tag/", "Sun", &[4])];
         let mut rule = rule(OfTerms { only_carriers: true, ..OfTerms::default() });
-        let only = |rule: &Rule<Leads>| {
-            rule.laid(&archives)
-                .iter()
-                .map(|rule| rule.scope.only.iter().map(|page| page.0).collect())
-                .collect::<Vec<Vec<_>>>()
+        let on = |rule: &Rule<Leads>| -> Vec<Vec<u32>> {
+            let pages = |rule: &Rule| {
+                (1..=5).filter(|page| rule.scope.takes(&page_with(*page), &rule.target, &Nothing)).collect()
+            };
+            rule.laid(&archives).iter().map(pages).collect()
         };
-        assert_eq!(only(&rule), [vec![1, 2, 3], vec![4]]);
+        assert_eq!(on(&rule), [vec![1, 2, 3], vec![4]]);
         rule.scope.only = [PageId(2), PageId(5)].into();
-        assert_eq!(only(&rule), [vec![2]]);
+        assert_eq!(on(&rule), [vec![2], vec![]]);
+    }
+
+    #[test]
+    fn a_link_is_made_by_the_rule_of_its_term() {
+        let archives = [archive(7, "/tag/", "Moon", &[1, 2, 3]), archive(8, "/tag/", "Sun", &[4])];
+        let rule = rule(OfTerms { least_pages: 2, ..OfTerms::default() });
         let to = |page| Target::Page(PageId(page));
         assert_eq!(rule.leading_to(Some(&to(7)), &archives), rule.laid(&archives).pop());
-        assert_eq!(rule.leading_to(Some(&to(8)), &archives), None);
-        assert_eq!(rule.leading_to(Some(&to(1)), &archives), None);
+        for (target, is_made) in [(to(7), true), (to(8), false), (to(1), false)] {
+            assert_eq!(rule.leading_to(Some(&target), &archives).is_some(), is_made, "{target:?}");
+            assert_eq!(rule.makes(&target, &[], &archives), is_made, "{target:?}");
+        }
+        let place = Target::Place { page: PageId(7), id: "top".to_owned() };
+        assert!(!rule.makes(&place, &[], &archives), "an archive is led to as a whole");
+        assert!(!rule.makes(&to(7), &[LinkSays::NewTab(true)], &archives));
+        assert_eq!(rule.leading_to(None, &archives), None);
+        let plain = Rule::new(RuleId(1), Vec::new(), Leads::To(to(3)));
+        assert!(plain.makes(&to(3), &[], &[]) && !plain.makes(&to(4), &[], &[]));
+        assert_eq!(plain.leading_to(None, &[]).map(|rule| rule.target), Some(to(3)));
     }
 
     #[test]

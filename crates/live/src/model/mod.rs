@@ -18,7 +18,6 @@ use strelm_core::limits::SiteLimits;
 use strelm_core::openings::{Board, Ensemble, Lesson, Taste};
 use strelm_core::phrases::PhraseBook;
 use strelm_core::reach::EquityRules;
-use strelm_core::rules::TermArchive;
 use strelm_core::site::{Absence, Address, Fragments, PageId, PlannedPageId, Site};
 use strelm_core::tray::{Passed, Passes, Tray, TrayEntry, TrayState};
 use strelm_store::Seq;
@@ -101,7 +100,6 @@ pub struct Model {
     /// Worked out of the rest.
     pub(super) answers: Answers,
     rules: Arc<SiteRules>,
-    terms: Arc<[TermArchive]>,
     /// How many places they have, as it was counted last.
     pub(crate) rule_tally: Option<KeptTally>,
     /// What is set for what comes to pages as they pass.
@@ -196,7 +194,6 @@ impl Model {
             reach_changes: None,
             answers: Answers::default(),
             rules: Arc::default(),
-            terms: Arc::default(),
             rule_tally: None,
             edge: Arc::default(),
             passing_revision: 0,

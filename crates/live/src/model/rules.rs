@@ -14,27 +14,20 @@ use crate::rules::site_rules::{LoadedRules, SiteRules};
 impl Model {
     /// Replaces the rules.
     pub(crate) fn put_rules(&mut self, rules: LoadedRules) {
-        self.rules = Arc::new(SiteRules::of(rules, Arc::clone(&self.terms)));
+        self.rules = Arc::new(self.rules.replaced(rules));
         self.revisions.rules += 1;
     }
 
     /// Replaces the terms and their archives, which ascend by page.
     pub(crate) fn put_terms(&mut self, terms: Vec<TermArchive>) {
-        if *self.terms == *terms {
+        if self.rules.terms() == terms {
             return;
         }
-        self.terms = terms.into();
-        let is_other = self.rules.are_of_terms();
-        self.rules = Arc::new(self.rules.with_terms(Arc::clone(&self.terms)));
-        if is_other {
+        self.rules = Arc::new(self.rules.with_terms(terms));
+        if self.rules.are_of_terms() {
             self.revisions.rules += 1;
             self.note_passing();
         }
-    }
-
-    /// The categories and tags that have an archive, ascending by page.
-    pub fn terms(&self) -> &[TermArchive] {
-        &self.terms
     }
 
     /// The rules as they are.

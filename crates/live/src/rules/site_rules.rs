@@ -30,8 +30,8 @@ pub(crate) struct LoadedRules {
 }
 
 impl SiteRules {
-    /// O(words of all phrases + pages that carry the terms of rules).
-    pub(crate) fn of(loaded: LoadedRules, terms: Arc<[TermArchive]>) -> Self {
+    /// O(words of all phrases + terms × rules that stand for them).
+    fn of(loaded: LoadedRules, terms: Arc<[TermArchive]>) -> Self {
         let LoadedRules { kept, limits, exceptions } = loaded;
         let on = kept.iter().filter(|kept| kept.is_on);
         let set = RuleSet::of(on.flat_map(|kept| kept.rule.laid(&terms)).collect());
@@ -44,14 +44,18 @@ impl SiteRules {
         let mut kept: Vec<_> = self.kept.iter().filter(|kept| kept.rule.id != rule.rule.id).cloned().collect();
         kept.push(rule);
         kept.sort_by_key(|kept| kept.rule.id);
-        let loaded = LoadedRules { kept, limits: self.limits, exceptions: self.exceptions.clone() };
+        self.replaced(LoadedRules { kept, limits: self.limits, exceptions: self.exceptions.clone() })
+    }
+
+    /// Others with the same terms. The same cost.
+    pub(crate) fn replaced(&self, loaded: LoadedRules) -> Self {
         Self::of(loaded, Arc::clone(&self.terms))
     }
 
-    /// With these terms. The same cost.
-    pub(crate) fn with_terms(&self, terms: Arc<[TermArchive]>) -> Self {
+    /// The same with other terms. The same cost.
+    pub(crate) fn with_terms(&self, terms: Vec<TermArchive>) -> Self {
         let (kept, limits, exceptions) = (self.kept.clone(), self.limits, self.exceptions.clone());
-        Self::of(LoadedRules { kept, limits, exceptions }, terms)
+        Self::of(LoadedRules { kept, limits, exceptions }, terms.into())
     }
 
     /// Whether any of them stands for terms.
@@ -75,9 +79,14 @@ impl SiteRules {
         rule.rule.laid(&self.terms)
     }
 
-    /// Whether a rule would make a link that leads to a target and says this. O(what is said).
+    /// Whether a rule would make a link that leads to a target and says this. O(what is said + log terms).
     pub fn makes(&self, rule: &KeptRule, target: &Target, says: &[LinkSays]) -> bool {
-        rule.rule.leading_to(Some(target), &self.terms).is_some_and(|rule| rule.makes(Some(target), says))
+        rule.rule.makes(target, says, &self.terms)
+    }
+
+    /// The categories and tags that have an archive, ascending by page.
+    pub fn terms(&self) -> &[TermArchive] {
+        &self.terms
     }
 }
 

@@ -83,7 +83,7 @@ impl RuledFolder {
 
     /// Where words of a page stand in its file.
     pub fn bytes_of(&self, page: PageId, words: TextSpan) -> Option<(usize, usize)> {
-        (page.0 as usize).checked_sub(1).and_then(|at| self.read.places.get(at))?.bytes_of(words)
+        self.read.in_file(page)?.bytes_of(words)
     }
 
     /// What the rules make of a page, with the page; `None` when it is not there any more. O(n).

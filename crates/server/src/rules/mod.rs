@@ -17,10 +17,8 @@ use strelm_formats::list::List;
 
 use self::in_folder::RuledFolder;
 use self::table::RuleTable;
+use crate::in_folder::AT_ONCE;
 use crate::words::{in_a_line, many};
-
-/// Pages that are in hand at a time.
-const AT_ONCE: usize = 32;
 
 /// `strelm rules`.
 #[derive(Debug, Subcommand)]

@@ -87,7 +87,8 @@ pub async fn following(
     }
 }
 
-/// What becomes of a link; `None` where it is as its rule makes it. `alone` are the rules that are on, each by itself, as those for which it stands.
+/// What becomes of a link; `None` where it is as its rule makes it. `alone` are the rules that are on, each by itself, as those for
+/// which it stands.
 fn becomes(
     model: &Model,
     alone: &HashMap<RuleId, RuleSet>,

@@ -150,9 +150,7 @@ impl TakeWish {
             by_rule: rule.map(|rule| ByRule { rule: rule.id, also_in: rule.scope.blocks.also_in() }),
         })
     }
-}
 
-impl TakeWish {
     /// The rule that makes the link.
     fn made_by(&self, rule: RuleId, model: &Model) -> Result<Rule, ApiError> {
         let rules = model.rules();

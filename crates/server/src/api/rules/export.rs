@@ -9,7 +9,7 @@ use strelm_live::Model;
 use strelm_store::rule::KeptRule;
 use utoipa::{IntoParams, ToSchema};
 
-use super::list::RuleLeads;
+use super::leads::RuleLeads;
 use crate::api::attachment::attachment;
 use crate::api::{ApiError, Problem, State};
 use crate::rules::table::{cells_of, column_names};

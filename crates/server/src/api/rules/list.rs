@@ -1,13 +1,11 @@
 //! The rules of a site with what becomes of their places.
 
-use std::cmp::Reverse;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 use std::time::Duration;
 
 use actix_web::{get, web};
 use serde::Serialize;
-use strelm_core::rules::{Leads, RuleId, Scope, TermArchive};
-use strelm_core::site::Target;
+use strelm_core::rules::{RuleId, Scope};
 use strelm_live::Model;
 use strelm_live::rules::Tallied;
 use strelm_store::SiteId;
@@ -15,16 +13,15 @@ use strelm_store::rule::{self, KeptRule, MadeLinks};
 use utoipa::ToSchema;
 
 use super::counts::PlaceCounts;
+use super::leads::RuleLeads;
 use super::limits::RuleLimitsWish;
 use super::rule_wish::RuleWish;
+use super::taxonomy::Taxonomy;
 use crate::api::pages::PageRef;
 use crate::api::{ApiError, Problem, State};
 
 /// How long the list waits for its figures; it is shown without them, too.
 const AT_ONCE: Duration = Duration::from_millis(300);
-
-/// Terms of a kind that are named.
-const NAMED: usize = 3;
 
 /// All rules of a site.
 #[derive(Debug, Serialize, ToSchema)]
@@ -39,17 +36,6 @@ pub struct RuleList {
     pub categories: Vec<String>,
     /// Kinds of terms that have archives, to choose from; those with the most terms first.
     pub taxonomies: Vec<Taxonomy>,
-}
-
-/// Terms whose archives are in one folder.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct Taxonomy {
-    /// Such as `/tag/`.
-    pub folder: String,
-    /// A few of the terms, those that the most pages carry first.
-    pub names: Vec<String>,
-    /// For each term how many pages carry it, the most first.
-    pub carriers: Vec<usize>,
 }
 
 /// A rule.
@@ -74,75 +60,6 @@ pub struct LeftBehind {
     /// The rules.
     pub rules: Vec<u32>,
     pub links: usize,
-}
-
-/// Where a rule leads.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct RuleLeads {
-    /// The page; null for what is no page of the site.
-    pub page: Option<PageRef>,
-    /// The title of the page, or the address.
-    pub text: String,
-    /// How many terms lead to their archives, where it stands for all of them.
-    pub terms: Option<usize>,
-}
-
-impl RuleLeads {
-    /// O(1), and O(terms) where it stands for terms.
-    pub fn of_rule(model: &Model, leads: &Leads) -> Result<Self, ApiError> {
-        match leads {
-            Leads::To(target) => Self::of(model, target),
-            Leads::Archives(of) => {
-                let terms = of.among(model.terms()).count();
-                let text = match terms {
-                    1 => "the archive of one term".to_owned(),
-                    terms => format!("the archives of {terms} terms"),
-                };
-                Ok(Self { page: None, text, terms: Some(terms) })
-            }
-        }
-    }
-
-    /// O(1).
-    pub fn of(model: &Model, target: &Target) -> Result<Self, ApiError> {
-        let page = target.page().map(|page| PageRef::of(model, page.0)).transpose()?;
-        let text = match (target, &page) {
-            (Target::Place { id, .. }, Some(page)) => format!("{} # {id}", page.title),
-            (_, Some(page)) => page.title.clone(),
-            (Target::PlannedPage(planned), None) => {
-                model.planned_pages.get(planned).map(|address| address.from_root()).unwrap_or_default()
-            }
-            (Target::Outside { address, fragment }, None) => {
-                fragment.as_ref().map_or_else(|| address.to_string(), |place| format!("{address}#{place}"))
-            }
-            (Target::Mail(mail), None) => mail.href(),
-            (Target::Phone(phone), None) => phone.href(),
-            (Target::File(address), None) => address.from_root(),
-            (Target::Page(_) | Target::Place { .. }, None) => String::new(),
-        };
-        Ok(Self { page, text, terms: None })
-    }
-}
-
-impl Taxonomy {
-    /// O(terms · log terms).
-    fn all(terms: &[TermArchive]) -> Vec<Self> {
-        let mut by_folder: BTreeMap<&str, Vec<&TermArchive>> = BTreeMap::new();
-        for term in terms {
-            by_folder.entry(&term.taxonomy).or_default().push(term);
-        }
-        let taxonomy = |(folder, mut terms): (&str, Vec<&TermArchive>)| {
-            terms.sort_by_key(|term| (Reverse(term.carriers.len()), &term.name));
-            Self {
-                folder: folder.to_owned(),
-                names: terms.iter().take(NAMED).map(|term| term.name.clone()).collect(),
-                carriers: terms.iter().map(|term| term.carriers.len()).collect(),
-            }
-        };
-        let mut all: Vec<_> = by_folder.into_iter().map(taxonomy).collect();
-        all.sort_by_key(|taxonomy| Reverse(taxonomy.carriers.len()));
-        all
-    }
 }
 
 /// All rules; their places are counted in the background. O(rules + pages).
@@ -195,7 +112,7 @@ fn listed(model: &Model, tallied: &Tallied, made: &[MadeLinks]) -> Result<RuleLi
         rules: rules.kept.iter().map(row).collect::<Result<_, _>>()?,
         is_counted: tallied.is_fresh,
         limits: rules.limits.into(),
-        taxonomies: Taxonomy::all(model.terms()),
+        taxonomies: Taxonomy::all(model.rules().terms()),
         categories: categories.into_iter().map(str::to_owned).collect(),
     })
 }

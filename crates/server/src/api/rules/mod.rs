@@ -5,6 +5,7 @@ pub mod change;
 mod counts;
 pub mod exceptions;
 pub mod export;
+mod leads;
 pub mod limits;
 pub mod list;
 pub mod make;
@@ -14,6 +15,9 @@ pub mod propose;
 pub mod read_table;
 mod rule_wish;
 pub mod switch;
+mod taxonomy;
+mod terms_wish;
+mod wished_rule;
 
 use strelm_core::rules::RuleId;
 

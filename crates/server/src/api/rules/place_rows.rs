@@ -7,7 +7,7 @@ use strelm_live::rules::{PlaceState, RulePlace, RulePlaces};
 use utoipa::ToSchema;
 
 use super::counts::PlaceCounts;
-use super::list::RuleLeads;
+use super::leads::RuleLeads;
 use crate::api::decisions::TargetWish;
 use crate::api::pages::{PageRef, Sentence};
 use crate::api::{ApiError, Problem};

@@ -12,7 +12,7 @@ use strelm_store::rule::KeptRule;
 use utoipa::{IntoParams, ToSchema};
 
 use super::MOST_AT_ONCE;
-use super::list::RuleLeads;
+use super::leads::RuleLeads;
 use super::rule_wish::RuleWish;
 use crate::api::{ApiError, Problem, State};
 use crate::rules::table::{RuleTable, column_names};
