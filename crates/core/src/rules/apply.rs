@@ -14,10 +14,13 @@ use super::rule_set::RuleSet;
 use super::scope::Scope;
 use super::selector::{Selected, Selector};
 use super::spot::Spot;
-use crate::document::{Document, Region, TextSpan};
+use crate::document::{Document, LinkSays, Region, TextSpan};
 use crate::language::{Language, fold, sentences};
 use crate::limits::{Carried, LinkLimits};
 use crate::site::Target;
+
+/// The `rel` of links that tell what a page is filed under.
+const TAG: &str = "tag";
 
 /// What becomes of the places of rules on a page.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -104,8 +107,19 @@ struct OldLink {
     words: TextSpan,
     /// What it leads to, without the place on it.
     target: Option<Target>,
+    /// Whether it tells what the page is filed under, and is no link that its text makes.
+    is_tag: bool,
     /// The rules that would make it of its words.
     of_rules: SmallVec<[usize; 1]>,
+}
+
+impl OldLink {
+    /// Whether it leads to a target, as links of a rule do. What a page is filed under says nothing in its text, unless the rule
+    /// files pages.
+    fn is_to(&self, rule: &Rule, target: &Target) -> bool {
+        let counts = !self.is_tag || rule.says.contains(&LinkSays::Rel(TAG.to_owned(), true));
+        counts && self.target.as_ref().is_some_and(|leads| untracked(rule, leads) == *target)
+    }
 }
 
 /// What is the same for all places of a rule on a page.
@@ -181,11 +195,12 @@ impl<'a, A: Around> Way<'a, A> {
         let selectors = selectors.flat_map(|scope| scope.within.iter().chain(&scope.without));
         way.selected = Selected::on(document, selectors);
         let links = document.links().iter().filter(|link| link.region == Region::Content);
-        let there = links.map(|link| (link.text, around.leads(&link.href)));
-        let planned = page.planned.iter().map(|(words, target)| (*words, Some(target.clone())));
-        let old = |(words, leads): (TextSpan, Option<Target>)| OldLink {
+        let there = links.map(|link| (link.text, around.leads(&link.href), link.has_rel(TAG)));
+        let planned = page.planned.iter().map(|(words, target)| (*words, Some(target.clone()), false));
+        let old = |(words, leads, is_tag): (TextSpan, Option<Target>, bool)| OldLink {
             words,
             target: leads.map(|target| target.whole()),
+            is_tag,
             of_rules: SmallVec::new(),
         };
         way.old = there.chain(planned).map(old).collect();
@@ -210,9 +225,7 @@ impl<'a, A: Around> Way<'a, A> {
         let target = rule.target.whole();
         let first = self.old.partition_point(|old| old.words.start < mention.words.start);
         let here = self.old[first..].iter().take_while(|old| old.words.start == mention.words.start);
-        let is_its_own = |old: &OldLink| {
-            old.words == mention.words && old.target.as_ref().is_some_and(|leads| untracked(rule, leads) == target)
-        };
+        let is_its_own = |old: &OldLink| old.words == mention.words && old.is_to(rule, &target);
         (first..).zip(here).find(|(_, old)| is_its_own(old)).map(|(at, _)| at)
     }
 
@@ -322,8 +335,7 @@ impl<'a, A: Around> Way<'a, A> {
 
     /// Such links of the page to a target.
     fn links_to(&self, rule: &Rule, target: &Target, such: impl Fn(&OldLink) -> bool) -> usize {
-        let leads = |old: &OldLink| old.target.as_ref().is_some_and(|leads| untracked(rule, leads) == *target);
-        self.old.iter().filter(|old| such(old) && leads(old)).count()
+        self.old.iter().filter(|old| such(old) && old.is_to(rule, target)).count()
     }
 
     /// Whether the words are in a place where the rule links.

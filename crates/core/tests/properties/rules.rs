@@ -358,3 +358,21 @@ fn a_rule_keeps_to_the_elements_that_it_names() {
     assert!(in_text == [0] && held.contains(&"it does not stand in .text".to_owned()), "{in_text:?} {held:?}");
     assert!(linked(&["body p"], &[]).0.is_empty(), "there is no body in what is read");
 }
+
+#[test]
+fn what_a_page_is_filed_under_is_no_link_of_its_text() {
+    use strelm_core::document::LinkSays;
+    let page = "<p>A red torch.</p><p><a rel=tag href=/2>red torch</a></p>";
+    let document = Document::from_html(page);
+    let outcome = |says: Vec<LinkSays>| {
+        let rule = Rule::new(RuleId(1), vec![Phrase::words("red torch").unwrap()], Target::Page(PageId(2)));
+        let rules = RuleSet::of(vec![Rule { says, ..rule }]);
+        let of_site = LinkLimits { words_per_link: 1, first_words_free: 0, ..LinkLimits::default() };
+        let applied = applied(&rules, &document, (RuleLimits::default(), of_site));
+        (applied.linked.len(), applied.there.len(), applied.held.into_iter().map(|(_, why)| why).collect::<Vec<_>>())
+    };
+    assert_eq!(outcome(Vec::new()), (1, 0, vec![Held::Linked]));
+    // A rule that files pages knows its own links.
+    let (linked, there, held) = outcome(vec![LinkSays::Rel("tag".to_owned(), true)]);
+    assert_eq!((linked, there, held), (0, 1, vec![Held::PerPage { most: 1 }]));
+}

@@ -3,7 +3,7 @@ import { RuleHowOften } from './RuleHowOften.tsx';
 import { RulePhrases } from './RulePhrases.tsx';
 import { RuleTerms } from './RuleTerms.tsx';
 import { RuleWhere } from './RuleWhere.tsx';
-import { anyOf, BLOCK_NAMES, type Draft, OF_PHRASES, OF_TERMS, often, type Taxonomy, where } from './ruleDraft.ts';
+import { anyOf, BLOCK_NAMES, type Draft, often, type Taxonomy, USED_TERMS, where } from './ruleDraft.ts';
 import { Checks, Count } from './ruleFields.tsx';
 
 interface Props {
@@ -40,7 +40,7 @@ export function RuleSentences({ site, draft, leads, categories, taxonomies, chan
                 name="what"
                 className="radio radio-sm"
                 checked={(draft.terms !== null) === ofTerms}
-                onChange={() => change(ofTerms ? OF_TERMS : OF_PHRASES)}
+                onChange={() => change({ terms: ofTerms ? USED_TERMS : null })}
               />
               {ofTerms ? 'The names of categories and tags' : 'Phrases'}
             </label>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { anyOf, draftOf, EMPTY, OF_PHRASES, OF_TERMS, phrasesOf, ruleOf, termsAmong, where } from './ruleDraft.ts';
+import { anyOf, draftOf, EMPTY, phrasesOf, ruleOf, termsAmong, USED_TERMS, where } from './ruleDraft.ts';
 
 describe('a rule while it is written', () => {
   it('can be looked for once it has a phrase and a target', () => {
@@ -31,7 +31,7 @@ describe('a rule while it is written', () => {
   });
 
   it('stands for terms, and for phrases again as before', () => {
-    const draft = { ...EMPTY, phrases: ['seeing'], target: 3, ...OF_TERMS };
+    const draft = { ...EMPTY, phrases: ['seeing'], target: 3, terms: USED_TERMS };
     expect(ruleOf(draft)).toMatchObject({ phrases: [], target: null, terms: { least_pages: 2 } });
     expect(where(draft)).toBe('for terms on 2 pages or more');
     expect(phrasesOf(draft)).toBe('The name of each category and tag');
@@ -40,7 +40,7 @@ describe('a rule while it is written', () => {
       least_pages: 0,
       only_carriers: false,
     });
-    expect({ ...draft, ...OF_PHRASES }).toEqual({ ...EMPTY, phrases: ['seeing'], target: 3 });
+    expect(ruleOf({ ...draft, terms: null })).toMatchObject({ phrases: ['seeing'], target: 3, terms: null });
   });
 
   it('counts the terms that are meant', () => {

@@ -67,20 +67,8 @@ export const EMPTY: Draft = {
 
 const NO_TERMS: Terms = { taxonomy: null, least_pages: 0, only_carriers: false };
 
-/** What changes when a rule comes to stand for terms. A page that carries a term links to its archive for that reason: this
-    link is none that the text would say twice. */
-export const OF_TERMS: Partial<Draft> = {
-  terms: { ...NO_TERMS, least_pages: 2 },
-  expressions: false,
-  skips_linked_pages: false,
-  counts_other_links: false,
-};
-
-export const OF_PHRASES: Partial<Draft> = {
-  terms: null,
-  skips_linked_pages: EMPTY.skips_linked_pages,
-  counts_other_links: EMPTY.counts_other_links,
-};
+/** For which terms a rule stands at first. */
+export const USED_TERMS: Terms = { ...NO_TERMS, least_pages: 2 };
 
 /** How many terms are meant. */
 export function termsAmong({ taxonomy, least_pages }: Terms, taxonomies: readonly Taxonomy[]): number {

@@ -84,7 +84,8 @@ impl RuleWish {
             id,
             phrases,
             matching: Matching {
-                forms: self.forms && !self.expressions,
+                // Names of terms are words.
+                forms: self.forms && (!self.expressions || self.terms.is_some()),
                 keeps_case: self.keeps_case,
                 keeps_accents: self.keeps_accents,
                 gap: self.gap,
