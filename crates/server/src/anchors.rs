@@ -70,7 +70,8 @@ fn said_on(document: &Document, page: &Address) -> Vec<Said> {
         text: document.anchor(link),
         kind: link.kind,
         to: match page.follow(&link.href) {
-            Destination::Page { address, .. } => address.to_string(),
+            Destination::Page { address, fragment: Some(place) } => format!("{address}#{place}"),
+            Destination::Page { address, fragment: None } => address.to_string(),
             Destination::Other(_) | Destination::Unusable => link.href.clone(),
         },
         is_repeated: link.region != Region::Content,

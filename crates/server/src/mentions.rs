@@ -167,9 +167,8 @@ impl Row {
     fn print(&self, out: &mut impl Write) -> std::io::Result<()> {
         let QuotedSentence { before, anchor, after } = &self.sentence;
         let leads = self.linked_to.as_ref().map(|to| format!(" → {}", in_a_line(to))).unwrap_or_default();
-        let (before, anchor, after) = (in_a_line(before), in_a_line(anchor), in_a_line(after));
-        let sentence = format!("{before} [{anchor}] {after}");
-        writeln!(out, "{} ({}): {}{leads}", in_a_line(&self.page), self.part, sentence.trim())
+        let sentence = in_a_line(&format!("{before}[{anchor}]{after}"));
+        writeln!(out, "{} ({}): {sentence}{leads}", in_a_line(&self.page), self.part)
     }
 }
 

@@ -58,7 +58,7 @@ fn every_mention_is_told_with_its_bytes_and_where_it_leads() {
     assert_eq!(rows("mentions", folder.path(), &["red torch", "--exact", "--case", "--in", "text,alt"]).len(), 2);
     assert_eq!(rows("mentions", folder.path(), &["[Tt]orch(es)?", "--regex", "--in", "text"]).len(), 2);
     let shown = String::from_utf8(strelm("mentions", folder.path(), &["lent"]).stdout).unwrap();
-    assert_eq!(shown, "index.html (text): Red torches are [lent] ; see here.\n");
+    assert_eq!(shown, "index.html (text): Red torches are [lent]; see here.\n");
     let table = String::from_utf8(strelm("mentions", folder.path(), &["lent", "--csv"]).stdout).unwrap();
     assert!(table.contains("page,start,end,words,part,linked_to,sentence,refused"), "{table}");
     for (wrong, says) in [

@@ -22,7 +22,7 @@ pub struct SaidLink<'l> {
     /// Its words; of a picture its alternative text.
     pub text: &'l str,
     pub kind: LinkKind,
-    /// Where it leads, without the place on the page.
+    /// Where it leads, with the place on the page.
     pub to: &'l str,
     /// Whether it stands on many pages alike, in a menu or footer.
     pub is_repeated: bool,
@@ -126,18 +126,15 @@ impl Text {
     fn row(self, targets: &[Target]) -> AnchorRow {
         let written = self.written.into_iter().max_by(|a, b| a.1.cmp(&b.1).then_with(|| b.0.cmp(&a.0)));
         let text = written.map(|(text, _)| text).unwrap_or_default();
+        let count = words(&text).count();
         let mut faults = self.faults;
-        if self.targets.len() > 1 {
-            faults.push(AnchorFault::SeveralTargets { targets: self.targets.len() });
+        // What says nothing names no target, be it one or many.
+        if count > 0 {
+            faults.extend(Self::faults_of_targets(self.targets.iter().filter_map(|to| targets.get(*to))));
         }
-        let led_to = || self.targets.iter().filter_map(|to| targets.get(*to));
-        let only = led_to().find(|target| target.texts.len() == 1 && target.links >= SAID_OFTEN);
-        faults.extend(only.map(|target| AnchorFault::OnlyText { links: target.links }));
-        let many = led_to().map(|target| target.texts.len()).max().filter(|texts| *texts > MOST_TEXTS);
-        faults.extend(many.map(|texts| AnchorFault::ManyTexts { texts }));
         faults.sort();
         AnchorRow {
-            words: words(&text).count(),
+            words: count,
             text,
             links: self.links,
             pages: self.pages.len(),
@@ -145,6 +142,16 @@ impl Text {
             repeated: self.repeated,
             faults,
         }
+    }
+
+    /// What is wrong with a text that leads to these targets.
+    fn faults_of_targets<'t>(led_to: impl Iterator<Item = &'t Target> + Clone) -> Vec<AnchorFault> {
+        let several = Some(led_to.clone().count()).filter(|targets| *targets > 1);
+        let only = led_to.clone().find(|target| target.texts.len() == 1 && target.links >= SAID_OFTEN);
+        let many = led_to.map(|target| target.texts.len()).max().filter(|texts| *texts > MOST_TEXTS);
+        let several = several.map(|targets| AnchorFault::SeveralTargets { targets });
+        let only = only.map(|target| AnchorFault::OnlyText { links: target.links });
+        several.into_iter().chain(only).chain(many.map(|texts| AnchorFault::ManyTexts { texts })).collect()
     }
 }
 
