@@ -61,6 +61,8 @@ export function RuleHowOften({ draft, change }: Props) {
             set={(total) => change({ in_total: total || null })}
           />{' '}
           links (0 for any number).
+          {draft.in_total !== null &&
+            ' Pages that pass through an edge know nothing of each other, so they get none of these links.'}
         </p>
         <Checks>
           <Check
