@@ -24,6 +24,13 @@ impl StoreError {
             || self.is_about_the_same_words()
     }
 
+    /// Whether a text holds the character of number 0, which the database keeps nowhere.
+    pub fn is_about_a_null(&self) -> bool {
+        // untranslatable_character and character_not_in_repertoire
+        let is_it = |code: &str| code == "22P05" || code == "22021";
+        matches!(self, Self::Database(sqlx::Error::Database(error)) if error.code().is_some_and(|code| is_it(&code)))
+    }
+
     /// Whether another link holds some of the same words.
     pub fn is_about_the_same_words(&self) -> bool {
         matches!(self, Self::Database(sqlx::Error::Database(error)) if error.constraint() == Some("taken_link_words"))

@@ -172,3 +172,66 @@ async fn a_rule_that_leads_to_a_planned_page_follows_it_when_it_is_there(pool: P
     let left: Vec<_> = planned_page::all(&pool, site).await.unwrap().iter().map(|page| page.id).collect();
     assert_eq!(left, none);
 }
+
+#[sqlx::test]
+async fn a_rule_links_at_once_what_was_read_since_it_is_what_it_is(pool: PgPool) {
+    use strelm_store::reading;
+    let site = small_site(&pool).await;
+    let begin = async || {
+        let mut tx = pool.begin().await.unwrap();
+        let (id, _) = reading::begin(&mut tx, site).await.unwrap();
+        tx.commit().await.unwrap();
+        reading::start_run(&pool, site, id).await.unwrap();
+        id
+    };
+    let end = async |id| reading::end_run(&pool, site, id, reading::ReadingState::Done, None).await.unwrap();
+    let at_once = async |reading| {
+        let rules = rule::at_once_after(&pool, site, reading).await.unwrap();
+        rules.into_iter().map(|rule| rule.0).collect::<Vec<_>>()
+    };
+    let quick = || KeptRule { handling: Handling::AtOnce, ..plain(Target::Page(PageId(2))) };
+    let screened = plain(Target::Page(PageId(3)));
+    let first = rule::make(&pool, site, &[quick(), screened.clone()]).await.unwrap();
+    let one = begin().await;
+    assert_eq!(at_once(one).await, [1], "there was no reading when it was made");
+    // One that is made while a reading is under way waits for the next.
+    rule::make(&pool, site, &[quick()]).await.unwrap();
+    end(one).await;
+    assert_eq!(at_once(one).await, [1]);
+    let two = begin().await;
+    end(two).await;
+    assert_eq!(at_once(two).await, [1, 3]);
+    // Whatever it becomes, it becomes for what is read from then on.
+    let mut changed = quick();
+    changed.rule.id = first[0];
+    assert!(rule::change(&pool, site, &changed).await.unwrap());
+    assert_eq!(at_once(two).await, [3]);
+    let mut other = screened;
+    (other.rule.id, other.handling) = (first[1], Handling::AtOnce);
+    assert!(rule::change(&pool, site, &other).await.unwrap());
+    for switch in [Switch::Off, Switch::On, Switch::Removed, Switch::BroughtBack] {
+        rule::switch(&pool, site, &[RuleId(3)], switch).await.unwrap();
+        assert_eq!(at_once(two).await, [] as [u32; 0], "{switch:?}");
+    }
+    let three = begin().await;
+    end(three).await;
+    assert_eq!(at_once(three).await, [1, 2, 3]);
+}
+
+#[sqlx::test]
+async fn a_text_that_cannot_be_kept_is_told_from_other_trouble(pool: PgPool) {
+    let site = small_site(&pool).await;
+    let mut rule = plain(Target::Page(PageId(2)));
+    rule.rule.says = vec![LinkSays::Attribute("title".to_owned(), Some("a\0b".to_owned()))];
+    assert!(rule::make(&pool, site, &[rule]).await.unwrap_err().is_about_a_null());
+    let mut rule = plain(Target::Page(PageId(2)));
+    rule.rule.phrases = vec![Phrase::words("a\0b").unwrap()];
+    assert!(rule::make(&pool, site, &[rule]).await.unwrap_err().is_about_a_null());
+    assert_eq!(rule::all(&pool, site).await.unwrap(), []);
+    assert!(
+        !rule::make(&pool, strelm_store::SiteId(99), &[plain(Target::Page(PageId(2)))])
+            .await
+            .unwrap_err()
+            .is_about_a_null()
+    );
+}

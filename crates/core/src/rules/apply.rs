@@ -1,11 +1,11 @@
 //! Which places of a page become links.
 
 use rustc_hash::{FxHashMap, FxHashSet};
-use smallvec::SmallVec;
 
 use super::found::{FoundWord, Reader};
 use super::held::Held;
 use super::mention::Mention;
+use super::old_link::OldLink;
 use super::order::turn_of;
 use super::pace::RuleLimits;
 use super::page::{Around, RulePage};
@@ -14,13 +14,10 @@ use super::rule_set::RuleSet;
 use super::scope::Scope;
 use super::selector::{Selected, Selector};
 use super::spot::Spot;
-use crate::document::{Document, LinkSays, Region, TextSpan};
+use crate::document::{Document, Region, TextSpan};
 use crate::language::{Language, fold, sentences};
 use crate::limits::{Carried, LinkLimits};
 use crate::site::Target;
-
-/// The `rel` of links that tell what a page is filed under.
-const TAG: &str = "tag";
 
 /// What becomes of the places of rules on a page.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -102,26 +99,6 @@ enum Verdict {
     Held(Held),
 }
 
-/// What a link of the page is.
-struct OldLink {
-    words: TextSpan,
-    /// What it leads to, without the place on it.
-    target: Option<Target>,
-    /// Whether it tells what the page is filed under, and is no link that its text makes.
-    is_tag: bool,
-    /// The rules that would make it of its words.
-    of_rules: SmallVec<[usize; 1]>,
-}
-
-impl OldLink {
-    /// Whether it leads to a target, as links of a rule do. What a page is filed under says nothing in its text, unless the rule
-    /// files pages.
-    fn is_to(&self, rule: &Rule, target: &Target) -> bool {
-        let counts = !self.is_tag || rule.says.contains(&LinkSays::Rel(TAG.to_owned(), true));
-        counts && self.target.as_ref().is_some_and(|leads| untracked(rule, leads) == *target)
-    }
-}
-
 /// What is the same for all places of a rule on a page.
 #[derive(Clone)]
 struct OfRule {
@@ -195,15 +172,9 @@ impl<'a, A: Around> Way<'a, A> {
         let selectors = selectors.flat_map(|scope| scope.within.iter().chain(&scope.without));
         way.selected = Selected::on(document, selectors);
         let links = document.links().iter().filter(|link| link.region == Region::Content);
-        let there = links.map(|link| (link.text, around.leads(&link.href), link.has_rel(TAG)));
-        let planned = page.planned.iter().map(|(words, target)| (*words, Some(target.clone()), false));
-        let old = |(words, leads, is_tag): (TextSpan, Option<Target>, bool)| OldLink {
-            words,
-            target: leads.map(|target| target.whole()),
-            is_tag,
-            of_rules: SmallVec::new(),
-        };
-        way.old = there.chain(planned).map(old).collect();
+        let there = links.map(|link| OldLink::of(link, around.leads(&link.href)));
+        let planned = page.planned.iter().map(|(words, target)| OldLink::planned(*words, target));
+        way.old = there.chain(planned).collect();
         way.old.sort_by_key(|old| old.words);
         way.carried = Carried { words: words.len(), links: way.old.iter().map(|old| old.words).collect() };
         let mut counted = FxHashSet::default();
@@ -404,15 +375,5 @@ impl<'a, A: Around> Way<'a, A> {
             true => Err(Held::InTotal),
             false => Ok(()),
         }
-    }
-}
-
-/// What a link leads to, without what the rule adds to addresses.
-fn untracked(rule: &Rule, leads: &Target) -> Target {
-    match leads {
-        Target::Outside { address, fragment } => {
-            Target::Outside { address: rule.tracking.off(address), fragment: fragment.clone() }
-        }
-        other => other.clone(),
     }
 }

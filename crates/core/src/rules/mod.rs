@@ -10,6 +10,7 @@ mod found;
 mod handling;
 mod held;
 mod mention;
+mod old_link;
 mod order;
 mod pace;
 mod page;

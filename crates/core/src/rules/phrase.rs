@@ -29,7 +29,7 @@ pub enum PhraseError {
     NoWords(String),
     #[error("“{0} …” is too long: a phrase has {MOST_WORDS} words at most.")]
     TooLong(String),
-    #[error("The expression cannot be read: {0}")]
+    #[error("The expression cannot be read: {0}.")]
     Expression(String),
     #[error("The expression also stands where there are no words: let it have at least one.")]
     EmptyExpression,
@@ -78,7 +78,7 @@ impl Phrase {
             .size_limit(MOST_OF_EXPRESSION)
             .dfa_size_limit(MOST_OF_EXPRESSION)
             .build()
-            .map_err(|why| PhraseError::Expression(why.to_string()))?;
+            .map_err(|why| PhraseError::Expression(said(&why)))?;
         match expression.is_match("") {
             true => Err(PhraseError::EmptyExpression),
             false => Ok(Self::Expression(expression)),
@@ -108,6 +108,13 @@ impl PartialEq for Phrase {
     }
 }
 
+/// What is wrong with an expression: the last line, without the drawing of the place above it.
+fn said(why: &regex::Error) -> String {
+    let why = why.to_string();
+    let last = why.lines().last().unwrap_or_default().trim();
+    last.strip_prefix("error: ").unwrap_or(last).trim_end_matches('.').to_owned()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -119,6 +126,8 @@ mod tests {
         assert!(matches!(Phrase::words(&"moon ".repeat(21)), Err(PhraseError::TooLong(_))));
         assert!(Phrase::expression(r"M\d{1,3}").is_ok());
         assert!(matches!(Phrase::expression("(M"), Err(PhraseError::Expression(_))));
+        let said = Phrase::expression("(M").unwrap_err().to_string();
+        assert_eq!(said, "The expression cannot be read: unclosed group.");
         assert!(matches!(Phrase::expression(r"(\w{1000}){1000}"), Err(PhraseError::Expression(_))));
         assert_eq!(Phrase::expression("M?"), Err(PhraseError::EmptyExpression));
     }

@@ -5,7 +5,7 @@ use std::sync::atomic::Ordering;
 use std::sync::{Arc, Weak};
 
 use strelm_core::document::{ContentHash, Document};
-use strelm_core::rules::{Handling, RuleId};
+use strelm_core::rules::RuleId;
 use strelm_core::site::PageId;
 use strelm_core::tray::{ByRule, LinkSpot, LinkWish, Taken, Taking};
 use strelm_store::decision::{self, Maker, Wish};
@@ -44,7 +44,7 @@ pub(crate) fn take_at_once(live: &Arc<LiveSite>, pool: &PgPool) {
 
 /// `false` when the model does not know all of the reading yet.
 async fn take(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<bool, LiveError> {
-    // What was read before the rules were made, or was handled before this process began, is left to whoever looks.
+    // It was handled before this process began.
     if rule::taken_after(pool, live.id).await?.is_some_and(|after| after >= latest) {
         return Ok(true);
     }
@@ -56,13 +56,8 @@ async fn take(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<
 }
 
 async fn take_after(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> Result<bool, LiveError> {
-    let rules = live.ask(|model| Arc::clone(model.rules())).await?;
-    let at_once: BTreeSet<RuleId> = rules
-        .kept
-        .iter()
-        .filter(|kept| kept.is_on && kept.handling == Handling::AtOnce)
-        .map(|kept| kept.rule.id)
-        .collect();
+    // What was read before a rule was made is left to whoever looks.
+    let at_once = rule::at_once_after(pool, live.id, latest).await?;
     if at_once.is_empty() {
         return Ok(true);
     }
@@ -76,6 +71,7 @@ async fn take_after(live: &Arc<LiveSite>, pool: &PgPool, latest: ReadingId) -> R
         return Ok(true);
     }
     let pages: BTreeSet<PageId> = reading::touched_pages(pool, live.id, latest).await?.into_iter().collect();
+    let rules = live.ask(|model| Arc::clone(model.rules())).await?;
     let which = at_once.clone();
     let sweep = RuleSweep::of(live, pool, rules, move |rule| which.contains(&rule)).await?.only(&pages);
     let mut found: Vec<RulePlaces> = Vec::new();

@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use sqlx::PgPool;
 use strelm_core::rules::Spot;
-use strelm_core::site::PageId;
-use strelm_live::{LiveSite, Model};
+use strelm_core::site::{PageId, PageKind};
+use strelm_live::{Column, LiveSite, Model, Only, PageQuery};
 use strelm_store::page::{self, Gone};
 use strelm_store::rule::{self, RuleException, Switch};
 use strelm_store::{planned_page, redirect, site};
@@ -49,6 +49,24 @@ impl Dice {
     }
 }
 
+/// Lists of all kinds, each of which is kept until something changes on which it depends.
+fn queries() -> Vec<PageQuery> {
+    let only = [Only::Orphans, Only::Unreachable, Only::DeadEnds, Only::Broken, Only::InTray];
+    let sorts = [
+        Column::Title,
+        Column::Kind,
+        Column::Words,
+        Column::LinksIn,
+        Column::ContentLinksIn,
+        Column::LinksAway,
+        Column::Depth,
+    ];
+    let by_sort = sorts.map(|sort| PageQuery { sort, descending: sort == Column::Words, ..PageQuery::default() });
+    let by_only = only.map(|only| PageQuery { only: Some(only), ..PageQuery::default() });
+    let by_text = PageQuery { text: "moon".to_owned(), kind: Some(PageKind::TermArchive), ..PageQuery::default() };
+    by_sort.into_iter().chain(by_only).chain([by_text]).collect()
+}
+
 /// All that a model says of a site.
 async fn digest(live: Arc<LiveSite>) -> Vec<String> {
     live.ask(|model: &Model| {
@@ -63,6 +81,7 @@ async fn digest(live: Arc<LiveSite>) -> Vec<String> {
         let pages = model.pages_of_rules(rules, |_| true);
         let mut exceptions: Vec<_> = rules.exceptions.iter().map(|exception| format!("{exception:?}")).collect();
         exceptions.sort();
+        let lists: Vec<_> = queries().iter().map(|query| model.listed(query)).collect();
         let found: Vec<_> = WORDS.iter().map(|word| model.find(word, 20).len()).collect();
         let of_site = [
             format!("{:?}", model.totals()),
@@ -70,6 +89,7 @@ async fn digest(live: Arc<LiveSite>) -> Vec<String> {
             format!("{:?}", rules.kept),
             format!("{pages:?} {found:?}"),
             format!("{:?}", model.planned_pages),
+            format!("{lists:?}"),
         ];
         told.into_iter()
             .map(|(address, said)| format!("{address} {said}"))

@@ -60,7 +60,10 @@ impl From<anyhow::Error> for ApiError {
 
 impl From<StoreError> for ApiError {
     fn from(error: StoreError) -> Self {
-        Self::Internal(error.into())
+        match error.is_about_a_null() {
+            true => Self::Unusable("A text holds a sign that cannot be kept, a null. Take it out.".to_owned()),
+            false => Self::Internal(error.into()),
+        }
     }
 }
 

@@ -1,5 +1,8 @@
 //! A table of rules: a row is a rule, a column one of its options, and columns are known by their names.
 
+use std::ops::RangeInclusive;
+use std::str::FromStr;
+
 use strelm_core::document::LinkSays;
 use strelm_core::rules::{Matching, PathPattern, Phrase, PhraseError, Rule, RuleId};
 use strelm_core::site::Target;
@@ -134,8 +137,9 @@ fn rule<'c>(
     target: &impl Fn(&str) -> Option<Target>,
 ) -> Result<Rule, NoRule> {
     let words = list_of(cell(Column::Phrase)).into_iter().map(|phrase| Phrase::words(&phrase));
-    let expression = Some(cell(Column::Expression)).filter(|text| !text.is_empty()).map(Phrase::expression);
-    let phrases: Vec<Phrase> = words.chain(expression).collect::<Result<_, _>>()?;
+    // An expression may hold whatever stands between phrases, but no end of a line.
+    let expressions = cell(Column::Expression).lines().map(str::trim).filter(|text| !text.is_empty());
+    let phrases: Vec<Phrase> = words.chain(expressions.map(Phrase::expression)).collect::<Result<_, _>>()?;
     if phrases.is_empty() {
         return Err(NoRule::NoPhrase);
     }
@@ -148,12 +152,12 @@ fn rule<'c>(
         forms: yes(cell, Column::Forms, rule.matching.forms)?,
         keeps_case: yes(cell, Column::Case, false)?,
         keeps_accents: yes(cell, Column::Accents, false)?,
-        gap: number(cell, Column::Gap, 0, 5)?,
+        gap: number(cell, Column::Gap, 0, 0..=10)?,
         not_beside: many(Column::NotBeside),
     };
-    rule.pace.per_page = number(cell, Column::PerPage, rule.pace.per_page, 100)?.max(1);
+    rule.pace.per_page = number(cell, Column::PerPage, rule.pace.per_page, 1..=1000)?;
     rule.pace.per_phrase = rule.pace.per_phrase.max(rule.pace.per_page);
-    rule.priority = i32::try_from(number(cell, Column::Priority, 0, 1000)?).unwrap_or_default();
+    rule.priority = number(cell, Column::Priority, 0, -1000..=1000)?;
     rule.scope.paths = many(Column::Paths).into_iter().map(PathPattern).collect();
     rule.scope.not_paths = many(Column::NotPaths).into_iter().map(PathPattern).collect();
     rule.scope.blocks.headings = yes(cell, Column::Headings, false)?;
@@ -196,7 +200,10 @@ pub fn cells_of(rule: &Rule, target: &str) -> Vec<String> {
             let words = rule.phrases.iter().filter(|phrase| !is_expression(phrase));
             several(&words.map(|phrase| phrase.as_str().to_owned()).collect::<Vec<_>>())
         }
-        Column::Expression => rule.phrases.iter().find(is_expression).map_or("", Phrase::as_str).to_owned(),
+        Column::Expression => {
+            let expressions = rule.phrases.iter().filter(is_expression);
+            expressions.map(Phrase::as_str).collect::<Vec<_>>().join("\n")
+        }
         Column::Target => target.to_owned(),
         Column::Forms => yes(rule.matching.forms),
         Column::Case => yes(rule.matching.keeps_case),
@@ -243,17 +250,17 @@ fn yes<'c>(cell: &impl Fn(Column) -> &'c str, column: Column, otherwise: bool) -
     }
 }
 
-fn number<'c>(
+fn number<'c, N: FromStr + PartialOrd>(
     cell: &impl Fn(Column) -> &'c str,
     column: Column,
-    otherwise: usize,
-    most: usize,
-) -> Result<usize, NoRule> {
+    otherwise: N,
+    within: RangeInclusive<N>,
+) -> Result<N, NoRule> {
     let text = cell(column);
     if text.is_empty() {
         return Ok(otherwise);
     }
-    text.parse().ok().filter(|number| *number <= most).ok_or_else(|| NoRule::Value {
+    text.parse().ok().filter(|number| within.contains(number)).ok_or_else(|| NoRule::Value {
         column: name_of(column),
         value: text.to_owned(),
         wanted: "a small whole number",
@@ -262,6 +269,7 @@ fn number<'c>(
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
     use strelm_formats::table::{Cell, Table};
 
     use super::*;
@@ -319,5 +327,57 @@ mod tests {
         );
         assert!(matches!(read("address,name\nhttps://a.example/,x\n"), Err(NoTable::NoColumn("phrase"))));
         assert!(matches!(read("phrase,to\nx,https://a.example/\n"), Err(NoTable::NoColumn("target"))));
+    }
+
+    fn lines() -> impl Strategy<Value = Vec<String>> {
+        prop::collection::vec("[a-zé*/-]{1,8}", 0..3)
+    }
+
+    prop_compose! {
+        fn any_rule()(
+            words in prop::collection::vec("[A-Za-zé]{2,6}( [a-z]{2,6}){0,2}", 1..3),
+            expressions in prop::collection::vec(prop::sample::select(vec!["M[0-9]+", "a;b|c", "[A-Z]{2} \\d", "x, y"]), 0..3),
+            flags in prop::array::uniform5(any::<bool>()),
+            gap in 0..=10_usize,
+            beside in lines(),
+            per_page in 1..=1000_usize,
+            priority in -1000..=1000_i32,
+            paths in lines(),
+            not_paths in lines(),
+            rel in prop::sample::subsequence(
+                vec![LinkSays::Follow(false), LinkSays::Sponsored(true), LinkSays::UserContent(true), LinkSays::Rel("me".to_owned(), true)],
+                0..4,
+            ),
+            title in prop::option::of("=?[A-Za-z;,“”\"]{1,8}"),
+        ) -> Rule {
+            let words = words.iter().map(|text| Phrase::words(text).unwrap());
+            let expressions = expressions.iter().map(|text| Phrase::expression(text).unwrap());
+            let target = Target::outside("https://a.example/").unwrap();
+            let mut rule = Rule::new(RuleId(2), words.chain(expressions).collect(), target);
+            rule.matching = Matching { forms: flags[0], keeps_case: flags[1], keeps_accents: flags[2], gap, not_beside: beside };
+            (rule.pace.per_page, rule.pace.per_phrase, rule.priority) = (per_page, per_page, priority);
+            rule.scope.paths = paths.into_iter().map(PathPattern).collect();
+            rule.scope.not_paths = not_paths.into_iter().map(PathPattern).collect();
+            rule.scope.blocks.headings = flags[3];
+            let title = title.map(|title| LinkSays::Attribute("title".to_owned(), Some(title)));
+            rule.says = rel.into_iter().chain(flags[4].then_some(LinkSays::NewTab(true))).chain(title).collect();
+            rule
+        }
+    }
+
+    proptest! {
+        /// What is saved for a spreadsheet can be read in again, in both formats.
+        #[test]
+        fn every_rule_that_has_columns_for_all_of_it_comes_back(rule in any_rule()) {
+            let row = cells_of(&rule, "https://a.example/").into_iter().map(Cell::Text).collect();
+            let table = Table { headings: column_names().map(str::to_owned).collect(), rows: vec![row] };
+            for bytes in [table.to_csv().unwrap(), table.to_xlsx("Rules").unwrap()] {
+                let list = List::read(&bytes).unwrap();
+                let target = |name: &str| Target::outside(name).ok();
+                let read = RuleTable::read(&list, list.headings.as_deref().unwrap_or_default(), target).unwrap();
+                prop_assert_eq!(&read.faults, &[]);
+                prop_assert_eq!(&read.rules, std::slice::from_ref(&rule));
+            }
+        }
     }
 }

@@ -14,7 +14,7 @@ use strelm_core::rules::{Handling, Leads, Matching, OfTerms, Pace, Phrase, Rule,
 pub use exceptions::{RuleException, exceptions, set_exceptions};
 pub use limits::{limits, set_limits};
 pub use made::{MadeLinks, made, made_links};
-pub use taken_after::{note_taken_after, taken_after};
+pub use taken_after::{at_once_after, note_taken_after, taken_after};
 
 use crate::journal::{self, Entry};
 use crate::target::WrittenTarget;
@@ -155,14 +155,15 @@ async fn put(tx: &mut PgConnection, site: SiteId, id: RuleId, kept: &KeptRule) -
     };
     sqlx::query!(
         "insert into link_rule (site_id, number, phrases, expressions, target_kind, target_number, target_place,
-                                target_address, target_planned, priority, fit, options, is_on, handling)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
+                                target_address, target_planned, priority, fit, options, is_on, handling, read_before)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14,
+                 (select max(id) from reading where site_id = $1))
          on conflict (site_id, number) do update set
             phrases = excluded.phrases, expressions = excluded.expressions, target_kind = excluded.target_kind,
             target_number = excluded.target_number, target_place = excluded.target_place,
             target_address = excluded.target_address, target_planned = excluded.target_planned,
             priority = excluded.priority, fit = excluded.fit, options = excluded.options, is_on = excluded.is_on,
-            handling = excluded.handling",
+            handling = excluded.handling, read_before = excluded.read_before",
         site.0,
         rule_number(id),
         &phrases,
@@ -202,7 +203,7 @@ pub async fn switch(pool: &PgPool, site: SiteId, rules: &[RuleId], to: Switch) -
     let changed = match to {
         Switch::On | Switch::Off => {
             sqlx::query_scalar!(
-                "update link_rule set is_on = $3
+                "update link_rule set is_on = $3, read_before = (select max(id) from reading where site_id = $1)
                  where site_id = $1 and number = any($2) and is_on <> $3 and removed_at is null returning number",
                 site.0,
                 &numbers,
@@ -213,7 +214,8 @@ pub async fn switch(pool: &PgPool, site: SiteId, rules: &[RuleId], to: Switch) -
         }
         Switch::Removed | Switch::BroughtBack => {
             sqlx::query_scalar!(
-                "update link_rule set removed_at = case when $3 then now() end
+                "update link_rule set removed_at = case when $3 then now() end,
+                                      read_before = (select max(id) from reading where site_id = $1)
                  where site_id = $1 and number = any($2) and (removed_at is not null) <> $3 returning number",
                 site.0,
                 &numbers,

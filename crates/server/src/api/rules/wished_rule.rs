@@ -196,3 +196,180 @@ fn lines(lines: &[String]) -> Result<Vec<String>, ApiError> {
     }
     Ok(tidy)
 }
+
+#[cfg(test)]
+mod tests {
+    use std::sync::{Arc, LazyLock};
+
+    use chrono::NaiveDate;
+    use proptest::prelude::*;
+    use serde_json::{Value, json};
+    use strelm_core::openings::Ensemble;
+    use strelm_core::site::Address;
+
+    use super::*;
+
+    static MODEL: LazyLock<Model> = LazyLock::new(|| {
+        Model::new(Address::parse("https://sky.example/").unwrap(), Arc::new(Ensemble::shipped().unwrap()))
+    });
+
+    fn wish(wish: Value) -> RuleWish {
+        let mut whole = json!({
+            "phrases": ["red torch"], "target": { "kind": "outside", "address": "https://maps.example/" }
+        });
+        whole.as_object_mut().unwrap().extend(wish.as_object().unwrap().clone());
+        serde_json::from_value(whole).unwrap()
+    }
+
+    fn refusal(of: Value) -> String {
+        match wish(of.clone()).rule(RuleId(1), &MODEL) {
+            Err(ApiError::Unusable(why)) => why,
+            Err(other) => panic!("{of}: {other}"),
+            Ok(rule) => panic!("{of} is {rule:?}"),
+        }
+    }
+
+    /// Some words, none of which has space at its ends.
+    fn lines() -> impl Strategy<Value = Vec<String>> {
+        prop::collection::vec("[a-zäé/]{1,8}", 0..3)
+    }
+
+    fn day() -> impl Strategy<Value = Option<String>> {
+        prop::option::of((1..28_u32).prop_map(|day| NaiveDate::from_ymd_opt(2026, 3, day).unwrap().to_string()))
+    }
+
+    fn scope() -> impl Strategy<Value = Value> {
+        let kinds = prop::sample::subsequence(vec!["page", "post", "product", "collection", "term_archive"], 0..3);
+        let terms = (lines(), lines(), lines(), any::<bool>());
+        let paths = (lines(), lines(), prop::sample::subsequence(vec!["de", "en", "fr"], 0..3));
+        let pages = (prop::collection::btree_set(1..50_u32, 0..4), prop::collection::btree_set(1..50_u32, 0..4));
+        let blocks = prop::array::uniform5(any::<bool>());
+        let within = prop::sample::subsequence(vec!["main", ".text > p", "#draft", "[lang]"], 0..3);
+        let rest = (day(), within.clone(), within, 0..10_000_usize);
+        (kinds, terms, paths, pages, blocks, rest).prop_map(
+            |(kinds, (any, all, none, shares), (paths, not_paths, languages), (only, never), blocks, rest)| {
+                let (since, within, without, free) = rest;
+                json!({
+                    "kinds": kinds, "any_term": any, "all_terms": all, "no_term": none, "shares_term": shares,
+                    "paths": paths, "not_paths": not_paths, "languages": languages, "only": only, "never": never,
+                    "headings": blocks[0], "tables": blocks[1], "quotes": blocks[2], "captions": blocks[3],
+                    "code": blocks[4], "since": since, "within": within, "without": without, "first_words_free": free,
+                })
+            },
+        )
+    }
+
+    fn how() -> impl Strategy<Value = Value> {
+        let says = (
+            prop::option::of("[A-Za-z “”]{0,8}[a-z]"),
+            prop::option::of("[a-z-]{1,8}"),
+            prop::array::uniform4(any::<bool>()),
+        );
+        let data = prop::option::of("data-[a-z0-9-]{1,5}=[a-z]( [a-z]){0,2}");
+        let pace =
+            (1..=1000_usize, 1..=1000_usize, prop::option::of(1..=20_usize), prop::option::of(any::<u32>()), 0..=4_u8);
+        let flags = prop::array::uniform8(any::<bool>());
+        (says, data, pace, flags, 0..=10_usize, -1000..=1000_i32, lines()).prop_map(
+            |((title, class, rel), data, (page, phrase, sentence, total, share), flags, gap, priority, beside)| {
+                json!({
+                    "title": title.map(|title| title.trim().to_owned()), "class": class, "nofollow": rel[0], "sponsored": rel[1],
+                    "ugc": rel[2], "new_tab": rel[3], "data": data, "per_page": page, "per_phrase": phrase,
+                    "per_sentence": sentence, "in_total": total, "share": f64::from(share) / 4.0,
+                    "skips_linked_pages": flags[0], "counts_other_links": flags[1], "links_back": flags[2],
+                    "is_on": flags[3], "at_once": flags[4], "forms": flags[5], "keeps_case": flags[6],
+                    "keeps_accents": flags[7], "gap": gap, "priority": priority, "not_beside": beside,
+                    "tracking": ["from=sky", "to=a b"],
+                })
+            },
+        )
+    }
+
+    fn what() -> impl Strategy<Value = Value> {
+        let mail = json!({ "phrases": ["moon", "full moon"], "target": { "kind": "mail", "to": "mailto:a@b.example?subject=x" } });
+        let phone = json!({ "phrases": ["moon"], "target": { "kind": "phone", "number": "+4930123" } });
+        let terms = |taxonomy: Option<&str>| {
+            let terms = json!({ "taxonomy": taxonomy, "least_pages": 3, "only_carriers": true });
+            json!({ "phrases": [], "target": null, "terms": terms })
+        };
+        prop::sample::select(vec![json!({}), mail, phone, terms(None), terms(Some("/tag/"))])
+    }
+
+    proptest! {
+        /// What somebody opens and keeps unchanged is what it was.
+        #[test]
+        fn a_rule_that_is_sent_comes_back_as_it_is(what in what(), scope in scope(), how in how()) {
+            let mut sent = serde_json::Map::new();
+            for part in [&what, &scope, &how] {
+                sent.extend(part.as_object().unwrap().clone());
+            }
+            let sent = wish(Value::Object(sent));
+            let rule = sent.rule(RuleId(7), &MODEL).unwrap();
+            prop_assert_eq!(rule.rule.id, RuleId(7));
+            let back = RuleWish::of(&rule);
+            let told = |wish: &RuleWish| serde_json::to_value(wish).unwrap();
+            prop_assert_eq!(told(&back), told(&sent));
+            prop_assert_eq!(back.rule(RuleId(7), &MODEL).unwrap(), rule);
+        }
+    }
+
+    #[test]
+    fn what_is_left_out_is_as_it_is_at_first() {
+        let rule = wish(json!({})).rule(RuleId(1), &MODEL).unwrap();
+        let plain = Rule::new(
+            RuleId(1),
+            vec![Phrase::words("red torch").unwrap()],
+            Leads::To(Target::outside("https://maps.example/").unwrap()),
+        );
+        assert_eq!((rule.rule, rule.is_on, rule.handling), (plain, true, Handling::Screened));
+    }
+
+    #[test]
+    fn lines_that_are_empty_and_phrases_that_are_there_twice_are_left_out() {
+        let wish = wish(json!({ "phrases": [" red torch ", "", "red torch", "dim  torch"], "paths": ["", " /a/* "] }));
+        let rule = wish.rule(RuleId(1), &MODEL).unwrap().rule;
+        let phrases: Vec<_> = rule.phrases.iter().map(Phrase::as_str).collect();
+        assert_eq!((phrases, rule.scope.paths), (vec!["red torch", "dim torch"], vec![PathPattern("/a/*".to_owned())]));
+    }
+
+    #[test]
+    fn names_of_terms_are_words_whatever_the_phrases_were() {
+        let of = |forms: bool| {
+            let terms = json!({ "terms": {}, "expressions": true, "forms": forms });
+            wish(terms).rule(RuleId(1), &MODEL).unwrap().rule
+        };
+        assert!(of(true).matching.forms && !of(false).matching.forms && of(true).phrases.is_empty());
+    }
+
+    #[test]
+    fn whatever_cannot_be_is_refused_in_words_that_say_what_to_do() {
+        let long = "x".repeat(301);
+        let many: Vec<_> = (0..201).map(|at| format!("phrase {at}")).collect();
+        for (of, says) in [
+            (json!({ "phrases": [" "] }), "Say which words"),
+            (json!({ "phrases": many }), "at most 200 phrases"),
+            (json!({ "phrases": ["("], "expressions": true }), "cannot be read"),
+            (json!({ "target": null }), "Say where the words lead"),
+            (json!({ "target": { "kind": "outside", "address": "nowhere" } }), ""),
+            (json!({ "terms": { "taxonomy": "tags" } }), "such as /tag/"),
+            (json!({ "terms": { "taxonomy": format!("/{long}") } }), "such as /tag/"),
+            (json!({ "share": 1.01 }), "from 0 to 1"),
+            (json!({ "gap": 11 }), "At most 10 words"),
+            (json!({ "per_page": 0 }), "1 to 1000 links on a page"),
+            (json!({ "per_phrase": 1001 }), "1 to 1000 times"),
+            (json!({ "per_sentence": 0 }), "1 to 20 links"),
+            (json!({ "first_words_free": 10_001 }), "10,000 words"),
+            (json!({ "priority": 1001 }), "from −1,000 to 1,000"),
+            (json!({ "since": "2026-03-02", "before": "2026-03-02" }), "No page is published"),
+            (json!({ "title": long }), "at most 300 letters"),
+            (json!({ "data": "onclick=x" }), "data-name=value"),
+            (json!({ "data": "data-Name=x" }), "data-name=value"),
+            (json!({ "tracking": ["=x"] }), "name=value"),
+            (json!({ "paths": [long] }), "lines of 300 letters"),
+            (json!({ "paths": ["/a\0b"] }), "lines of 300 letters"),
+            (json!({ "within": ["p >"] }), "."),
+        ] {
+            let why = refusal(of.clone());
+            assert!(why.contains(says) && why.ends_with('.'), "{of}: {why}");
+        }
+    }
+}

@@ -2,11 +2,14 @@
 //!
 //! The reading is our own, since an archive is hostile input: no line, head or record is read further than its limit.
 
+mod chunks;
+
 use std::io::{self, BufRead, BufReader, Read};
 
 use flate2::bufread::MultiGzDecoder;
 use flate2::read::{DeflateDecoder, GzDecoder, ZlibDecoder};
 
+use self::chunks::{Chunks, starts_with_a_chunk};
 use crate::archive::{ArchiveError, ArchiveLimits, Counted};
 
 /// Fields of a record, and the head of an answer, are no longer than this.
@@ -234,11 +237,8 @@ impl Answer {
     fn content<'b>(&self, block: &'b mut impl BufRead) -> Box<dyn Read + 'b> {
         // Many programs write what they unpacked, and leave the head as it came.
         let is_chunked = self.is_chunked && block.fill_buf().is_ok_and(starts_with_a_chunk);
-        let mut body: Box<dyn BufRead + 'b> = if is_chunked {
-            Box::new(BufReader::new(Chunks { block, left: 0, is_over: false }))
-        } else {
-            Box::new(block)
-        };
+        let mut body: Box<dyn BufRead + 'b> =
+            if is_chunked { Box::new(BufReader::new(Chunks::of(block))) } else { Box::new(block) };
         let start = body.fill_buf().map(|bytes| bytes.get(..2).unwrap_or_default().to_vec()).unwrap_or_default();
         match self.packing.as_str() {
             "gzip" | "x-gzip" if start == [0x1f, 0x8b] => Box::new(GzDecoder::new(body)),
@@ -247,50 +247,6 @@ impl Answer {
             "br" => Box::new(brotli_decompressor::Decompressor::new(body, 4096)),
             _ => body,
         }
-    }
-}
-
-/// Whether bytes begin with the length of a chunk.
-fn starts_with_a_chunk(bytes: &[u8]) -> bool {
-    let digits = bytes.iter().take_while(|byte| byte.is_ascii_hexdigit()).count();
-    (1..=8).contains(&digits) && matches!(bytes.get(digits), Some(b'\r' | b'\n' | b';' | b' '))
-}
-
-/// The content of a body that was sent in chunks (RFC 9112, 7.1).
-struct Chunks<'b, B> {
-    block: &'b mut B,
-    /// Of the chunk that is being read.
-    left: u64,
-    is_over: bool,
-}
-
-impl<B: BufRead> Chunks<'_, B> {
-    fn next(&mut self) -> io::Result<()> {
-        let mut head = Vec::new();
-        // The end of the line after a chunk comes first.
-        while head.iter().all(u8::is_ascii_whitespace) {
-            head.clear();
-            if (&mut *self.block).take(1024).read_until(b'\n', &mut head)? == 0 {
-                break;
-            }
-        }
-        let digits: String = head.iter().take_while(|byte| byte.is_ascii_hexdigit()).map(|b| char::from(*b)).collect();
-        self.left = u64::from_str_radix(&digits, 16).unwrap_or_default();
-        self.is_over = self.left == 0;
-        Ok(())
-    }
-}
-
-impl<B: BufRead> Read for Chunks<'_, B> {
-    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        if self.left == 0 && !self.is_over {
-            self.next()?;
-        }
-        let most = usize::try_from(self.left).unwrap_or(usize::MAX).min(buffer.len());
-        let read = self.block.read(&mut buffer[..most])?;
-        self.left -= read as u64;
-        self.is_over |= read == 0 && most > 0;
-        Ok(read)
     }
 }
 
