@@ -271,6 +271,20 @@ impl Stage {
         anyhow::bail!("the reading does not end")
     }
 
+    /// Waits until the server has looked for openings on all pages.
+    ///
+    /// # Errors
+    /// When it takes longer than anybody would wait.
+    pub async fn wait_for_openings(&self) -> anyhow::Result<()> {
+        for _ in 0..1200 {
+            if self.get("").await?["openings_waiting"] == 0 {
+                return Ok(());
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        anyhow::bail!("openings are still looked for")
+    }
+
     /// Starts the server anew, with nothing in its memory.
     ///
     /// # Errors

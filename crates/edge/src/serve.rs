@@ -64,11 +64,12 @@ pub struct Edge {
 }
 
 impl Edge {
-    /// Starts it. Must be called inside an Actix system; the database must be up to date.
+    /// Starts it, once the database knows that it runs. Must be called inside an Actix system; the database must be
+    /// up to date.
     ///
     /// # Errors
     /// [`EdgeError`].
-    pub fn start(pool: PgPool, live: Arc<LiveSites>, options: EdgeOptions) -> Result<Self, EdgeError> {
+    pub async fn start(pool: PgPool, live: Arc<LiveSites>, options: EdgeOptions) -> Result<Self, EdgeError> {
         let EdgeOptions { site, upstream, listener, host, threads, is_plain } = options;
         if !matches!(upstream.scheme(), "http" | "https") || upstream.path() != "/" || upstream.query().is_some() {
             return Err(EdgeError::NoUpstream);
@@ -80,7 +81,9 @@ impl Edge {
         let learner = Learner::start(Arc::clone(&plans));
         let followed = Arc::clone(&plans);
         let follows = tokio::spawn(async move { followed.follow().await });
-        let says_so = tokio::spawn(say_so(pool.clone(), id, address.to_string(), upstream.to_string()));
+        let address_and_upstream = (address.to_string(), upstream.to_string());
+        say_so(&pool, id, &address_and_upstream).await;
+        let says_so = tokio::spawn(say_so_again(pool.clone(), id, address_and_upstream));
         let shared = Data::new(forward::Edge { upstream, host, plans, learner, is_plain });
         // One client is made here, so that what is wrong is told at once.
         client()?;
@@ -114,12 +117,16 @@ impl Edge {
     }
 }
 
-async fn say_so(pool: PgPool, site: SiteId, address: String, upstream: String) {
+async fn say_so(pool: &PgPool, site: SiteId, (address, upstream): &(String, String)) {
+    if let Err(error) = edge::note_running(pool, site, address, upstream).await {
+        tracing::warn!(%error, "the edge cannot say that it runs");
+    }
+}
+
+async fn say_so_again(pool: PgPool, site: SiteId, address_and_upstream: (String, String)) {
     loop {
-        if let Err(error) = edge::note_running(&pool, site, &address, &upstream).await {
-            tracing::warn!(%error, "the edge cannot say that it runs");
-        }
         tokio::time::sleep(SAYS_SO_EVERY).await;
+        say_so(&pool, site, &address_and_upstream).await;
     }
 }
 

@@ -53,7 +53,7 @@ impl EdgeArguments {
             threads: self.threads.clamp(1, 64),
             is_plain: self.as_it_is,
         };
-        Ok(Edge::start(pool, live, options)?)
+        Ok(Edge::start(pool, live, options).await?)
     }
 }
 

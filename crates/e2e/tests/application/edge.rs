@@ -146,9 +146,7 @@ async fn what_is_handed_over_is_carried_until_it_is_withdrawn(_: PgPoolOptions, 
     let settings = Settings::new("Larkmoor Sky Society", SiteSource::Web { micropub: None });
     site::set(&stage.pool, stage.site, &settings).await.unwrap().unwrap();
     stage.read_again().await.unwrap();
-    while stage.get("").await.unwrap()["openings_waiting"] != 0 {
-        tokio::time::sleep(Duration::from_millis(50)).await;
-    }
+    stage.wait_for_openings().await.unwrap();
     let rows = stage.get("/pages?sort=openings_out&descending=true&limit=1").await.unwrap();
     let source = rows["rows"][0]["path"].as_str().unwrap().to_owned();
     let openings = stage.desk(&source).await.unwrap()["openings_out"].as_array().unwrap().clone();

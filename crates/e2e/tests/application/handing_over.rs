@@ -44,9 +44,7 @@ async fn what_is_handed_over_is_put_in_by_hand_and_seen(_: PgPoolOptions, option
     assert_eq!(stage.get("").await.unwrap()["way"], "handed_over");
 
     // 1. Openings in a page as it was crawled; most are taken at once, one on its Desk.
-    while stage.get("").await.unwrap()["openings_waiting"] != 0 {
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
+    stage.wait_for_openings().await.unwrap();
     let rows = stage.get("/pages?sort=openings_out&descending=true&limit=1").await.unwrap();
     let desk = &rows["rows"][0];
     let source = desk["path"].as_str().unwrap();

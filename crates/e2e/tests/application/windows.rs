@@ -182,6 +182,7 @@ async fn both_sides_of_the_desk_are_worked_by_keyboard_and_mouse(_: PgPoolOption
 #[sqlx::test(migrations = false)]
 async fn a_server_that_goes_away_is_told_and_comes_back(_: PgPoolOptions, options: PgConnectOptions) {
     let mut stage = Stage::read_in(options).await.unwrap();
+    stage.wait_for_openings().await.unwrap();
     let browser = Browser::start().await.unwrap();
     number_of(&browser, &stage, "Red torch").await;
     browser.wait_for("[aria-current=true]", "red torch").await.unwrap();

@@ -196,7 +196,7 @@ async fn start(pool: &PgPool, id: SiteId, upstream: Url) -> (actix_web::dev::Ser
                 is_plain: false,
             };
             let live = Arc::new(LiveSites::new(64 << 20, Purpose::Passing).unwrap());
-            let edge = Edge::start(pool, live, options).unwrap();
+            let edge = Edge::start(pool, live, options).await.unwrap();
             sender.send((edge.server.handle(), edge.address)).unwrap();
             edge.run().await.unwrap();
         });

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::panic)]
 
+mod at_once;
 mod finding;
 mod following;
 mod places;
