@@ -14,6 +14,7 @@ mod kept;
 mod list;
 mod live_site;
 mod loading;
+pub mod mentions;
 mod model;
 mod openings;
 mod overview;

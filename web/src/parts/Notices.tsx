@@ -3,13 +3,14 @@ import { Link } from 'react-router';
 import { type Notice, onAnnouncement, onNotice } from './notices.ts';
 
 const SHOWN_FOR = 6000;
-const ERROR_SHOWN_FOR = 20000;
+/** What has to be understood, or can be acted on, takes longer. */
+const SHOWN_LONG = 20000;
 
 export function Notices() {
   const [notice, setNotice] = useState<(Notice & { id: number }) | null>(null);
   useEffect(() => onNotice((next) => setNotice({ ...next, id: Date.now() })), []);
   useEffect(() => {
-    const timer = window.setTimeout(() => setNotice(null), notice?.isError ? ERROR_SHOWN_FOR : SHOWN_FOR);
+    const timer = window.setTimeout(() => setNotice(null), notice?.isError || notice?.act ? SHOWN_LONG : SHOWN_FOR);
     return () => window.clearTimeout(timer);
   }, [notice]);
   return (

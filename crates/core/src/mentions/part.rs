@@ -35,17 +35,28 @@ impl Part {
         Self::Title,
     ];
 
+    /// Those that [`super::Searcher::in_prose`] knows.
+    pub const IN_PROSE: [Self; 8] =
+        [Self::Text, Self::Heading, Self::List, Self::Table, Self::Quote, Self::Caption, Self::Code, Self::Alt];
+
     /// In which a block stands.
     pub const fn of(block: &Block) -> Self {
-        match (block.region, block.kind) {
-            (Region::Content, BlockKind::Heading(_)) => Self::Heading,
-            (Region::Content, BlockKind::ListItem | BlockKind::Term) => Self::List,
-            (Region::Content, BlockKind::Cell) => Self::Table,
-            (Region::Content, BlockKind::Quote) => Self::Quote,
-            (Region::Content, BlockKind::Caption) => Self::Caption,
-            (Region::Content, BlockKind::Code) => Self::Code,
-            (Region::Content, BlockKind::Paragraph | BlockKind::Summary) => Self::Text,
+        match block.region {
+            Region::Content => Self::of_content(block.kind),
             _ => Self::Menu,
+        }
+    }
+
+    /// In which a block of the content stands.
+    pub const fn of_content(kind: BlockKind) -> Self {
+        match kind {
+            BlockKind::Heading(_) => Self::Heading,
+            BlockKind::ListItem | BlockKind::Term => Self::List,
+            BlockKind::Cell => Self::Table,
+            BlockKind::Quote => Self::Quote,
+            BlockKind::Caption => Self::Caption,
+            BlockKind::Code => Self::Code,
+            BlockKind::Paragraph | BlockKind::Summary => Self::Text,
         }
     }
 

@@ -79,27 +79,31 @@ impl Wanted {
 }
 
 impl Searcher<'_> {
+    /// Whether it looks in a part of pages.
+    pub fn looks_in(&self, part: Part) -> bool {
+        self.parts.contains(&part)
+    }
+
+    pub(super) fn with_reader<T>(&self, look: impl FnOnce(&mut Reader<'_, ()>) -> T) -> T {
+        self.readers.with(|reader| look(reader))
+    }
+
     /// The mentions of a page: those in its title, in its text, and in its pictures, each in their order. Where a phrase begins within another
     /// one that was found, both are told. `language` is that of what does not say another. O(n + links · log links + mentions).
     pub fn on(&self, document: &Document, language: Language) -> Vec<Mentioned> {
+        let title = document.head().title.as_deref().unwrap_or_default();
+        let in_title = self.in_title(title, language).into_iter().map(|found| Mentioned {
+            phrase: found.phrase,
+            part: found.part,
+            place: found.place,
+            carries: Carries::Never,
+        });
         self.readers.with(|reader| {
-            let mut found = self.in_title(reader, document, language);
+            let mut found: Vec<_> = in_title.collect();
             found.extend(self.in_blocks(reader, document, language));
             found.extend(self.in_pictures(reader, document, language));
             found
         })
-    }
-
-    fn in_title(&self, reader: &mut Reader<'_, ()>, document: &Document, language: Language) -> Vec<Mentioned> {
-        let title = document.head().title.as_deref().filter(|_| self.parts.contains(&Part::Title));
-        let mentions = title.map(|title| reader.mentions(title, language)).unwrap_or_default();
-        let mentioned = mentions.into_iter().map(|mention| Mentioned {
-            phrase: mention.phrase,
-            part: Part::Title,
-            place: MentionPlace::Title(mention.words.range()),
-            carries: Carries::Never,
-        });
-        mentioned.collect()
     }
 
     fn in_blocks(&self, reader: &mut Reader<'_, ()>, document: &Document, language: Language) -> Vec<Mentioned> {

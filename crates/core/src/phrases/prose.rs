@@ -45,6 +45,8 @@ pub struct Prose {
     words: u32,
     /// Starts and ends of the texts of its links, as [`Carried`] has them.
     links: Box<[(u32, u32)]>,
+    /// What its pictures say to whoever does not see them, with their numbers on the page.
+    alts: Box<[(u32, Box<str>)]>,
 }
 
 /// Prose whose words have no numbers on the site yet: as much as can be read of many pages side by side.
@@ -67,6 +69,8 @@ impl Prose {
             + list::<Stretch>(self.blocks.capacity())
             + piece(self.bag.len() * size_of::<(TermId, u32)>() + 16)
             + piece(self.links.len() * size_of::<(u32, u32)>())
+            + piece(self.alts.len() * size_of::<(u32, Box<str>)>())
+            + self.alts.iter().map(|(_, alt)| piece(alt.len())).sum::<usize>()
     }
 }
 
@@ -181,10 +185,17 @@ impl ReadProse {
         let text = document.text().as_str().into();
         let carried = Carried::of(document);
         let links = carried.links.iter().map(|link| (number(link.start), number(link.end))).collect();
+        let alts = document.pictures().iter().enumerate();
+        let alts = alts.filter_map(|(at, picture)| Some((number(at), picture.alt.as_deref()?.into()))).collect();
         let words = number(carried.words);
         let repeated = repeated(&tokens);
         let languages = stemmers.into_keys().collect();
-        Self { prose: Prose { text, tokens, blocks, bag: Arc::default(), words, links }, stems, repeated, languages }
+        Self {
+            prose: Prose { text, tokens, blocks, bag: Arc::default(), words, links, alts },
+            stems,
+            repeated,
+            languages,
+        }
     }
 
     /// The languages in which it has passages, in order.
@@ -262,6 +273,16 @@ impl Prose {
     /// The sentence around words of one block; the words themselves where there is none. O(length of the block).
     pub fn sentence_around(&self, words: TextSpan) -> TextSpan {
         self.block_around(words).map_or(words, |(block, _)| sentence_within(&self.text, block, words))
+    }
+
+    /// Starts and ends of the texts of its links, in their order.
+    pub fn links(&self) -> &[(u32, u32)] {
+        &self.links
+    }
+
+    /// What its pictures say to whoever does not see them, with their numbers on the page.
+    pub fn alts(&self) -> &[(u32, Box<str>)] {
+        &self.alts
     }
 
     /// What its page carries. O(links).

@@ -43,20 +43,24 @@ impl Model {
     /// Pages that may have places of some rules, of those that are on: they hold all words of one of their phrases. Ascending.
     /// O(phrases × languages + postings of their rarest words); an expression may stand on any page.
     pub fn pages_of_rules(&self, rules: &SiteRules, which: impl Fn(RuleId) -> bool) -> Vec<PageId> {
+        let asked = rules.set.rules().iter().filter(|rule| which(rule.id));
+        self.pages_with_phrases(asked.flat_map(|rule| &rule.phrases))
+    }
+
+    /// Pages whose prose holds all words of one of some phrases, in whatever form. Ascending.
+    /// O(phrases × languages + postings of their rarest words); an expression may stand on any page.
+    pub(crate) fn pages_with_phrases<'p>(&self, phrases: impl IntoIterator<Item = &'p Phrase>) -> Vec<PageId> {
         let languages: BTreeSet<Language> = self.site.pages().map(|page| page.language).collect();
         let stemmers: Vec<_> = languages.into_iter().map(Stemmer::new).collect();
         let mut rows: Vec<Vec<String>> = Vec::new();
-        for rule in rules.set.rules().iter().filter(|rule| which(rule.id)) {
-            for phrase in &rule.phrases {
-                match phrase {
-                    Phrase::Words(text) => rows.extend(
-                        stemmers.iter().map(|stemmer| words(text).map(|word| stemmer.stem(word.text)).collect()),
-                    ),
-                    Phrase::Expression(_) => {
-                        let mut all: Vec<_> = self.book.pages_with_prose().collect();
-                        all.sort_unstable();
-                        return all;
-                    }
+        for phrase in phrases {
+            match phrase {
+                Phrase::Words(text) => rows
+                    .extend(stemmers.iter().map(|stemmer| words(text).map(|word| stemmer.stem(word.text)).collect())),
+                Phrase::Expression(_) => {
+                    let mut all: Vec<_> = self.book.pages_with_prose().collect();
+                    all.sort_unstable();
+                    return all;
                 }
             }
         }

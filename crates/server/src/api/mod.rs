@@ -10,6 +10,7 @@ mod faults;
 mod folders;
 pub mod guard;
 pub mod health;
+mod mentions;
 mod openings;
 mod pages;
 mod pictures;
@@ -61,6 +62,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(reach::flow::show)
             .service(reach::page::show)
             .service(reach::rescue::rescue)
+            .service(mentions::list::list)
             .service(openings::reasons::reasons)
             .service(openings::around::around)
             .service(openings::bridge::bridges)

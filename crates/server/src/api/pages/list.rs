@@ -49,6 +49,13 @@ pub struct Window {
     limit: Option<usize>,
 }
 
+impl Window {
+    /// Where it begins, and how many rows it has at most.
+    pub fn stretch(&self, most: usize) -> (usize, usize) {
+        (self.offset, self.limit.unwrap_or(most).min(most))
+    }
+}
+
 impl Filter {
     /// # Errors
     /// [`ApiError::Unusable`] when the bounds cannot be understood.
@@ -93,10 +100,10 @@ pub async fn list(
     let wish = filter.into_inner().wish()?;
     // Whoever does not ask for it does not wait for it.
     live.soundings(Moment::Now, if wish.tells_of_soundings() { WAIT } else { Duration::ZERO }).await?;
-    let Window { offset, limit } = window.into_inner();
+    let (offset, limit) = window.stretch(MOST_ROWS);
     let rows = move |model: &Model| {
         let listed = model.listed(&wish);
-        let shown = listed.iter().skip(offset).take(limit.unwrap_or(MOST_ROWS).min(MOST_ROWS));
+        let shown = listed.iter().skip(offset).take(limit);
         let rows = shown.filter_map(|id| Some(PageRow::of(model, model.site.page(*id)?, model.site.figures(*id)?)));
         PageRows { total: listed.len(), is_sounding: !model.sounded(Moment::Now).is_fresh, rows: rows.collect() }
     };

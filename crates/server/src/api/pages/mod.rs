@@ -13,5 +13,6 @@ pub mod shown;
 mod why_nothing;
 
 pub use desk_rows::{OpeningRow, Sentence};
+pub use list::{Filter, Window};
 pub use repair::Repair;
 pub use row::{Kind, PageRef, PageRow};

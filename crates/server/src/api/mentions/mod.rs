@@ -1,0 +1,5 @@
+//! Where the site says something.
+
+pub mod list;
+mod row;
+mod wish;
