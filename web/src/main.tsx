@@ -18,6 +18,7 @@ startTheme();
 
 const DeskView = later(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
 const HistoryView = later(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
+const PhrasesView = later(() => import('./views/phrases/PhrasesView.tsx').then((view) => view.PhrasesView));
 const PagesView = later(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
 const AddSiteView = later(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
 const EquityView = later(() => import('./views/equity/EquityView.tsx').then((view) => view.EquityView));
@@ -26,7 +27,9 @@ const ReachView = later(() => import('./views/reach/ReachView.tsx').then((view) 
 const RulesView = later(() => import('./views/rules/RulesView.tsx').then((view) => view.RulesView));
 const RuleView = later(() => import('./views/rules/RuleView.tsx').then((view) => view.RuleView));
 const RulePlacesView = later(() => import('./views/rules/RulePlacesView.tsx').then((view) => view.RulePlacesView));
-const PhrasesView = later(() => import('./views/rules/PhrasesView.tsx').then((view) => view.PhrasesView));
+const ProposedPhrasesView = later(() =>
+  import('./views/rules/ProposedPhrasesView.tsx').then((view) => view.ProposedPhrasesView),
+);
 const RuleTableView = later(() => import('./views/rules/RuleTableView.tsx').then((view) => view.RuleTableView));
 const EdgeView = later(() => import('./views/edge/EdgeView.tsx').then((view) => view.EdgeView));
 const TodayView = later(() => import('./views/today/TodayView.tsx').then((view) => view.TodayView));
@@ -59,12 +62,13 @@ if (root) {
               <Route path="today" element={<TodayView />} />
               <Route path="pages" element={<PagesView />} />
               <Route path="pages/:page" element={<DeskView />} />
+              <Route path="phrases" element={<PhrasesView />} />
               <Route path="reach" element={<ReachView />} />
               <Route path="equity" element={<EquityView />} />
               <Route path="flow" element={<FlowView />} />
               <Route path="rules" element={<RulesView />} />
               <Route path="rules/places" element={<RulePlacesView />} />
-              <Route path="rules/phrases" element={<PhrasesView />} />
+              <Route path="rules/phrases" element={<ProposedPhrasesView />} />
               <Route path="rules/table" element={<RuleTableView />} />
               <Route path="rules/:rule" element={<RuleView />} />
               <Route path="edge" element={<EdgeView />} />

@@ -229,6 +229,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/mentions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Each phrase is counted on all pages that pass the filters; the rows are those of a window of pages. O(words of the pages
+         *     that may hold a phrase), in memory, and the texts of the window.
+         */
+        post: operations["mentions_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/openings/around": {
         parameters: {
             query?: never;
@@ -1650,6 +1670,63 @@ export interface components {
             /** @description Whether they are taken off the site; if not, all of them are kept as they were. */
             take_off: boolean;
         };
+        /** @description Where words lead. */
+        MentionLead: {
+            /** @description As it is written. */
+            href: string;
+            page?: components["schemas"]["PageRef"] | null;
+        };
+        /** @description Words of a page that are a phrase. */
+        MentionRow: {
+            leads?: components["schemas"]["MentionLead"] | null;
+            part: components["schemas"]["PartName"];
+            /** @description Which of the phrases, from 0. */
+            phrase: number;
+            /** @description The picture that says it, by its number on the page. */
+            picture?: number | null;
+            sentence: components["schemas"]["Sentence"];
+            state: components["schemas"]["MentionRowState"];
+            /** @description Why they could carry no link, in plain words. */
+            why?: string | null;
+            /** @description Byte offsets into the text of the page, for taking a link; of a picture and a title none. */
+            words?: number[] | null;
+        };
+        /**
+         * @description What words carry.
+         * @enum {string}
+         */
+        MentionRowState: "free" | "linked" | "in_tray" | "refused";
+        /** @description Mentions of phrases on a site. */
+        Mentions: {
+            mentions: number;
+            /** @description Pages with mentions that are told, and how many these are. */
+            pages: number;
+            /** @description Of each phrase in its order, whatever of it is told. */
+            phrases: components["schemas"]["PhraseCounted"][];
+            rows: components["schemas"]["PageWithMentions"][];
+            /** @description Texts that are on their way into memory: what stands on them is not counted yet. */
+            texts_to_come?: number | null;
+        };
+        /** @description Phrases, and what counts as one of them. What is left out is as it is at first. */
+        MentionsWish: {
+            /** @description Whether the phrases are regular expressions. */
+            expressions?: boolean;
+            /** @description Whether other forms of the words are meant too. */
+            forms?: boolean;
+            /** @description So many other words may stand between two of a phrase; ten at most. */
+            gap?: number;
+            keeps_accents?: boolean;
+            keeps_case?: boolean;
+            /** @description Only this one of the phrases, counted from 0. */
+            only?: number | null;
+            order?: components["schemas"]["OrderName"];
+            /** @description All mentions of these pages, rather than the first of each. */
+            pages?: number[] | null;
+            /** @description In which parts of pages; none for all that are known. */
+            parts?: components["schemas"]["PartName"][];
+            phrases: string[];
+            state?: components["schemas"]["StateName"];
+        };
         /** @description A site to be added. */
         NewSite: {
             name: string;
@@ -1693,6 +1770,11 @@ export interface components {
             /** @description Byte offsets into the text of the source page, for taking it. */
             words_start: number;
         };
+        /**
+         * @description In which order pages come.
+         * @enum {string}
+         */
+        OrderName: "mentions" | "sort";
         /** @description A target that is no page of the site. */
         OtherTarget: {
             id: string;
@@ -1863,6 +1945,16 @@ export interface components {
             /** @description How many pages pass the filters. */
             total: number;
         };
+        /** @description A page with mentions. */
+        PageWithMentions: {
+            /** @description In text order, those of its title first and those of its pictures last. */
+            mentions: components["schemas"]["MentionRow"][];
+            page: components["schemas"]["PageRef"];
+            /** @description How many there are; not all need be told. */
+            total: number;
+            /** @description The version of its text, for taking links; none where it cannot be edited. */
+            version?: string | null;
+        };
         /** @description A page with phrases that could lead to it. */
         PageWithPhrases: {
             page: components["schemas"]["PageRef"];
@@ -1887,6 +1979,11 @@ export interface components {
             counts: number;
             part: string;
         };
+        /**
+         * @description A part of pages in which phrases are looked for.
+         * @enum {string}
+         */
+        PartName: "text" | "headings" | "lists" | "tables" | "quotes" | "captions" | "code" | "alt" | "titles";
         /** @description What one part of a fit says. */
         PartReasons: {
             part: string;
@@ -1940,6 +2037,14 @@ export interface components {
             source?: number | null;
             /** Format: int32 */
             target: number;
+        };
+        /** @description How often a phrase stands on the pages that are asked for. */
+        PhraseCounted: {
+            /** @description Those that carry a link. */
+            linked: number;
+            mentions: number;
+            pages: number;
+            text: string;
         };
         /** @description The places of a rule. */
         PlaceCounts: {
@@ -2640,6 +2745,11 @@ export interface components {
             /** Format: int64 */
             release: number;
         };
+        /**
+         * @description Which mentions are told.
+         * @enum {string}
+         */
+        StateName: "all" | "linked" | "unlinked";
         /**
          * @description What an editor can do instead.
          * @enum {string}
@@ -4136,6 +4246,112 @@ export interface operations {
             };
             /** @description Something went wrong on the server. */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mentions_list: {
+        parameters: {
+            query?: {
+                /** @description Words that title, address, category or kind must hold, in any order. */
+                text?: string;
+                only?: "orphans" | "unreachable" | "dead_ends" | "broken" | "fresh" | "fresh_unlinked" | "in_tray" | "offered" | "threads" | "islands";
+                kind?: "page" | "post" | "product" | "collection" | "term_archive" | "file";
+                category?: string;
+                /** @description Bounds for figures, such as `words:100..500,links_in:..3`. */
+                ranges?: string;
+                sort?: "title" | "address" | "kind" | "category" | "words" | "links_in" | "content_links_in" | "links_out" | "links_away" | "broken" | "openings_in" | "best_in" | "openings_out" | "best_out" | "equity" | "attention" | "depth";
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MentionsWish"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mentions"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

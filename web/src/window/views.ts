@@ -17,6 +17,13 @@ export const VIEWS: readonly View[] = [
   { path: 'today', name: 'Today', group: 'Work', letter: 't', also: 'start attention overview' },
   { path: 'pages', name: 'Pages', group: 'Work', letter: 'p', also: 'orphans unreachable broken table' },
   {
+    path: 'phrases',
+    name: 'Phrases',
+    group: 'Find',
+    letter: 'm',
+    also: 'mentions words search sentences unlinked anchor text',
+  },
+  {
     path: 'reach',
     name: 'Reach',
     group: 'Shape',

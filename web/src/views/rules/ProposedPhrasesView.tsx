@@ -14,7 +14,7 @@ import { useRuleActions } from './useRules.ts';
 const MOST_ORPHANS = 50;
 
 /** Phrases for chosen pages, edited like a spreadsheet and made into rules in one go. */
-export function PhrasesView() {
+export function ProposedPhrasesView() {
   const site = useSite();
   const [search] = useSearchParams();
   const chosen = search.get('pages');
