@@ -16,6 +16,7 @@ import { startTheme } from './window/theme.ts';
 
 startTheme();
 
+const AnchorsView = later(() => import('./views/anchors/AnchorsView.tsx').then((view) => view.AnchorsView));
 const DeskView = later(() => import('./views/desk/DeskView.tsx').then((view) => view.DeskView));
 const HistoryView = later(() => import('./views/history/HistoryView.tsx').then((view) => view.HistoryView));
 const PhrasesView = later(() => import('./views/phrases/PhrasesView.tsx').then((view) => view.PhrasesView));
@@ -63,6 +64,7 @@ if (root) {
               <Route path="pages" element={<PagesView />} />
               <Route path="pages/:page" element={<DeskView />} />
               <Route path="phrases" element={<PhrasesView />} />
+              <Route path="anchors" element={<AnchorsView />} />
               <Route path="reach" element={<ReachView />} />
               <Route path="equity" element={<EquityView />} />
               <Route path="flow" element={<FlowView />} />

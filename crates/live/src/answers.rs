@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use strelm_core::anchors::AnchorRow;
 use strelm_core::audit::{BrokenByPage, FaultyLink, FaultyPlace, ReachEdit};
 use strelm_core::openings::Opening;
 use strelm_core::reach::Soundings;
@@ -84,6 +85,7 @@ pub(crate) struct Answers {
     pub lists: Kept<PageQuery, Vec<PageId>>,
     pub gainful: Kept<PageQuery, Gainful>,
     pub told: Kept<(), AllTold>,
+    pub anchors: Kept<(), Vec<AnchorRow>>,
     pub whole: Kept<WholeAnswer, Vec<u8>>,
     pub reach_edits: Kept<(), ReachEdits>,
 }

@@ -92,7 +92,7 @@ fn hide(model: &mut Model, deltas: Vec<TextDelta>, boilerplate: &HashSet<BlockKe
 }
 
 fn bare(site: &Site, delta: &TextDelta, boilerplate: &HashSet<BlockKey>, stems: &Stems) -> Option<BarePage> {
-    let TextDelta { page, language, hrefs, source } = delta;
+    let TextDelta { page, language, hrefs, source, .. } = delta;
     let (document, ..) = source.as_ref()?;
     let target = |link: &Link| site.page_at(hrefs.get(&link.href)?).filter(|to| to != page);
     BarePage::of(document, boilerplate, (stems, *language), target)

@@ -17,6 +17,8 @@ pub(crate) struct Revisions {
     pub rows: u64,
     /// What is worked out of the graph as a whole.
     pub soundings: u64,
+    /// Which texts are known, and what they say.
+    pub texts: u64,
     /// Auto-linking rules, and what holds for all of them.
     pub rules: u64,
 }

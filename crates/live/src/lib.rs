@@ -1,6 +1,7 @@
 //! Models of sites, held in memory and kept up to date by the journal. PostgreSQL is the truth; a model can be dropped
 //! and loaded anew at any time, and several processes agree because they follow the same journal.
 
+mod anchors;
 mod answers;
 mod columns;
 mod error;
@@ -23,12 +24,14 @@ mod query;
 mod reach_changes;
 mod registry;
 pub mod rules;
+mod said;
 mod sounding;
 mod text_deltas;
 mod texts;
 mod texts_due;
 mod told;
 
+pub use anchors::{AnchorFaultCount, AnchorQuery, AnchorSort};
 pub use answers::{Gainful, ReachEdits, Sounded, Totals, WholeAnswer};
 pub use columns::{Column, ColumnRange};
 pub use error::LiveError;

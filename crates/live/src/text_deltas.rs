@@ -4,15 +4,17 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
-use strelm_core::document::Document;
+use strelm_core::document::{Document, Region};
 use strelm_core::language::{Language, Stems};
 use strelm_core::phrases::ReadProse;
-use strelm_core::site::{Address, BlockKey, PageId};
+use strelm_core::site::{BlockKey, PageId};
 use strelm_store::looked::{self, LookedPage};
+use strelm_store::page::StoredLink;
 use strelm_store::{PgPool, SiteId, boilerplate, page};
 
 use super::error::LiveError;
 use super::model::TextDelta;
+use super::said::looked_links;
 
 /// Pages of which is read in one go what was found on them.
 const LOOKED_AT_ONCE: usize = 1000;
@@ -61,33 +63,35 @@ pub async fn text_deltas(
     boilerplate: Arc<HashSet<BlockKey>>,
 ) -> Result<Vec<TextDelta>, LiveError> {
     let which: Vec<PageId> = pages.iter().map(|(page, _)| *page).collect();
-    let mut hrefs: BTreeMap<PageId, HashMap<String, Address>> = BTreeMap::new();
-    for link in page::content_links(pool, site, &which).await? {
-        hrefs.entry(link.page).or_default().insert(link.href, link.to);
+    let mut stored: BTreeMap<PageId, Vec<StoredLink>> = BTreeMap::new();
+    for link in page::links(pool, site, Some(&which)).await? {
+        stored.entry(link.page).or_default().push(link);
     }
     let mut texts: HashMap<PageId, page::PageText> =
         page::texts(pool, site, Some(&which)).await?.into_iter().map(|text| (text.page, text)).collect();
     let with_texts: Vec<_> = pages
         .into_iter()
-        .map(|(page, language)| (page, language, texts.remove(&page).and_then(|text| text.source)))
+        .map(|(page, language)| {
+            let source = texts.remove(&page).and_then(|text| text.source);
+            (page, language, source, stored.remove(&page).unwrap_or_default())
+        })
         .collect();
     let parse = move || -> Vec<TextDelta> {
         let stems = Stems::default();
-        let parse = |(page, language, source): (PageId, Language, Option<page::Source>)| {
+        let parse = |(page, language, source, stored): (PageId, Language, Option<page::Source>, Vec<StoredLink>)| {
             let source = source.map(|source| {
                 let mut document = Document::read(source.text, source.format);
                 document.mark_boilerplate(&boilerplate);
                 let prose = ReadProse::with(&stems, &document, language);
                 (document, prose, source.hash)
             });
-            TextDelta { page, language, source, hrefs: HashMap::new() }
+            let said = looked_links(source.as_ref().map(|(document, ..)| document), &stored, language);
+            let content = stored.into_iter().filter(|link| link.region == Region::Content);
+            let hrefs = content.map(|link| (link.href, link.to)).collect();
+            TextDelta { page, language, source, hrefs, said }
         };
         with_texts.into_par_iter().map(parse).collect()
     };
     // Parsing is work for a thread of its own. What breaks off there is no page without a text.
-    let mut read = tokio::task::spawn_blocking(parse).await.map_err(|_| LiveError::BrokenOff)?;
-    for text in &mut read {
-        text.hrefs = hrefs.remove(&text.page).unwrap_or_default();
-    }
-    Ok(read)
+    tokio::task::spawn_blocking(parse).await.map_err(|_| LiveError::BrokenOff)
 }

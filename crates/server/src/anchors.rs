@@ -4,8 +4,9 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use serde::Serialize;
-use strelm_core::anchors::{AnchorRow, AnchorTexts, SaidLink};
-use strelm_core::document::{Document, Link, LinkKind, Region};
+use strelm_core::anchors::{AnchorRow, LookedLink, SaidLink, SiteAnchors};
+use strelm_core::document::{Document, Link, Region};
+use strelm_core::language::Language;
 use strelm_core::site::{Address, Destination, PageFacts};
 
 use crate::in_folder::FolderSite;
@@ -36,47 +37,42 @@ struct Row<'r> {
     faults: Vec<String>,
 }
 
-/// A link as it is told of.
-struct Said {
-    text: String,
-    kind: LinkKind,
-    to: String,
-    is_repeated: bool,
-}
-
 impl Anchors {
     /// # Errors
     /// When a part of the folder cannot be read, or the entry page is not there.
     pub fn run(&self) -> anyhow::Result<()> {
         let read = FolderSite::read_from(&self.folder, &self.entry)?;
-        let mut texts = AnchorTexts::default();
-        let look = |page: &PageFacts, document: &Document| (page.id, page.language, said_on(document, &page.address));
-        read.each_page(&self.folder, look, |(page, language, said)| {
-            for Said { text, kind, to, is_repeated } in &said {
-                texts.add(SaidLink { page, language, text, kind: *kind, to, is_repeated: *is_repeated });
-            }
+        let mut anchors = SiteAnchors::default();
+        let look = |page: &PageFacts, document: &Document| (page.id, said_on(document, &page.address, page.language));
+        read.each_page(&self.folder, look, |(page, said)| {
+            anchors.put(page, &said);
             Ok(())
         })?;
         let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-        for row in texts.into_rows() {
+        for row in anchors.rows() {
             print(&mut out, &row, self.jsonl)?;
         }
         Ok(out.flush()?)
     }
 }
 
-fn said_on(document: &Document, page: &Address) -> Vec<Said> {
-    let said = |link: &Link| Said {
-        text: document.anchor(link),
-        kind: link.kind,
-        to: match page.follow(&link.href) {
+fn said_on(document: &Document, page: &Address, language: Language) -> Vec<LookedLink> {
+    let said = |(ordinal, link): (usize, &Link)| {
+        let to = match page.follow(&link.href) {
             Destination::Page { address, fragment: Some(place) } => format!("{address}#{place}"),
             Destination::Page { address, fragment: None } => address.to_string(),
             Destination::Other(_) | Destination::Unusable => link.href.clone(),
-        },
-        is_repeated: link.region != Region::Content,
+        };
+        LookedLink::of(SaidLink {
+            language,
+            text: &document.anchor(link),
+            kind: link.kind,
+            to: &to,
+            ordinal: Some(ordinal),
+            is_repeated: link.region != Region::Content,
+        })
     };
-    document.links().iter().map(said).collect()
+    document.links().iter().enumerate().map(said).collect()
 }
 
 fn print(out: &mut impl Write, row: &AnchorRow, is_for_programs: bool) -> anyhow::Result<()> {

@@ -91,6 +91,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/anchors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(texts · log texts), in memory; the first window after a change of texts also pays for the counts. */
+        get: operations["anchors_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/anchors/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** O(links of the site), in memory, and the texts of the pages of the window. */
+        post: operations["anchors_places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/decisions": {
         parameters: {
             query?: never;
@@ -1027,6 +1061,64 @@ export interface components {
             words_end: number;
             words_start: number;
         };
+        /** @description Which anchor texts. */
+        AnchorKeys: {
+            /** @description As the list of anchor texts has them. */
+            keys: string[];
+        };
+        /** @description A link that says a text. */
+        AnchorPlaceRow: {
+            address: string;
+            /** @description Whether a picture carries it, and no words. */
+            is_picture: boolean;
+            /** @description Whether it is changed in the tray already. */
+            is_planned: boolean;
+            link?: number | null;
+            page: components["schemas"]["PageRef"];
+            sentence: components["schemas"]["Sentence"];
+            to?: components["schemas"]["PageRef"] | null;
+            /** @description The version of the page and which of its links it is, for mending it; none where it is not in the page's own text. */
+            version?: string | null;
+        };
+        /** @description Links in the content of pages that say a text. */
+        AnchorPlaces: {
+            places: components["schemas"]["AnchorPlaceRow"][];
+            total: number;
+        };
+        /** @description A stretch of the anchor texts, and what is wrong with how many of all. */
+        AnchorRows: {
+            /** @description Each fault, the gravest first; those that nothing has too. */
+            faults: components["schemas"]["FaultCount"][];
+            links: number;
+            rows: components["schemas"]["AnchorShown"][];
+            /** @description All of the site, and their links in content. */
+            texts: number;
+            /** @description Pages whose texts are on their way into memory: their links are not counted yet. */
+            texts_to_come?: number | null;
+            /** @description How many pass the filters. */
+            total: number;
+        };
+        /** @description An anchor text with what is counted of its links. */
+        AnchorShown: {
+            /** @description What is wrong with it, in plain words, the gravest first. */
+            faults: string[];
+            /** @description By which its places are asked for. */
+            key: string;
+            /** @description Links in the content of pages, on how many pages, and to how many targets. */
+            links: number;
+            /**
+             * Format: int32
+             * @description By which it is known as long as the site is in memory.
+             */
+            number: number;
+            pages: number;
+            /** @description Links in menus, headers and footers. */
+            repeated: number;
+            targets: number;
+            /** @description As most links write it. */
+            text: string;
+            words: number;
+        };
         /** @description Words with what surrounds them, and where they could lead. */
         Around: {
             opening?: components["schemas"]["OpeningRow"] | null;
@@ -1353,6 +1445,17 @@ export interface components {
             are_passed: boolean;
             places: components["schemas"]["ExceptionWish"][];
         };
+        /** @description How many texts have a fault, and how many links these have in content. */
+        FaultCount: {
+            fault: components["schemas"]["FaultName"];
+            links: number;
+            texts: number;
+        };
+        /**
+         * @description What is wrong with an anchor text.
+         * @enum {string}
+         */
+        FaultName: "empty" | "no_alt_text" | "says_nothing" | "is_address" | "sentence" | "long" | "several_targets" | "only_text" | "many_texts";
         /** @description A page with the places on it. */
         FaultPage: {
             page: components["schemas"]["PageRef"];
@@ -1604,6 +1707,15 @@ export interface components {
             share_before: number;
             /** @description The headings under which it stands, outermost first. */
             under: string[];
+        };
+        /** @description A link of a page. */
+        LinkOfPage: {
+            /** @description Which of the links of the page it is, from 0. */
+            link: number;
+            /** Format: int32 */
+            source: number;
+            /** @description The version of the page that the editor saw. */
+            version: string;
         };
         /** @description The rule that made a link. */
         LinkOfRule: {
@@ -3047,6 +3159,11 @@ export interface components {
             version: string;
         } | {
             /** @enum {string} */
+            kind: "mend";
+            links: components["schemas"]["LinkOfPage"][];
+            target?: components["schemas"]["TargetWish"] | null;
+        } | {
+            /** @enum {string} */
             kind: "follow_rules";
             /** Format: int32 */
             page?: number | null;
@@ -3534,6 +3651,195 @@ export interface operations {
             };
             /** @description Something went wrong on the server. */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    anchors_list: {
+        parameters: {
+            query?: {
+                /** @description Words that a text must hold, in any order. */
+                text?: string;
+                fault?: "empty" | "no_alt_text" | "says_nothing" | "is_address" | "sentence" | "long" | "several_targets" | "only_text" | "many_texts";
+                /** @description So many words at least, and at most. */
+                least_words?: number;
+                most_words?: number;
+                sort?: "text" | "words" | "links" | "pages" | "targets" | "repeated" | "faults";
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnchorRows"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    anchors_places: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnchorKeys"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnchorPlaces"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is larger than Strelm takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

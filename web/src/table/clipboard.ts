@@ -1,5 +1,7 @@
 // Cells for the clipboard: HTML for text programs, tabs and lines for spreadsheets.
 
+import { say } from '../parts/notices.ts';
+
 /** Text that no spreadsheet runs as a formula: one that begins like it gets an apostrophe. */
 export function harmless(text: string): string {
   const flat = text.replaceAll(/[\t\r\n]+/g, ' ');
@@ -20,6 +22,16 @@ export async function copyCells(cells: readonly (readonly string[])[]): Promise<
   await navigator.clipboard.write([
     new ClipboardItem({ 'text/plain': blob(plain, 'text/plain'), 'text/html': blob(html, 'text/html') }),
   ]);
+}
+
+/** Copies rows and says so, or that it could not be done. `what` are the rows in words. */
+export async function copyTable(cells: readonly (readonly string[])[], what: string): Promise<void> {
+  try {
+    await copyCells(cells);
+    say({ text: `Copied ${what} as a table.` });
+  } catch {
+    say({ text: 'The browser does not let Strelm write to the clipboard. Export the table instead.', isError: true });
+  }
 }
 
 function escaped(text: string): string {

@@ -23,6 +23,7 @@ export const VIEWS: readonly View[] = [
     letter: 'm',
     also: 'mentions words search sentences unlinked anchor text',
   },
+  { path: 'anchors', name: 'Anchors', group: 'Find', letter: 'a', also: 'anchor texts words of links faults here alt' },
   {
     path: 'reach',
     name: 'Reach',

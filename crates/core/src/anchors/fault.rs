@@ -13,7 +13,7 @@ pub const LONGEST_ANCHOR: usize = 10;
 const SHORTEST_SENTENCE: usize = 4;
 
 /// What is wrong with an anchor text.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Error)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Error)]
 pub enum AnchorFault {
     #[error("there is nothing to press")]
     Empty,
@@ -35,7 +35,50 @@ pub enum AnchorFault {
     ManyTexts { texts: usize },
 }
 
+/// What is wrong, without how much of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum AnchorFaultKind {
+    Empty,
+    NoAltText,
+    SaysNothing,
+    IsAddress,
+    Sentence,
+    Long,
+    SeveralTargets,
+    OnlyText,
+    ManyTexts,
+}
+
+impl AnchorFaultKind {
+    /// The gravest first.
+    pub const ALL: [Self; 9] = [
+        Self::Empty,
+        Self::NoAltText,
+        Self::SaysNothing,
+        Self::IsAddress,
+        Self::Sentence,
+        Self::Long,
+        Self::SeveralTargets,
+        Self::OnlyText,
+        Self::ManyTexts,
+    ];
+}
+
 impl AnchorFault {
+    pub const fn kind(self) -> AnchorFaultKind {
+        match self {
+            Self::Empty => AnchorFaultKind::Empty,
+            Self::NoAltText => AnchorFaultKind::NoAltText,
+            Self::SaysNothing => AnchorFaultKind::SaysNothing,
+            Self::IsAddress => AnchorFaultKind::IsAddress,
+            Self::Sentence => AnchorFaultKind::Sentence,
+            Self::Long { .. } => AnchorFaultKind::Long,
+            Self::SeveralTargets { .. } => AnchorFaultKind::SeveralTargets,
+            Self::OnlyText { .. } => AnchorFaultKind::OnlyText,
+            Self::ManyTexts { .. } => AnchorFaultKind::ManyTexts,
+        }
+    }
+
     /// What is wrong with a text by itself, the gravest first. O(length).
     pub fn of_text(text: &str, kind: LinkKind, language: Language) -> Vec<Self> {
         let text = text.trim();

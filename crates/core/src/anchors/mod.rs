@@ -2,8 +2,11 @@
 
 mod empty_words;
 mod fault;
-mod texts;
+mod said;
+mod site_anchors;
+mod tally;
 
 pub use empty_words::says_nothing;
-pub use fault::{AnchorFault, LONGEST_ANCHOR};
-pub use texts::{AnchorRow, AnchorTexts, SaidLink};
+pub use fault::{AnchorFault, AnchorFaultKind, LONGEST_ANCHOR};
+pub use said::{LookedLink, SaidLink};
+pub use site_anchors::{AnchorPlace, AnchorRow, SiteAnchors};

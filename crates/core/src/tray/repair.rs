@@ -36,6 +36,8 @@ pub enum RepairRefusal {
     NotItsOwn,
     #[error("This link cannot be changed from here: {0}. Change it on the page.")]
     Fixed(Refusal),
+    #[error("This link leads to no address that is known. Change it on the page.")]
+    LeadsNowhere,
     #[error("This link cannot be changed from here: a picture carries it, and no words. Change it on the page.")]
     OnPicture,
 }
@@ -62,32 +64,46 @@ impl Repair<'_> {
         fragment: Option<String>,
     ) -> Result<PlannedLink, RepairRefusal> {
         let place = fragment.clone().filter(|place| self.kept.contains(place));
-        let href = self.becomes.map(|(_, href)| match &place {
-            Some(place) => format!("{href}#{place}"),
-            None => href.to_owned(),
-        });
-        // What would be refused when it is released is refused now.
-        match &href {
-            Some(href) => document.change_link(ordinal, Some(href), &[]).map_err(RepairRefusal::Fixed)?,
-            None => document.take_out_link(ordinal).map_err(RepairRefusal::Fixed)?,
-        };
-        let said = document.quote_around(link.text).filter(|_| link.kind != LinkKind::Picture);
-        let target = self.becomes.map(|(target, _)| match (target.page(), place) {
-            (Some(page), Some(id)) => Target::Place { page, id },
-            _ => target.clone(),
+        let becomes = self.becomes.map(|(target, href)| match (target.page(), place) {
+            (Some(page), Some(id)) => (Target::Place { page, id: id.clone() }, format!("{href}#{id}")),
+            (_, Some(place)) => (target.clone(), format!("{href}#{place}")),
+            (_, None) => (target.clone(), href.to_owned()),
         });
         let old = OldLink { href: link.href.clone(), to: self.to.clone(), fragment };
-        Ok(PlannedLink {
-            source,
-            target,
-            words: link.text,
-            source_hash: document.hash(),
-            said: said.ok_or(RepairRefusal::OnPicture)?,
-            change: if href.is_some() { Change::Retarget(old) } else { Change::Unlink(old) },
-            href: href.unwrap_or_else(|| link.href.clone()),
-            says: Vec::new(),
-            fit: None,
-            by_rule: None,
-        })
+        mend_link(source, document, ordinal, old, becomes)
     }
+}
+
+/// A link of a page that is to lead elsewhere, which is written so; or is to be taken off its words. O(n) in its source.
+///
+/// # Errors
+/// [`RepairRefusal`].
+pub fn mend_link(
+    source: PageId,
+    document: &Document,
+    ordinal: usize,
+    old: OldLink,
+    becomes: Option<(Target, String)>,
+) -> Result<PlannedLink, RepairRefusal> {
+    let link = document.links().get(ordinal).ok_or(RepairRefusal::ReadAnew)?;
+    // What would be refused when it is released is refused now.
+    match &becomes {
+        Some((_, href)) => document.change_link(ordinal, Some(href), &[]).map_err(RepairRefusal::Fixed)?,
+        None => document.take_out_link(ordinal).map_err(RepairRefusal::Fixed)?,
+    };
+    let said = document.quote_around(link.text).filter(|_| link.kind != LinkKind::Picture);
+    let said = said.ok_or(RepairRefusal::OnPicture)?;
+    let (target, href) = becomes.unzip();
+    Ok(PlannedLink {
+        source,
+        target,
+        words: link.text,
+        source_hash: document.hash(),
+        said,
+        change: if href.is_some() { Change::Retarget(old) } else { Change::Unlink(old) },
+        href: href.unwrap_or_else(|| link.href.clone()),
+        says: Vec::new(),
+        fit: None,
+        by_rule: None,
+    })
 }

@@ -11,6 +11,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use chrono::NaiveDate;
+use strelm_core::anchors::SiteAnchors;
 use strelm_core::audit::ReachChange;
 use strelm_core::document::ContentHash;
 use strelm_core::language::fold;
@@ -43,6 +44,8 @@ pub use self::passing::PassingMark;
 pub struct Model {
     pub site: Site,
     pub book: PhraseBook,
+    /// What its links say, of the pages whose texts are known.
+    pub anchors: SiteAnchors,
     /// The version of each source that the prose was read from.
     pub versions: BTreeMap<PageId, ContentHash>,
     /// The version of each source as it is kept.
@@ -159,6 +162,7 @@ impl Model {
         Self {
             site: Site::new(entry),
             book: PhraseBook::default(),
+            anchors: SiteAnchors::default(),
             versions: BTreeMap::new(),
             sources: BTreeMap::new(),
             unread: BTreeSet::new(),

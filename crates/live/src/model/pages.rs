@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::time::Instant;
 
+use strelm_core::anchors::LookedLink;
 use strelm_core::document::{ContentHash, Document};
 use strelm_core::language::Language;
 use strelm_core::phrases::ReadProse;
@@ -36,6 +37,8 @@ pub struct TextDelta {
     pub source: Option<(Document, ReadProse, ContentHash)>,
     /// Where what is written in its content leads.
     pub hrefs: HashMap<String, Address>,
+    /// What its links say.
+    pub said: Vec<LookedLink>,
 }
 
 impl Model {
@@ -78,7 +81,7 @@ impl Model {
     /// Takes note of the text of a page that is known; what is not the page's latest text is put in, too, and asked for
     /// once more. As [`strelm_core::phrases::PhraseBook::put_read`].
     pub fn put_text(&mut self, delta: TextDelta) {
-        let TextDelta { page, language, source, hrefs } = delta;
+        let TextDelta { page, language, source, hrefs, said } = delta;
         if self.book.facts(page).is_none_or(|facts| facts.language != language) {
             return;
         }
@@ -92,6 +95,7 @@ impl Model {
             Some(version) => self.versions.insert(page, version),
             None => self.versions.remove(&page),
         };
+        self.anchors.put(page, &said);
         let (document, prose) = source.map(|(document, prose, _)| (document, prose)).unzip();
         self.book.put_read(page, document.as_ref().zip(prose), |href| hrefs.get(href).cloned());
         // Where all or much of a site comes, every page is looked at in its turn.
@@ -108,6 +112,7 @@ impl Model {
         self.unread.remove(&id);
         self.board.removed(id);
         self.book.remove_page(id);
+        self.anchors.remove(id);
         self.versions.remove(&id);
         self.sources.remove(&id);
         self.first_readings.remove(&id);
@@ -157,6 +162,7 @@ impl Model {
             + self.book.weight()
             + self.board.weight()
             + self.fragments.weight()
+            + self.anchors.weight()
             + self.weight_of_soundings()
             + of_pages
     }

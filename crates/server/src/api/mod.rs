@@ -1,5 +1,6 @@
 //! The HTTP interface: one folder for each resource, one file for each thing that can be done with it.
 
+mod anchors;
 mod attachment;
 mod decisions;
 mod described;
@@ -62,6 +63,8 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(reach::flow::show)
             .service(reach::page::show)
             .service(reach::rescue::rescue)
+            .service(anchors::list::list)
+            .service(anchors::places::places)
             .service(mentions::list::list)
             .service(openings::reasons::reasons)
             .service(openings::around::around)

@@ -27,7 +27,7 @@ export function LinkThem({ site, free, chosen, select, target, setTarget, take }
       <span className="figures font-semibold">{chosen === 0 ? 'None selected' : `${chosen} selected`}</span>
       <span className="flex gap-3">
         <Press name="The best of each page" press={() => select(bestOfEach(free))} />
-        <Press name={`All ${free.length}`} press={() => select(free.map((one) => one.key))} />
+        <Press name={`All ${free.length} shown`} press={() => select(free.map((one) => one.key))} />
         {chosen > 0 && <Press name="None" press={() => select([])} />}
       </span>
       <span className="ml-auto flex items-center gap-2">

@@ -183,7 +183,7 @@ function MentionLine({ site, mention, isOnItsWay, isSelected, toggle }: LineProp
   const carries = { free: 'could', linked: 'existing', in_tray: 'link', refused: 'nothing' } as const;
   return (
     <div className="flex items-start gap-2 py-1" data-testid="mention">
-      <span className="mt-0.5 w-5 shrink-0">
+      <span className="w-5 shrink-0">
         {isFree && (
           <input
             type="checkbox"

@@ -148,9 +148,9 @@ function Counts({ question, set, counts }: Props) {
       <thead>
         <tr className="text-right text-xs text-secondary">
           <th className="text-left font-normal">One alone</th>
-          <th className="font-normal">mentions</th>
-          <th className="font-normal">linked</th>
-          <th className="font-normal">pages</th>
+          <th className="pl-3 font-normal">mentions</th>
+          <th className="pl-3 font-normal">linked</th>
+          <th className="pl-3 font-normal">pages</th>
         </tr>
       </thead>
       <tbody>
@@ -160,7 +160,7 @@ function Counts({ question, set, counts }: Props) {
               <button
                 type="button"
                 aria-pressed={question.only === at}
-                className="link-hover w-full truncate text-left text-primary"
+                className="link-hover min-h-6 w-full truncate text-left text-primary"
                 onClick={() => set({ only: question.only === at ? null : at })}
               >
                 {one.text}

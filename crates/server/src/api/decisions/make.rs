@@ -15,9 +15,10 @@ use uuid::Uuid;
 
 use super::Decided;
 use super::follow_rules::following;
+use super::mend::{LinkOfPage, mended};
 use super::pass::PassWish;
 use super::repair::RepairOrder;
-use super::take::{TakeWish, taken};
+use super::take::{TakeWish, TargetWish, taken};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::LiveSite;
 
@@ -55,6 +56,12 @@ pub enum What {
         fragment: Option<String>,
         /// The page that they lead to afterwards; without one they are taken off.
         target: Option<u32>,
+    },
+    /// Gives links another target, whatever they lead to, or takes them off their words. Those that can be mended are.
+    Mend {
+        links: Vec<LinkOfPage>,
+        /// Without one they are taken off.
+        target: Option<TargetWish>,
     },
     /// Changes or takes off the links that some rules made, on one page or on all, so that they are as the rules would make
     /// them now.
@@ -137,6 +144,10 @@ async fn carry_out(
             let (links, refused) = wanted.links(state, site, live).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
+        What::Mend { links, target } => {
+            let (links, refused) = mended(state, site, live, links, target.as_ref()).await?;
+            decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
+        }
         What::FollowRules { rules, page } => {
             let rules: Vec<_> = rules.iter().map(|rule| RuleId(*rule)).collect();
             let (links, refused) = following(state, site, live, &rules, page.map(PageId)).await?;
@@ -176,7 +187,7 @@ async fn carry_out(
 const fn too_late(what: &What) -> &'static str {
     match what {
         What::Drop { .. } => "This link is not in the tray any more: it was dropped or released meanwhile.",
-        What::Repair { .. } | What::RepairAll { .. } | What::FollowRules { .. } => {
+        What::Repair { .. } | What::RepairAll { .. } | What::Mend { .. } | What::FollowRules { .. } => {
             "This link is not on the page any more. Look at the page once more."
         }
         What::BringBack { .. } => "This opening was brought back already.",

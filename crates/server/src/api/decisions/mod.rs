@@ -1,5 +1,6 @@
 mod follow_rules;
 pub mod make;
+mod mend;
 mod pass;
 pub mod repair;
 mod take;

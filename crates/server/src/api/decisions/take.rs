@@ -105,6 +105,14 @@ impl TargetWish {
         })
     }
 
+    /// The page that it is, by its number.
+    pub const fn page(&self) -> Option<u32> {
+        match self {
+            Self::Page(page) => Some(*page),
+            Self::Other(_) => None,
+        }
+    }
+
     /// # Errors
     /// [`ApiError::Unusable`] where it is none.
     pub fn target(&self, model: &Model) -> Result<Target, ApiError> {
