@@ -22,6 +22,9 @@ const HistoryView = later(() => import('./views/history/HistoryView.tsx').then((
 const PhrasesView = later(() => import('./views/phrases/PhrasesView.tsx').then((view) => view.PhrasesView));
 const PagesView = later(() => import('./views/pages/PagesView.tsx').then((view) => view.PagesView));
 const AddSiteView = later(() => import('./views/setup/AddSiteView.tsx').then((view) => view.AddSiteView));
+const DestinationsView = later(() =>
+  import('./views/destinations/DestinationsView.tsx').then((view) => view.DestinationsView),
+);
 const EquityView = later(() => import('./views/equity/EquityView.tsx').then((view) => view.EquityView));
 const FlowView = later(() => import('./views/flow/FlowView.tsx').then((view) => view.FlowView));
 const ReachView = later(() => import('./views/reach/ReachView.tsx').then((view) => view.ReachView));
@@ -65,6 +68,7 @@ if (root) {
               <Route path="pages/:page" element={<DeskView />} />
               <Route path="phrases" element={<PhrasesView />} />
               <Route path="anchors" element={<AnchorsView />} />
+              <Route path="destinations" element={<DestinationsView />} />
               <Route path="reach" element={<ReachView />} />
               <Route path="equity" element={<EquityView />} />
               <Route path="flow" element={<FlowView />} />

@@ -7,6 +7,7 @@
 
 pub mod anchors;
 pub mod audit;
+pub mod destinations;
 pub mod document;
 pub mod ids;
 pub mod in_order;

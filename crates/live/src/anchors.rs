@@ -4,6 +4,7 @@ use std::cmp::Reverse;
 use std::sync::Arc;
 
 use strelm_core::anchors::{AnchorFaultKind, AnchorRow};
+use strelm_core::destinations::Destinations;
 use strelm_core::language::fold;
 
 use super::kept::Revisions;
@@ -74,6 +75,12 @@ impl Model {
     pub fn anchor_rows(&self) -> Arc<Vec<AnchorRow>> {
         let at = Revisions { texts: self.texts_changed, ..Revisions::default() };
         self.answers.anchors.get(&(), at, || self.anchors.rows())
+    }
+
+    /// Where the site sends its readers. O(links) when first asked for after a change of texts, else O(1).
+    pub fn destinations(&self) -> Arc<Destinations> {
+        let at = Revisions { texts: self.texts_changed, ..Revisions::default() };
+        self.answers.destinations.get(&(), at, || Destinations::of(&self.anchors, self.site.entry()))
     }
 
     /// Those that are asked for, by their places among all. O(texts · log texts).

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use strelm_core::anchors::AnchorRow;
 use strelm_core::audit::{BrokenByPage, FaultyLink, FaultyPlace, ReachEdit};
+use strelm_core::destinations::Destinations;
 use strelm_core::openings::Opening;
 use strelm_core::reach::Soundings;
 use strelm_core::site::{BetterEntry, PageId};
@@ -86,6 +87,7 @@ pub(crate) struct Answers {
     pub gainful: Kept<PageQuery, Gainful>,
     pub told: Kept<(), AllTold>,
     pub anchors: Kept<(), Vec<AnchorRow>>,
+    pub destinations: Kept<(), Destinations>,
     pub whole: Kept<WholeAnswer, Vec<u8>>,
     pub reach_edits: Kept<(), ReachEdits>,
 }

@@ -28,6 +28,8 @@ pub fn looked_links(document: Option<&Document>, stored: &[StoredLink], language
                 to: leads.get(link.href.as_str()).map_or(&link.href, |to| to),
                 ordinal: Some(ordinal),
                 is_repeated: false,
+                is_filing: link.has_rel("tag"),
+                marks: document.link_attributes(link).marks(),
             }));
         }
     }
@@ -41,6 +43,8 @@ pub fn looked_links(document: Option<&Document>, stored: &[StoredLink], language
             to: &address_of(link),
             ordinal: None,
             is_repeated: link.region != Region::Content,
+            is_filing: link.attributes.rel.iter().any(|rel| rel == "tag"),
+            marks: link.attributes.marks(),
         })
     }));
     looked

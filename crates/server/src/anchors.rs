@@ -70,6 +70,8 @@ fn said_on(document: &Document, page: &Address, language: Language) -> Vec<Looke
             to: &to,
             ordinal: Some(ordinal),
             is_repeated: link.region != Region::Content,
+            is_filing: link.has_rel("tag"),
+            marks: document.link_attributes(link).marks(),
         })
     };
     document.links().iter().enumerate().map(said).collect()

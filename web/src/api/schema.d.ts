@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** O(addresses · log addresses), in memory; the first window after a change of texts also counts all links. */
+        get: operations["destinations_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/edge": {
         parameters: {
             query?: never;
@@ -1061,12 +1078,7 @@ export interface components {
             words_end: number;
             words_start: number;
         };
-        /** @description Which anchor texts. */
-        AnchorKeys: {
-            /** @description As the list of anchor texts has them. */
-            keys: string[];
-        };
-        /** @description A link that says a text. */
+        /** @description A link in its sentence. */
         AnchorPlaceRow: {
             address: string;
             /** @description Whether a picture carries it, and no words. */
@@ -1075,12 +1087,14 @@ export interface components {
             is_planned: boolean;
             link?: number | null;
             page: components["schemas"]["PageRef"];
+            /** @description How it is to be followed. */
+            says: components["schemas"]["LinkMarksShown"];
             sentence: components["schemas"]["Sentence"];
             to?: components["schemas"]["PageRef"] | null;
             /** @description The version of the page and which of its links it is, for mending it; none where it is not in the page's own text. */
             version?: string | null;
         };
-        /** @description Links in the content of pages that say a text. */
+        /** @description Links in the content of pages. */
         AnchorPlaces: {
             places: components["schemas"]["AnchorPlaceRow"][];
             total: number;
@@ -1100,8 +1114,8 @@ export interface components {
         };
         /** @description An anchor text with what is counted of its links. */
         AnchorShown: {
-            /** @description What is wrong with it, in plain words, the gravest first. */
-            faults: string[];
+            /** @description What is wrong with it, the gravest first, and the same in plain words. */
+            faults: components["schemas"]["FaultName"][];
             /** @description By which its places are asked for. */
             key: string;
             /** @description Links in the content of pages, on how many pages, and to how many targets. */
@@ -1117,6 +1131,7 @@ export interface components {
             targets: number;
             /** @description As most links write it. */
             text: string;
+            whys: string[];
             words: number;
         };
         /** @description Words with what surrounds them, and where they could lead. */
@@ -1137,6 +1152,20 @@ export interface components {
             words_end: number;
             words_start: number;
         };
+        /** @description Which links: those that say one of some texts, or lead to one of some hosts or addresses. */
+        AskedLinks: {
+            keys: string[];
+            /** @enum {string} */
+            kind: "texts";
+        } | {
+            hosts: string[];
+            /** @enum {string} */
+            kind: "hosts";
+        } | {
+            addresses: string[];
+            /** @enum {string} */
+            kind: "addresses";
+        };
         /** @description How many pages there are in one click depth. */
         Band: {
             /**
@@ -1154,6 +1183,27 @@ export interface components {
              * @description As the site stands.
              */
             now: number;
+        };
+        /** @description What becomes of links. */
+        Becomes: {
+            /** @enum {string} */
+            kind: "off";
+        } | {
+            /** @enum {string} */
+            kind: "leads";
+            target: components["schemas"]["TargetWish"];
+        } | {
+            from: string;
+            /** @enum {string} */
+            kind: "swap";
+            to: string;
+        } | {
+            /** @enum {string} */
+            kind: "says";
+            new_tab?: boolean | null;
+            nofollow?: boolean | null;
+            sponsored?: boolean | null;
+            ugc?: boolean | null;
         };
         /** @description The best openings of one page. */
         BestOfPage: {
@@ -1329,6 +1379,33 @@ export interface components {
             taken_out: components["schemas"]["TakenRow"][];
             /** @description The same page in other languages, as far as they are pages of the site. */
             versions: components["schemas"]["VersionRef"][];
+        };
+        /** @description A host or an address with what is counted of its links. */
+        DestinationRow: {
+            /** @description Of a host how many addresses it has. */
+            addresses: number;
+            /** @description Links in the content of pages, and pages with such. */
+            links: number;
+            /** @description A host; mail, phone and text messages by their schemes; or an address. */
+            name: string;
+            new_tab: number;
+            /** @description Of all of them. */
+            nofollow: number;
+            pages: number;
+            /** @description Links in menus, headers and footers. */
+            repeated: number;
+            sponsored: number;
+            ugc: number;
+        };
+        /** @description A stretch of the destinations. */
+        DestinationRows: {
+            /** @description All hosts of the site. */
+            hosts: number;
+            rows: components["schemas"]["DestinationRow"][];
+            /** @description Pages whose texts are on their way into memory: their links are not counted yet. */
+            texts_to_come?: number | null;
+            /** @description How many pass the filters. */
+            total: number;
         };
         /** @description Links that lead by a detour: the first of them, and how many there are. */
         DetourLines: {
@@ -1707,6 +1784,13 @@ export interface components {
             share_before: number;
             /** @description The headings under which it stands, outermost first. */
             under: string[];
+        };
+        /** @description How a link is to be followed. */
+        LinkMarksShown: {
+            new_tab: boolean;
+            nofollow: boolean;
+            sponsored: boolean;
+            ugc: boolean;
         };
         /** @description A link of a page. */
         LinkOfPage: {
@@ -3158,10 +3242,10 @@ export interface components {
             /** @description The version of the source page that the editor saw. */
             version: string;
         } | {
+            becomes: components["schemas"]["Becomes"];
             /** @enum {string} */
             kind: "mend";
             links: components["schemas"]["LinkOfPage"][];
-            target?: components["schemas"]["TargetWish"] | null;
         } | {
             /** @enum {string} */
             kind: "follow_rules";
@@ -3766,7 +3850,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AnchorKeys"];
+                "application/json": components["schemas"]["AskedLinks"];
             };
         };
         responses: {
@@ -3908,6 +3992,98 @@ export interface operations {
             };
             /** @description The request is larger than Strelm takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests at once; `Retry-After` says when to come again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Something went wrong on the server. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    destinations_list: {
+        parameters: {
+            query?: {
+                /** @description What a host or an address must hold, in any case. */
+                text?: string;
+                /** @description The addresses of this host, rather than hosts. */
+                host?: string;
+                /** @description All addresses, rather than hosts. */
+                addresses?: boolean;
+                sort?: "name" | "links" | "pages" | "addresses" | "nofollow" | "sponsored" | "new_tab";
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DestinationRows"];
+                };
+            };
+            /** @description The request cannot be understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from Strelm's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -25,6 +25,13 @@ export const VIEWS: readonly View[] = [
   },
   { path: 'anchors', name: 'Anchors', group: 'Find', letter: 'a', also: 'anchor texts words of links faults here alt' },
   {
+    path: 'destinations',
+    name: 'Destinations',
+    group: 'Find',
+    letter: 'd',
+    also: 'outside external hosts partners affiliate nofollow sponsored mail',
+  },
+  {
     path: 'reach',
     name: 'Reach',
     group: 'Shape',

@@ -2,7 +2,7 @@
 
 use super::empty_words::folded_words;
 use super::fault::AnchorFault;
-use crate::document::LinkKind;
+use crate::document::{LinkKind, LinkMarks};
 use crate::language::Language;
 
 /// A link as its readers see it.
@@ -18,6 +18,10 @@ pub struct SaidLink<'l> {
     pub ordinal: Option<usize>,
     /// Whether it stands on many pages alike, in a menu or footer.
     pub is_repeated: bool,
+    /// Whether it files its page under a term, whose name it says: `rel=tag`.
+    pub is_filing: bool,
+    /// How it is to be followed.
+    pub marks: LinkMarks,
 }
 
 /// The same with what can be told of it by itself, so that many pages can be looked at side by side.
@@ -30,6 +34,8 @@ pub struct LookedLink {
     pub(super) faults: Vec<AnchorFault>,
     pub(super) ordinal: Option<u32>,
     pub(super) is_repeated: bool,
+    pub(super) is_filing: bool,
+    pub(super) marks: LinkMarks,
 }
 
 impl LookedLink {
@@ -53,6 +59,8 @@ impl LookedLink {
             },
             ordinal: link.ordinal.and_then(|ordinal| u32::try_from(ordinal).ok()),
             is_repeated: link.is_repeated,
+            is_filing: link.is_filing,
+            marks: link.marks,
         }
     }
 }

@@ -9,6 +9,7 @@ use smallvec::SmallVec;
 use super::fault::AnchorFault;
 use super::said::LookedLink;
 use super::tally::Tally;
+use crate::document::LinkMarks;
 use crate::ids::PageId;
 use crate::language::words;
 
@@ -52,6 +53,7 @@ pub struct AnchorPlace<'a> {
     pub text: &'a str,
     pub to: &'a str,
     pub is_repeated: bool,
+    pub marks: LinkMarks,
 }
 
 /// The anchor texts of a site, kept up to date page by page. Texts and targets that nobody uses any more stay known, and
@@ -106,6 +108,8 @@ struct Said {
     to: u32,
     ordinal: Option<u32>,
     is_repeated: bool,
+    is_filing: bool,
+    marks: LinkMarks,
     faults: SmallVec<[AnchorFault; 0]>,
 }
 
@@ -117,6 +121,8 @@ struct Anchor {
     pages: u32,
     repeated: u32,
     targets: Tally<u32>,
+    /// Archives of terms under which pages are filed with it: these are called by their names, and by nothing else.
+    filed_under: Tally<u32>,
     faults: Tally<AnchorFault>,
 }
 
@@ -168,6 +174,8 @@ impl SiteAnchors {
             to,
             ordinal: link.ordinal,
             is_repeated: link.is_repeated,
+            is_filing: link.is_filing,
+            marks: link.marks,
             faults: link.faults.iter().copied().collect(),
         }
     }
@@ -185,6 +193,10 @@ impl SiteAnchors {
             anchor.links = step(anchor.links, is_more);
             for fault in &link.faults {
                 count(&mut anchor.faults, *fault, is_more);
+            }
+            if link.is_filing {
+                count(&mut anchor.filed_under, link.to, is_more);
+                continue;
             }
             let is_new_or_last = count(&mut anchor.targets, link.to, is_more);
             if let Some(led_to) = self.led_to.get_mut(link.to as usize) {
@@ -222,6 +234,7 @@ impl SiteAnchors {
             faults.extend(self.faults_of_targets(anchor));
         }
         faults.sort_unstable();
+        let only_filed_under = anchor.filed_under.iter().filter(|(to, _)| !anchor.targets.has(*to));
         AnchorRow {
             number: id.0,
             key: self.keys.string(id.0).to_owned(),
@@ -229,7 +242,7 @@ impl SiteAnchors {
             text,
             links: anchor.links as usize,
             pages: anchor.pages as usize,
-            targets: anchor.targets.len(),
+            targets: anchor.targets.len() + only_filed_under.count(),
             repeated: anchor.repeated as usize,
             faults,
         }
@@ -251,13 +264,24 @@ impl SiteAnchors {
     /// O(links of the site).
     pub fn places(&self, keys: &[String]) -> impl Iterator<Item = AnchorPlace<'_>> {
         let asked: FxHashSet<AnchorId> = keys.iter().filter_map(|key| self.keys.get(key)).map(AnchorId).collect();
+        self.links(move |link| asked.contains(&link.anchor))
+    }
+
+    /// The links whose targets pass a test, which each target is put to once. O(links and targets of the site).
+    pub fn leading(&self, mut is_asked: impl FnMut(&str) -> bool) -> impl Iterator<Item = AnchorPlace<'_>> {
+        let asked: Vec<bool> = self.targets.strings.iter().map(|to| is_asked(to)).collect();
+        self.links(move |link| asked.get(link.to as usize).is_some_and(|is_asked| *is_asked))
+    }
+
+    fn links<'a>(&'a self, is_asked: impl Fn(&Said) -> bool + 'a) -> impl Iterator<Item = AnchorPlace<'a>> {
         let on_pages = self.pages.iter().flat_map(|(page, said)| said.iter().map(move |link| (*page, link)));
-        on_pages.filter(move |(_, link)| asked.contains(&link.anchor)).map(|(page, link)| AnchorPlace {
+        on_pages.filter(move |(_, link)| is_asked(link)).map(|(page, link)| AnchorPlace {
             page,
             ordinal: link.ordinal.map(|ordinal| ordinal as usize),
             text: self.texts.string(link.text),
             to: self.targets.string(link.to),
             is_repeated: link.is_repeated,
+            marks: link.marks,
         })
     }
 
@@ -285,7 +309,16 @@ mod tests {
     use crate::language::Language;
 
     fn link<'l>(text: &'l str, to: &'l str) -> SaidLink<'l> {
-        SaidLink { language: Language::English, text, kind: LinkKind::Text, to, ordinal: Some(0), is_repeated: false }
+        SaidLink {
+            language: Language::English,
+            text,
+            kind: LinkKind::Text,
+            to,
+            ordinal: Some(0),
+            is_repeated: false,
+            is_filing: false,
+            marks: LinkMarks::default(),
+        }
     }
 
     fn counted<'l>(pages: impl IntoIterator<Item = (u32, Vec<SaidLink<'l>>)>) -> SiteAnchors {
@@ -340,6 +373,10 @@ mod tests {
         let same = |pages: u32| counted((1..=pages).map(|page| (page, vec![link("dark adaptation", "/dark")])));
         assert_eq!(same(5).rows()[0].faults, [AnchorFault::OnlyText { links: 5 }]);
         assert_eq!(same(4).rows()[0].faults, []);
+        // The archive of a term is called by its name.
+        let filed = (1..=9).map(|page| (page, vec![SaidLink { is_filing: true, ..link("moons", "/tag/moon") }]));
+        let filed = counted(filed).rows();
+        assert_eq!((filed[0].links, filed[0].targets, filed[0].faults.as_slice()), (9, 1, &[][..]));
         let names: Vec<_> = (0..9).map(|at| format!("name {at}")).collect();
         let many = counted([(1, names.iter().map(|name| link(name, "/dark")).collect())]);
         assert!(many.rows().iter().all(|row| row.faults == [AnchorFault::ManyTexts { texts: 9 }]));

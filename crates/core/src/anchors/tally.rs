@@ -69,6 +69,13 @@ impl<T: Copy + Eq + Hash> Tally<T> {
         }
     }
 
+    pub(super) fn has(&self, one: T) -> bool {
+        match self {
+            Self::Few(few) => few.iter().any(|(known, _)| *known == one),
+            Self::Many(many) => many.contains_key(&one),
+        }
+    }
+
     /// How many different things there are.
     pub(super) fn len(&self) -> usize {
         match self {

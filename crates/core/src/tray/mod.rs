@@ -35,7 +35,7 @@ pub use passed::{Passed, PassedPlace, Passes};
 pub use place::{Placed, SourceNow, place_of};
 pub use planned_link::{ByRule, Change, OldLink, PlannedLink};
 pub use release::{Ended, OnePage, as_it_stands, held_back_all};
-pub use repair::{Repair, RepairRefusal, StoredHrefs, mend_link};
+pub use repair::{Mended, Repair, RepairRefusal, StoredHrefs, mend_link};
 pub use sight::{Seen, sight};
 pub use take::{LinkSpot, LinkWish, Taken, Taking};
 pub use take_back::take_out;

@@ -5,7 +5,7 @@ use std::collections::{HashMap, HashSet};
 use thiserror::Error;
 
 use super::planned_link::{Change, OldLink, PlannedLink};
-use crate::document::{Document, Link, LinkKind, Refusal};
+use crate::document::{Document, Link, LinkKind, LinkSays, Refusal};
 use crate::ids::PageId;
 use crate::site::{Address, Target};
 
@@ -38,6 +38,12 @@ pub enum RepairRefusal {
     Fixed(Refusal),
     #[error("This link leads to no address that is known. Change it on the page.")]
     LeadsNowhere,
+    #[error("The address of this link does not begin so.")]
+    BeginsOtherwise,
+    #[error("This link would lead to no address any more.")]
+    NoAddress,
+    #[error("This link says all of this already.")]
+    SaysSo,
     #[error("This link cannot be changed from here: a picture carries it, and no words. Change it on the page.")]
     OnPicture,
 }
@@ -64,17 +70,29 @@ impl Repair<'_> {
         fragment: Option<String>,
     ) -> Result<PlannedLink, RepairRefusal> {
         let place = fragment.clone().filter(|place| self.kept.contains(place));
-        let becomes = self.becomes.map(|(target, href)| match (target.page(), place) {
-            (Some(page), Some(id)) => (Target::Place { page, id: id.clone() }, format!("{href}#{id}")),
-            (_, Some(place)) => (target.clone(), format!("{href}#{place}")),
-            (_, None) => (target.clone(), href.to_owned()),
-        });
+        let leads = |(target, href): (&Target, &str)| match (target.page(), place) {
+            (Some(page), Some(id)) => Mended::Leads(Target::Place { page, id: id.clone() }, format!("{href}#{id}")),
+            (_, Some(place)) => Mended::Leads(target.clone(), format!("{href}#{place}")),
+            (_, None) => Mended::Leads(target.clone(), href.to_owned()),
+        };
+        let becomes = self.becomes.map_or(Mended::Off, leads);
         let old = OldLink { href: link.href.clone(), to: self.to.clone(), fragment };
         mend_link(source, document, ordinal, old, becomes)
     }
 }
 
-/// A link of a page that is to lead elsewhere, which is written so; or is to be taken off its words. O(n) in its source.
+/// What becomes of a link.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Mended {
+    /// It is taken off its words.
+    Off,
+    /// It leads there, which is written so.
+    Leads(Target, String),
+    /// It leads where it did and says other things.
+    Says(Vec<LinkSays>),
+}
+
+/// A change of a link of a page. O(n) in its source.
 ///
 /// # Errors
 /// [`RepairRefusal`].
@@ -83,26 +101,36 @@ pub fn mend_link(
     document: &Document,
     ordinal: usize,
     old: OldLink,
-    becomes: Option<(Target, String)>,
+    becomes: Mended,
 ) -> Result<PlannedLink, RepairRefusal> {
     let link = document.links().get(ordinal).ok_or(RepairRefusal::ReadAnew)?;
     // What would be refused when it is released is refused now.
     match &becomes {
-        Some((_, href)) => document.change_link(ordinal, Some(href), &[]).map_err(RepairRefusal::Fixed)?,
-        None => document.take_out_link(ordinal).map_err(RepairRefusal::Fixed)?,
-    };
+        Mended::Off => document.take_out_link(ordinal),
+        Mended::Leads(_, href) => document.change_link(ordinal, Some(href), &[]),
+        Mended::Says(says) => document.change_link(ordinal, None, says),
+    }
+    .map_err(RepairRefusal::Fixed)?;
+    if let Mended::Says(says) = &becomes
+        && says.iter().all(|says| says.as_on(document, link) == *says)
+    {
+        return Err(RepairRefusal::SaysSo);
+    }
     let said = document.quote_around(link.text).filter(|_| link.kind != LinkKind::Picture);
-    let said = said.ok_or(RepairRefusal::OnPicture)?;
-    let (target, href) = becomes.unzip();
+    let (change, target, href, says) = match becomes {
+        Mended::Off => (Change::Unlink(old), None, link.href.clone(), Vec::new()),
+        Mended::Leads(target, href) => (Change::Retarget(old), Some(target), href, Vec::new()),
+        Mended::Says(says) => (Change::Attributes(old), None, link.href.clone(), says),
+    };
     Ok(PlannedLink {
         source,
         target,
         words: link.text,
         source_hash: document.hash(),
-        said,
-        change: if href.is_some() { Change::Retarget(old) } else { Change::Unlink(old) },
-        href: href.unwrap_or_else(|| link.href.clone()),
-        says: Vec::new(),
+        said: said.ok_or(RepairRefusal::OnPicture)?,
+        change,
+        href,
+        says,
         fit: None,
         by_rule: None,
     })

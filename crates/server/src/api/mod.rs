@@ -4,6 +4,7 @@ mod anchors;
 mod attachment;
 mod decisions;
 mod described;
+mod destinations;
 mod edge;
 mod error;
 pub mod events;
@@ -65,6 +66,7 @@ pub fn configure(config: &mut ServiceConfig<'_>) {
             .service(reach::rescue::rescue)
             .service(anchors::list::list)
             .service(anchors::places::places)
+            .service(destinations::list::list)
             .service(mentions::list::list)
             .service(openings::reasons::reasons)
             .service(openings::around::around)

@@ -1,4 +1,5 @@
 import { useCallback, useState } from 'react';
+import { LinkPlaces } from '../../links/LinkPlaces.tsx';
 import { count } from '../../parts/words.ts';
 import { FilterChip } from '../../table/Chips.tsx';
 import { copyTable } from '../../table/clipboard.ts';
@@ -7,7 +8,6 @@ import { TextFilter } from '../../table/TextFilter.tsx';
 import { useSelection } from '../../table/useSelection.ts';
 import { useSite } from '../../window/useSite.ts';
 import { ViewTabs } from '../../window/ViewTabs.tsx';
-import { AnchorPlaces } from './AnchorPlaces.tsx';
 import { FaultPicture } from './FaultPicture.tsx';
 import { ANCHOR_WORDS, anchorRows } from './useAnchors.ts';
 import {
@@ -93,10 +93,12 @@ export function AnchorsView() {
           />
         </div>
         {shown.length > 0 && (
-          <AnchorPlaces
+          <LinkPlaces
             key={shown.map((row) => row.number).join()}
             site={site}
-            rows={shown}
+            asked={{ kind: 'texts', keys: shown.map((row) => row.key) }}
+            title={shown.length > 1 ? count(shown.length, 'text') : shown[0]?.text || 'Links that say nothing'}
+            whys={shown.length > 1 ? [] : (shown[0]?.whys ?? [])}
             close={() => {
               setOpened(undefined);
               selection.clear();
@@ -114,7 +116,7 @@ function nameOf(row: AnchorRow): string {
 
 function cellsOf(row: AnchorRow): string[] {
   return COLUMNS.map(({ key }) =>
-    key === 'text' ? row.text : key === 'faults' ? row.faults.join('; ') : String(row[key]),
+    key === 'text' ? row.text : key === 'faults' ? row.whys.join('; ') : String(row[key]),
   );
 }
 
@@ -135,8 +137,8 @@ function AnchorCell(props: { column: AnchorColumn; row: AnchorRow; index: number
       );
     case 'faults':
       return (
-        <span className="text-secondary" title={row.faults.join('\n')}>
-          {row.faults[0]}
+        <span className="text-secondary" title={row.whys.join('\n')}>
+          {row.faults[0] && FAULTS[row.faults[0]]}
           {row.faults.length > 1 && ` (+${row.faults.length - 1})`}
         </span>
       );

@@ -103,8 +103,9 @@ pub struct AnchorShown {
     pub targets: usize,
     /// Links in menus, headers and footers.
     pub repeated: usize,
-    /// What is wrong with it, in plain words, the gravest first.
-    pub faults: Vec<String>,
+    /// What is wrong with it, the gravest first, and the same in plain words.
+    pub faults: Vec<FaultName>,
+    pub whys: Vec<String>,
 }
 
 impl FaultName {
@@ -161,7 +162,8 @@ impl AnchorShown {
             pages: row.pages,
             targets: row.targets,
             repeated: row.repeated,
-            faults: row.faults.iter().map(ToString::to_string).collect(),
+            faults: row.faults.iter().filter_map(|fault| FaultName::of(fault.kind())).collect(),
+            whys: row.faults.iter().map(ToString::to_string).collect(),
         }
     }
 }

@@ -1,10 +1,12 @@
-//! The links that say an anchor text, each in its sentence.
+//! Links that say an anchor text, or lead to a host or an address, each in its sentence.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use strelm_core::document::{Document, LinkKind};
+use strelm_core::anchors::AnchorPlace;
+use strelm_core::destinations::away;
+use strelm_core::document::{Document, LinkKind, LinkMarks};
 use strelm_core::site::{Address, PageId};
 use strelm_live::Model;
 use strelm_store::SiteId;
@@ -17,24 +19,34 @@ use crate::api::{ApiError, Problem, State};
 /// The largest window.
 const MOST_PLACES: usize = 200;
 
-/// Texts that are asked for at once.
-const MOST_TEXTS: usize = 500;
+/// Texts, hosts or addresses that are asked for at once.
+const MOST_ASKED: usize = 500;
 
-/// Which anchor texts.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct AnchorKeys {
-    /// As the list of anchor texts has them.
-    keys: Vec<String>,
+/// Which links: those that say one of some texts, or lead to one of some hosts or addresses.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum AskedLinks {
+    /// By their keys, as the list of anchor texts has them.
+    Texts {
+        keys: Vec<String>,
+    },
+    /// As the list of destinations has them.
+    Hosts {
+        hosts: Vec<String>,
+    },
+    Addresses {
+        addresses: Vec<String>,
+    },
 }
 
-/// Links in the content of pages that say a text.
+/// Links in the content of pages.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AnchorPlaces {
     pub total: usize,
     pub places: Vec<AnchorPlaceRow>,
 }
 
-/// A link that says a text.
+/// A link in its sentence.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AnchorPlaceRow {
     pub page: PageRef,
@@ -47,8 +59,30 @@ pub struct AnchorPlaceRow {
     /// Where it leads.
     pub to: Option<PageRef>,
     pub address: String,
+    /// How it is to be followed.
+    pub says: LinkMarksShown,
     /// Whether it is changed in the tray already.
     pub is_planned: bool,
+}
+
+/// How a link is to be followed.
+#[derive(Debug, Clone, Copy, Serialize, ToSchema)]
+pub struct LinkMarksShown {
+    pub nofollow: bool,
+    pub sponsored: bool,
+    pub ugc: bool,
+    pub new_tab: bool,
+}
+
+impl LinkMarksShown {
+    const fn of(marks: LinkMarks) -> Self {
+        Self {
+            nofollow: marks.has(LinkMarks::NOFOLLOW),
+            sponsored: marks.has(LinkMarks::SPONSORED),
+            ugc: marks.has(LinkMarks::USER_CONTENT),
+            new_tab: marks.has(LinkMarks::NEW_TAB),
+        }
+    }
 }
 
 /// A link as the model knows it.
@@ -58,6 +92,7 @@ struct Found {
     text: String,
     to: Option<PageRef>,
     address: String,
+    says: LinkMarksShown,
 }
 
 /// O(links of the site), in memory, and the texts of the pages of the window.
@@ -67,17 +102,20 @@ pub async fn places(
     state: web::Data<State>,
     path: web::Path<i32>,
     window: web::Query<Window>,
-    asked: web::Json<AnchorKeys>,
+    asked: web::Json<AskedLinks>,
 ) -> Result<web::Json<AnchorPlaces>, ApiError> {
     let live = state.site(*path).await?;
-    let keys = asked.into_inner().keys;
-    if keys.len() > MOST_TEXTS {
-        return Err(ApiError::Unusable(format!("Ask for at most {MOST_TEXTS} anchor texts at once.")));
+    let asked = asked.into_inner();
+    let (AskedLinks::Texts { keys: names }
+    | AskedLinks::Hosts { hosts: names }
+    | AskedLinks::Addresses { addresses: names }) = &asked;
+    if names.len() > MOST_ASKED {
+        return Err(ApiError::Unusable(format!("Ask for at most {MOST_ASKED} texts, hosts or addresses at once.")));
     }
     let (offset, limit) = window.stretch(MOST_PLACES);
     let look = {
         let live = std::sync::Arc::clone(&live);
-        move || live.look(|model| found(model, &keys, offset, limit))
+        move || live.look(|model| found(model, &asked, offset, limit))
     };
     let (total, found) = state.aside(look).await?;
     let mut which: Vec<PageId> = found.iter().map(|found| PageId(found.page.number)).collect();
@@ -94,9 +132,30 @@ pub async fn places(
     Ok(web::Json(AnchorPlaces { total, places: state.aside(tell).await? }))
 }
 
-fn found(model: &Model, keys: &[String], offset: usize, limit: usize) -> (usize, Vec<Found>) {
+fn found(model: &Model, asked: &AskedLinks, offset: usize, limit: usize) -> (usize, Vec<Found>) {
+    let entry = model.site.entry();
+    match asked {
+        AskedLinks::Texts { keys } => shown(model, model.anchors.places(keys), offset, limit),
+        AskedLinks::Hosts { hosts } => {
+            let hosts: HashSet<&str> = hosts.iter().map(String::as_str).collect();
+            let leads = |to: &str| away(entry, to).is_some_and(|host| hosts.contains(host));
+            shown(model, model.anchors.leading(leads), offset, limit)
+        }
+        AskedLinks::Addresses { addresses } => {
+            let addresses: HashSet<&str> = addresses.iter().map(String::as_str).collect();
+            shown(model, model.anchors.leading(|to| addresses.contains(to)), offset, limit)
+        }
+    }
+}
+
+fn shown<'m>(
+    model: &Model,
+    links: impl Iterator<Item = AnchorPlace<'m>>,
+    offset: usize,
+    limit: usize,
+) -> (usize, Vec<Found>) {
     let (mut total, mut found) = (0, Vec::new());
-    for place in model.anchors.places(keys).filter(|place| !place.is_repeated) {
+    for place in links.filter(|place| !place.is_repeated) {
         total += 1;
         if total <= offset || found.len() >= limit {
             continue;
@@ -105,7 +164,8 @@ fn found(model: &Model, keys: &[String], offset: usize, limit: usize) -> (usize,
         let to = Address::parse(place.to.split('#').next().unwrap_or_default()).ok();
         let to = to.and_then(|to| model.site.page_at(&to)).and_then(|to| PageRef::of(model, to.0).ok());
         let (text, address) = (place.text.to_owned(), place.to.to_owned());
-        found.push(Found { page, ordinal: place.ordinal, text, to, address });
+        let says = LinkMarksShown::of(place.marks);
+        found.push(Found { page, ordinal: place.ordinal, text, to, address, says });
     }
     (total, found)
 }
@@ -129,6 +189,7 @@ fn row(model: &Model, documents: &HashMap<PageId, Document>, found: Found) -> An
         },
         to: found.to,
         address: found.address,
+        says: found.says,
         is_planned: planned,
         page: found.page,
     }

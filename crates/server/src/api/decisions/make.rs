@@ -15,10 +15,10 @@ use uuid::Uuid;
 
 use super::Decided;
 use super::follow_rules::following;
-use super::mend::{LinkOfPage, mended};
+use super::mend::{Becomes, LinkOfPage, mended};
 use super::pass::PassWish;
 use super::repair::RepairOrder;
-use super::take::{TakeWish, TargetWish, taken};
+use super::take::{TakeWish, taken};
 use crate::api::{ApiError, Problem, State};
 use strelm_live::LiveSite;
 
@@ -57,12 +57,8 @@ pub enum What {
         /// The page that they lead to afterwards; without one they are taken off.
         target: Option<u32>,
     },
-    /// Gives links another target, whatever they lead to, or takes them off their words. Those that can be mended are.
-    Mend {
-        links: Vec<LinkOfPage>,
-        /// Without one they are taken off.
-        target: Option<TargetWish>,
-    },
+    /// Changes links, whatever they lead to, or takes them off their words. Those that can be mended are.
+    Mend { links: Vec<LinkOfPage>, becomes: Becomes },
     /// Changes or takes off the links that some rules made, on one page or on all, so that they are as the rules would make
     /// them now.
     FollowRules { rules: Vec<u32>, page: Option<u32> },
@@ -144,8 +140,8 @@ async fn carry_out(
             let (links, refused) = wanted.links(state, site, live).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
-        What::Mend { links, target } => {
-            let (links, refused) = mended(state, site, live, links, target.as_ref()).await?;
+        What::Mend { links, becomes } => {
+            let (links, refused) = mended(state, site, live, links, becomes).await?;
             decision::make(pool, site, maker, &Wish::Repair(&links, &refused)).await
         }
         What::FollowRules { rules, page } => {

@@ -1,0 +1,3 @@
+//! Where the site sends its readers.
+
+pub mod list;
