@@ -1097,6 +1097,8 @@ export interface components {
         /** @description Links in the content of pages. */
         AnchorPlaces: {
             places: components["schemas"]["AnchorPlaceRow"][];
+            /** @description Pages whose texts are on their way into memory: their links are not told yet. */
+            texts_to_come?: number | null;
             total: number;
         };
         /** @description A stretch of the anchor texts, and what is wrong with how many of all. */

@@ -18,6 +18,8 @@ export function useLinkPlaces(site: number, asked: Asked) {
     queryKey: ['site', site, 'link-places', asked],
     queryFn: ({ pageParam }) => places(site, asked, pageParam, AT_ONCE),
     initialPageParam: 0,
+    // Texts on their way are told as they come.
+    refetchInterval: ({ state }) => (state.data?.pages[0]?.texts_to_come ? 1000 : false),
     getNextPageParam: (last, all) => (all.length * AT_ONCE < last.total ? all.length * AT_ONCE : undefined),
   });
   const windows = query.data?.pages ?? [];

@@ -13,6 +13,7 @@ mod edge;
 mod every_operation;
 mod exports;
 mod failures;
+mod find;
 mod folders;
 mod follow;
 mod habits;

@@ -154,6 +154,11 @@ impl Model {
         self.unread.len()
     }
 
+    /// The same for whoever is told what is still missing; `None` when nothing is.
+    pub fn texts_missing(&self) -> Option<usize> {
+        Some(self.unread.len()).filter(|missing| *missing > 0)
+    }
+
     /// How many bytes the model takes, counted from what is in it: all but what is planned, which weighs next to nothing.
     /// O(pages + phrases + links).
     pub fn weight(&self) -> usize {

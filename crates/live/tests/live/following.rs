@@ -2,10 +2,14 @@
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
+use std::time::Duration;
 
 use sqlx::PgPool;
-use strelm_core::rules::Spot;
+use strelm_core::anchors::AnchorRow;
+use strelm_core::mentions::Part;
+use strelm_core::rules::{Matching, Phrase, Spot};
 use strelm_core::site::{PageId, PageKind};
+use strelm_live::mentions::{MentionOrder, MentionQuery, MentionState};
 use strelm_live::{Column, LiveSite, Model, Only, PageQuery};
 use strelm_store::page::{self, Gone};
 use strelm_store::rule::{self, RuleException, Switch};
@@ -36,12 +40,13 @@ impl Dice {
         let mut html = format!("<title>{}</title><main><h1>{0}</h1>", self.of(&WORDS));
         for _ in 0..self.below(5) {
             let (to, words) = (self.of(&PATHS), self.of(&WORDS));
-            html.push_str(&match self.below(6) {
+            html.push_str(&match self.below(7) {
                 0 => format!("<p>{words} {words}.</p>"),
                 1 => format!("<p id={}>About <a href=\"{to}#top\">{words}</a>.</p>", words.replace(' ', "-")),
                 2 => format!("<p><a rel=tag href=\"{to}\">{words}</a></p>"),
                 3 => format!("<nav><a href=\"{to}\">{words}</a></nav>"),
                 4 => format!("<p><a rel=nofollow href=\"{to}\">{words}</a> and {words}.</p>"),
+                5 => format!("<p>See <a rel=sponsored href=\"https://optics.example{to}\">{words}</a>.</p>"),
                 _ => format!("<p>A <a href=\"{to}\">{words}</a> or <a href=\"/gone\">{words}</a>.</p>"),
             });
         }
@@ -67,9 +72,40 @@ fn queries() -> Vec<PageQuery> {
     by_sort.into_iter().chain(by_only).chain([by_text]).collect()
 }
 
+/// What its texts and links say. Texts come after all else.
+async fn said(live: &LiveSite) -> Vec<String> {
+    while live.ask(Model::texts_waiting).await.unwrap() > 0 {
+        tokio::time::sleep(Duration::from_millis(5)).await;
+    }
+    live.ask(|model| {
+        // Numbers are those of one model.
+        let bare = |row: &AnchorRow| format!("{:?}", AnchorRow { number: 0, ..row.clone() });
+        let anchors = model.anchor_rows().iter().map(bare).collect::<Vec<_>>();
+        let query = MentionQuery {
+            phrases: WORDS.iter().map(|word| Phrase::words(word).unwrap()).collect(),
+            matching: Matching::default(),
+            parts: Part::ALL.into(),
+            pages: PageQuery::default(),
+            order: MentionOrder::Count,
+            state: MentionState::All,
+            only: None,
+        };
+        let found = model.mentions(&query);
+        let pages: Vec<_> = found.pages.iter().map(|(page, _)| *page).collect();
+        let told = [
+            format!("{found:?} {:?}", model.mentions_on(&query, &pages)),
+            format!("{:?} {:?}", model.destinations(), model.anchor_faults()),
+        ];
+        anchors.into_iter().chain(told).collect()
+    })
+    .await
+    .unwrap()
+}
+
 /// All that a model says of a site.
 async fn digest(live: Arc<LiveSite>) -> Vec<String> {
-    live.ask(|model: &Model| {
+    let said = said(&live).await;
+    live.ask(move |model: &Model| {
         let mut told: BTreeMap<String, String> = BTreeMap::new();
         for page in model.site.pages() {
             let figures = model.site.figures(page.id);
@@ -96,6 +132,7 @@ async fn digest(live: Arc<LiveSite>) -> Vec<String> {
             .chain(of_site)
             .chain(terms)
             .chain(exceptions)
+            .chain(said)
             .collect()
     })
     .await

@@ -191,7 +191,7 @@ pub async fn list(
             texts: all.len(),
             links: all.iter().map(|row| row.links).sum(),
             faults: faults.collect(),
-            texts_to_come: model.texts_to_come(),
+            texts_to_come: model.texts_missing(),
             rows: listed.iter().skip(offset).take(limit).map(|at| AnchorShown::of(&all[*at])).collect(),
         }
     };

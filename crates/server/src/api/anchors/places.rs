@@ -43,6 +43,8 @@ pub enum AskedLinks {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AnchorPlaces {
     pub total: usize,
+    /// Pages whose texts are on their way into memory: their links are not told yet.
+    pub texts_to_come: Option<usize>,
     pub places: Vec<AnchorPlaceRow>,
 }
 
@@ -115,9 +117,9 @@ pub async fn places(
     let (offset, limit) = window.stretch(MOST_PLACES);
     let look = {
         let live = std::sync::Arc::clone(&live);
-        move || live.look(|model| found(model, &asked, offset, limit))
+        move || live.look(|model| (found(model, &asked, offset, limit), model.texts_missing()))
     };
-    let (total, found) = state.aside(look).await?;
+    let ((total, found), texts_to_come) = state.aside(look).await?;
     let mut which: Vec<PageId> = found.iter().map(|found| PageId(found.page.number)).collect();
     which.dedup();
     let texts = page::texts(&state.pool, SiteId(*path), Some(&which)).await?;
@@ -129,7 +131,7 @@ pub async fn places(
         let documents: HashMap<PageId, Document> = texts.into_iter().filter_map(read).collect();
         live.look(|model| found.into_iter().map(|found| row(model, &documents, found)).collect())
     };
-    Ok(web::Json(AnchorPlaces { total, places: state.aside(tell).await? }))
+    Ok(web::Json(AnchorPlaces { total, texts_to_come, places: state.aside(tell).await? }))
 }
 
 fn found(model: &Model, asked: &AskedLinks, offset: usize, limit: usize) -> (usize, Vec<Found>) {

@@ -129,7 +129,7 @@ pub async fn list(
             DestinationRows {
                 total: rows.len(),
                 hosts: model.destinations().hosts.len(),
-                texts_to_come: model.texts_to_come(),
+                texts_to_come: model.texts_missing(),
                 rows: rows.into_iter().skip(offset).take(limit).collect(),
             }
         })

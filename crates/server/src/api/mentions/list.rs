@@ -70,7 +70,7 @@ pub async fn list(
                     None => pages.skip(offset).take(limit).collect(),
                 };
                 let on_pages = model.mentions_on(&asked, &pages);
-                (found, on_pages, model.texts_to_come())
+                (found, on_pages, model.texts_missing())
             })
         }
     };
