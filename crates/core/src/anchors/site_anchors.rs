@@ -455,7 +455,7 @@ mod tests {
                 rows.iter().map(|row| AnchorRow { number: 0, ..row.clone() }).collect()
             };
             prop_assert_eq!(bare(&rows), bare(&anew));
-            let places: usize = rows.iter().map(|row| anchors.places(&[row.key.clone()]).count()).sum();
+            let places: usize = rows.iter().map(|row| anchors.places(std::slice::from_ref(&row.key)).count()).sum();
             prop_assert_eq!(places, rows.iter().map(|row| row.links + row.repeated).sum::<usize>());
         }
     }

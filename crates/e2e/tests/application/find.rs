@@ -1,5 +1,7 @@
 //! Where the site says something, what its links say and where they lead, with the mending in place.
 
+use std::time::Duration;
+
 use fantoccini::key::Key;
 use serde_json::{Value, json};
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
@@ -9,6 +11,17 @@ use strelm_e2e::stage::{Stage, http};
 /// All that waits in the tray, as it is told.
 async fn tray(stage: &Stage) -> String {
     stage.get("/tray").await.unwrap().to_string()
+}
+
+/// What is decided is shown before the server has it.
+async fn until_in_tray(stage: &Stage, said: &str) {
+    for _ in 0..400 {
+        if tray(stage).await.contains(said) {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    panic!("the tray says nothing of {said}");
 }
 
 async fn asked(stage: &Stage, path: &str, body: Value) -> Value {
@@ -103,6 +116,7 @@ async fn links_of_a_partner_are_swapped_marked_and_taken_off_and_all_comes_back(
     browser.client.active_element().await.unwrap().send_keys("https://lenses.example/larkmoor/").await.unwrap();
     press(&browser, "form button", "Swap").await;
     browser.wait_for("[data-testid=link-place]", "changed in the tray").await.unwrap();
+    until_in_tray(&stage, "lenses.example").await;
     browser.wait_until_gone("[aria-label=Links] footer", "link").await.unwrap();
     assert!(tray(&stage).await.matches("https://lenses.example/larkmoor/").count() >= places.len());
     stage.release().await.unwrap();
@@ -116,6 +130,7 @@ async fn links_of_a_partner_are_swapped_marked_and_taken_off_and_all_comes_back(
     press(&browser, "[aria-label=Links] footer button", "Say").await;
     press(&browser, "[role=dialog] button", "new tab").await;
     browser.wait_for("[data-testid=link-place]", "changed in the tray").await.unwrap();
+    until_in_tray(&stage, "lenses.example").await;
     stage.release().await.unwrap();
     let marked = stage.live_source(&path).await.unwrap();
     assert!(marked.contains("target=\"_blank\"") && marked.contains("noopener"), "{marked}");
@@ -124,6 +139,7 @@ async fn links_of_a_partner_are_swapped_marked_and_taken_off_and_all_comes_back(
     press(&browser, "tbody button", "lenses.example").await;
     press(&browser, "[aria-label=Links] footer button", "Take off").await;
     browser.wait_for("[data-testid=link-place]", "changed in the tray").await.unwrap();
+    until_in_tray(&stage, "lenses.example").await;
     stage.release().await.unwrap();
     assert!(!stage.live_source(&path).await.unwrap().contains("lenses.example"));
     assert!(browser.complaints().await.unwrap().is_empty());

@@ -73,7 +73,7 @@ fn queries() -> Vec<PageQuery> {
 }
 
 /// What its texts and links say. Texts come after all else.
-async fn said(live: &LiveSite) -> Vec<String> {
+async fn said(live: &Arc<LiveSite>) -> Vec<String> {
     while live.ask(Model::texts_waiting).await.unwrap() > 0 {
         tokio::time::sleep(Duration::from_millis(5)).await;
     }
