@@ -91,10 +91,7 @@ async fn phrases_are_found_while_one_types_and_linked_where_one_chooses(_: PgPoo
 }
 
 #[sqlx::test(migrations = false)]
-async fn links_of_a_partner_are_swapped_marked_and_taken_off_and_all_comes_back(
-    _: PgPoolOptions,
-    options: PgConnectOptions,
-) {
+async fn links_of_a_partner_are_swapped_marked_and_taken_off(_: PgPoolOptions, options: PgConnectOptions) {
     let stage = Stage::read_in_whole(options).await.unwrap();
     stage.wait_for_openings().await.unwrap();
     let partner =
