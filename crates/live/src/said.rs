@@ -17,7 +17,7 @@ pub fn looked_links(document: Option<&Document>, stored: &[StoredLink], language
         let links = document.links().iter().enumerate().filter(|(_, link)| link.region == Region::Content);
         for (ordinal, link) in links {
             own.insert(&link.href);
-            let text = document.anchor(link);
+            let text = document.heard(link);
             if is_sign(link, &text) {
                 continue;
             }
@@ -36,10 +36,13 @@ pub fn looked_links(document: Option<&Document>, stored: &[StoredLink], language
     // What a template puts into the content is no part of the page's own text, and counted with it all the same.
     let around = stored.iter().filter(|link| link.region != Region::Content || !own.contains(link.href.as_str()));
     looked.extend(around.map(|link| {
+        // A title is all that is heard of a link that shows nothing.
+        let title = link.attributes.title.as_deref().filter(|_| link.anchor.is_empty());
+        let text = title.unwrap_or(&link.anchor);
         LookedLink::of(SaidLink {
             language,
-            text: &link.anchor,
-            kind: if link.anchor.is_empty() { LinkKind::Empty } else { LinkKind::Text },
+            text,
+            kind: if text.is_empty() { LinkKind::Empty } else { LinkKind::Text },
             to: &address_of(link),
             ordinal: None,
             is_repeated: link.region != Region::Content,

@@ -65,7 +65,7 @@ fn said_on(document: &Document, page: &Address, language: Language) -> Vec<Looke
         };
         LookedLink::of(SaidLink {
             language,
-            text: &document.anchor(link),
+            text: &document.heard(link),
             kind: link.kind,
             to: &to,
             ordinal: Some(ordinal),

@@ -187,6 +187,17 @@ impl Document {
         if words.is_empty() { link.alt.as_deref().map(text::fold_space).unwrap_or_default() } else { words }
     }
 
+    /// What a link says to whoever hears it: its words or those of its picture, else its label, else its title. O(length).
+    pub fn heard(&self, link: &Link) -> String {
+        let shown = self.anchor(link);
+        let said = |name: &str| self.attribute(link, name).map(|said| text::fold_space(&said));
+        let is_some = |said: &String| !said.is_empty();
+        match shown.is_empty() {
+            true => said("aria-label").filter(is_some).or_else(|| said("title")).unwrap_or_default(),
+            false => shown,
+        }
+    }
+
     /// The sentence around words that stand in one block, in offsets of the whole text. O(length of the block).
     pub fn sentence_around(&self, words: TextSpan) -> Option<TextSpan> {
         let block = self.blocks.get(self.block_of(words)?.0 as usize)?;

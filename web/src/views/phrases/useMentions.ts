@@ -8,7 +8,7 @@ export type Mention = Schema['MentionRow'];
 export type MentionPage = Schema['PageWithMentions'];
 
 /** Pages of a window. */
-const AT_ONCE = 25;
+const AT_ONCE = 15;
 
 /** Nothing is asked for while there are no phrases. While a new question is answered, the answer before stays. */
 export function useMentions(site: number, question: Question) {

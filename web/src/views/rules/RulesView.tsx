@@ -3,10 +3,9 @@ import { Link, useNavigate } from 'react-router';
 import type { Schema } from '../../api/client.ts';
 import { useDecisions } from '../../decisions/context.ts';
 import { useKeys } from '../../parts/keys.ts';
-import { say } from '../../parts/notices.ts';
 import { Failed, Loading } from '../../parts/states.tsx';
 import { count } from '../../parts/words.ts';
-import { copyCells } from '../../table/clipboard.ts';
+import { copyTable } from '../../table/clipboard.ts';
 import type { Column, Order } from '../../table/column.ts';
 import { DataTable } from '../../table/DataTable.tsx';
 import { type ExportFormat, ExportMenu } from '../../table/ExportMenu.tsx';
@@ -239,14 +238,7 @@ function Selected({ site, selection }: { site: number; selection: Selection<Rule
   );
 }
 
-async function copy(rows: readonly RuleRow[]): Promise<void> {
-  try {
-    await copyCells([
-      COLUMNS.map((column) => column.name),
-      ...rows.map((row) => COLUMNS.map((column) => textOf(row, column.key))),
-    ]);
-    say({ text: `Copied ${count(rows.length, 'rule')} as a table.` });
-  } catch {
-    say({ text: 'The browser does not let Strelm write to the clipboard.', isError: true });
-  }
+function copy(rows: readonly RuleRow[]): Promise<void> {
+  const cells = rows.map((row) => COLUMNS.map((column) => textOf(row, column.key)));
+  return copyTable([COLUMNS.map((column) => column.name), ...cells], count(rows.length, 'rule'));
 }

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
 use actix_web::{post, web};
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use serde::Serialize;
 use strelm_core::document::Document;
 use strelm_core::site::{Address, PageId};
@@ -111,7 +112,7 @@ async fn rows(
         let read = |text: page::PageText| Some((text.page, text.source?));
         let sources: HashMap<_, _> = texts.into_iter().filter_map(read).collect();
         let documents: HashMap<PageId, Document> = on_pages
-            .iter()
+            .par_iter()
             .filter_map(|found| {
                 // A page that has changed since is told with its next reading into memory.
                 let source = sources.get(&found.page).filter(|source| Some(source.hash) == found.version)?;

@@ -83,7 +83,7 @@ pub struct MentionsOnPage<'d> {
 }
 
 impl MentionsOnPage<'_> {
-    /// O(mentions · log links + pictures).
+    /// O(mentions × (links + pictures)), of those that are told.
     ///
     /// # Errors
     /// [`ApiError::NotFound`] when the page is gone.

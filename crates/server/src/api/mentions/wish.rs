@@ -9,6 +9,9 @@ use utoipa::ToSchema;
 
 use crate::api::ApiError;
 
+/// Pages of which all mentions are told at once.
+const MOST_PAGES: usize = 50;
+
 /// More phrases are not looked for at once.
 const MOST_PHRASES: usize = 100;
 
@@ -118,6 +121,9 @@ impl MentionsWish {
         };
         let phrases = self.phrases.iter().map(phrase).collect::<Result<Vec<_>, _>>();
         let phrases = phrases.map_err(|why| ApiError::Unusable(why.to_string()))?;
+        if self.pages.as_ref().is_some_and(|pages| pages.len() > MOST_PAGES) {
+            return Err(ApiError::Unusable(format!("Ask for all mentions of at most {MOST_PAGES} pages at once.")));
+        }
         if self.gap > 10 {
             return Err(ApiError::Unusable("At most ten other words may stand between two of a phrase.".to_owned()));
         }
